@@ -1,0 +1,73 @@
+.DEFAULT_GOAL := help
+.PHONY: help demo dev test check bench screenshots lock schema clean
+
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+PORT ?= 8719
+STAMP := $(VENV)/.installed
+NODE_STAMP := web/node_modules/.installed
+PAGE := src/neatpatch/web/page/index.html
+PAGE_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
+
+help: ## Show what can be done here
+	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 14
+
+demo: $(STAMP) $(PAGE) ## Set everything up and serve the page with the demo archive
+	$(BIN)/neatpatch demo --port $(PORT)
+
+dev: $(STAMP) $(NODE_STAMP) ## Serve the API, and the page with live reload, on demo data
+	$(BIN)/neatpatch demo --port $(PORT) & cd web && npm run dev; kill %1
+
+test: $(STAMP) $(PAGE) chromium ## Set everything up and run all tests
+	cd web && npm run --silent test
+	$(BIN)/python -m pytest
+
+check: $(STAMP) $(NODE_STAMP) ## Formatting, lint and strict types of both languages
+	$(BIN)/ruff check src tests bench
+	$(BIN)/ruff format --check src tests bench
+	$(BIN)/mypy
+	cd web && npm run --silent lint && npm run --silent types
+
+bench: $(STAMP) ## Print accuracy and speed on every practice frame that is present
+	$(BIN)/python -m bench
+
+screenshots: $(STAMP) $(PAGE) chromium ## Take the pictures in docs/screenshots anew
+	$(BIN)/python -m tests.browser.screenshots
+
+schema: $(STAMP) $(NODE_STAMP) ## Write the API's description and the page's types from it
+	$(BIN)/python -m neatpatch.web.describe web/openapi.json
+	cd web && npm run --silent schema
+
+lock: $(STAMP) ## Pin and hash all Python packages anew
+	$(BIN)/python -m pip install -q pip-tools
+	$(BIN)/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links --no-header \
+	  --no-annotate --allow-unsafe --strip-extras --extra dev --build-deps-for editable \
+	  -o requirements.txt pyproject.toml
+
+clean: ## Remove everything that can be made again
+	rm -rf $(VENV) web/node_modules src/neatpatch/web/page
+
+.PHONY: chromium
+chromium:
+	@command -v chromium >/dev/null || { \
+	  echo "Installing chromium from Debian's packages"; \
+	  SUDO=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
+	  $$SUDO apt-get update -qq && $$SUDO apt-get install -y -qq --no-install-recommends chromium; }
+
+$(STAMP): requirements.txt pyproject.toml
+	$(PYTHON) -m venv $(VENV)
+	@if command -v uv >/dev/null; then \
+	  VIRTUAL_ENV=$(VENV) uv pip install -q --require-hashes -r requirements.txt; \
+	else \
+	  $(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements.txt; \
+	fi
+	$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+$(NODE_STAMP): web/package-lock.json web/.npmrc
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+$(PAGE): $(NODE_STAMP) $(PAGE_SOURCES)
+	cd web && npm run --silent build

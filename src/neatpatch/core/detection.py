@@ -1,0 +1,265 @@
+"""Where light is missing: a pyramid of matched filters with a chosen false-alarm rate.
+
+The fractional loss ``1 - L / background`` is smoothed and halved in size again and again. At each
+level it is divided by that level's own noise, so that correlated noise, compression and texture
+raise the bar by themselves. What stands out strongly at one level is clipped before the next, so a
+dark speck does not flood the coarse levels. The threshold follows from the false alarms accepted
+per frame under Gaussian noise (Bonferroni over independent places); regions grow by hysteresis.
+Sources: matched filter, G. L. Turin, IRE Trans. Inf. Theory 6, 311 (1960),
+https://doi.org/10.1109/TIT.1960.1057571; hysteresis, J. Canny, IEEE PAMI 8, 679 (1986),
+https://doi.org/10.1109/TPAMI.1986.4767851.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.stats import norm
+
+from neatpatch.core.background import Background
+from neatpatch.core.frame import Image
+
+FALSE_ALARMS_PER_FRAME = 0.01
+_SMOOTHING = 1.3
+_LOCAL = 31
+"""Each level looks at what is darker than its surroundings of this many level pixels."""
+_MATCHED_WIDTH = 3.6 * _SMOOTHING
+_EVENNESS_SLOPE = 0.05
+_EVENNESS_MOST = 0.002
+_EDGE = 3
+_REFLECTED = 1.5
+"""Smoothing over a reflected border averages half as many independent pixels."""
+_GROW = 3.0
+_CLIP = 8.0
+_FULL_DETAIL_WIDTH = 2200
+_SMALLEST_LEVEL = 40
+_SAME_THING = 0.35
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Region:
+    """A patch of missing light; ``mask`` is in binned pixels from (``top``, ``left``)."""
+
+    top: int
+    left: int
+    mask: Mask
+    level: int
+
+
+@dataclass(frozen=True)
+class Detection:
+    """Regions, the loss they were found in (binned by ``step``), and the noise of that loss.
+
+    ``white_noise`` is the standard deviation per full-resolution pixel that uncorrelated noise
+    would need to give the scatter seen at the scale of the finest level.
+    """
+
+    regions: tuple[Region, ...]
+    loss: Image
+    step: int
+    sigma: tuple[float, ...]
+    white_noise: float
+    texture: float
+    occupied: Mask
+
+
+def bin_step(width: int) -> int:
+    """Binning before detection: frames wider than 2200 px are halved first."""
+    return 2 if width > _FULL_DETAIL_WIDTH else 1
+
+
+def loss_map(luminance: Image, background: Background, step: int) -> Image:
+    """Fraction of light lost, binned by ``step``; negative where brighter than the background."""
+    height, width = luminance.shape[0] // step, luminance.shape[1] // step
+    if step == 1:
+        binned = luminance
+    else:
+        binned = cv2.resize(
+            luminance[: height * step, : width * step], (width, height),
+            interpolation=cv2.INTER_AREA,
+        )  # fmt: skip
+    ground = background.window(0, 0, height, width, step)
+    loss = np.divide(binned, ground, out=ground)
+    return np.subtract(1.0, loss, out=loss)
+
+
+def robust_sigma(values: NDArray[np.floating]) -> float:
+    """Standard deviation from the median absolute deviation; 0 for an empty or constant array."""
+    if values.size == 0:
+        return 0.0
+    middle = np.median(values)
+    return float(1.4826 * np.median(np.abs(values - middle)))
+
+
+def detect(loss: Image, brightness: Image, step: int) -> Detection:
+    """Find regions in a loss map.
+
+    ``brightness`` is the background at any coarse grid over the frame: photon noise is taken to
+    rise where it falls. NaN counts as no loss. A constant map gives no regions.
+    """
+    loss = np.nan_to_num(loss, copy=False)
+    labels = np.zeros(loss.shape, np.int32)
+    regions: list[Region] = []
+    sigmas: list[float] = []
+    plain: list[float] = []
+    current = loss
+    level = 0
+    while min(current.shape) >= _SMALLEST_LEVEL:
+        smooth = cv2.GaussianBlur(current, (0, 0), _SMOOTHING, borderType=cv2.BORDER_REFLECT)
+        limit = 3 * max(_sampled_sigma(smooth), 1e-6)
+        wide = cv2.blur(np.clip(smooth, -limit, limit), (_LOCAL, _LOCAL))
+        cv2.subtract(smooth, wide, smooth)
+        sigma = max(_sampled_sigma(smooth), 1e-6)
+        plain.append(sigma)
+        sigma = float(np.hypot(sigma, unevenness(_MATCHED_WIDTH * 2**level / loss.shape[1])))
+        sigmas.append(sigma)
+        noise = _noise_field(brightness, current.shape, sigma)
+        for mask, box in _grown(smooth, noise):
+            _place(regions, labels, loss, mask, box, level, sigma)
+        current = cv2.resize(
+            np.clip(current, -_CLIP * sigma, _CLIP * sigma)[
+                : current.shape[0] // 2 * 2, : current.shape[1] // 2 * 2
+            ],
+            (current.shape[1] // 2, current.shape[0] // 2), interpolation=cv2.INTER_AREA,
+        )  # fmt: skip
+        level += 1
+    finest = plain[min(1, len(plain) - 1)] if plain else 0.0
+    scale = _SMOOTHING * np.sqrt(4 * np.pi) * step * (2 if len(plain) > 1 else 1)
+    kept = tuple(r for r in regions if r.mask.any())
+    white = finest * float(scale)
+    return Detection(kept, loss, step, tuple(sigmas), white, _texture(plain, white, step), labels > 0)
+
+
+def _texture(sigmas: list[float], white: float, step: int) -> float:
+    level = min(2, len(sigmas) - 1)
+    if level < 0:
+        return 0.0
+    expected = white / (_SMOOTHING * np.sqrt(4 * np.pi) * step * 2**level)
+    return float(np.sqrt(max(sigmas[level] ** 2 - expected**2, 0.0)))
+
+
+def unevenness(share: float) -> float:
+    """Uncertainty of the target's own tone over a ``share`` of the frame's width.
+
+    No wall or sky is perfectly even: 0.05 % over 1 % of the width, growing to 0.2 % at most.
+    Added to the noise of the levels that look for marks of that width. Chosen from the residue
+    of the background fit on blank simulated targets; see docs/method.md.
+    """
+    return min(_EVENNESS_MOST, _EVENNESS_SLOPE * share)
+
+
+def _sampled_sigma(values: Image) -> float:
+    stride = max(1, int(np.sqrt(values.size / 250_000)))
+    return robust_sigma(values[::stride, ::stride])
+
+
+def threshold(pixels: int) -> float:
+    """Signal to noise that ``FALSE_ALARMS_PER_FRAME`` allows over this many level pixels."""
+    independent = max(1.0, pixels / (4 * np.pi * _SMOOTHING**2 / 3))
+    return float(norm.isf(FALSE_ALARMS_PER_FRAME / independent))
+
+
+def _noise_field(brightness: Image, shape: tuple[int, ...], sigma: float) -> Image:
+    relative = np.sqrt(np.median(brightness) / brightness)
+    field = cv2.resize(
+        relative.astype(np.float32), (shape[1], shape[0]), interpolation=cv2.INTER_LINEAR
+    )
+    field *= np.float32(sigma)
+    for edge in (np.s_[:_EDGE], np.s_[-_EDGE:]):
+        field[edge] *= _REFLECTED
+        field[:, edge] *= _REFLECTED
+    return np.asarray(field, np.float32)
+
+
+def _grown(
+    signal: Image, noise: Image
+) -> list[tuple[Mask, tuple[int, int, int, int]]]:
+    """Masks (cropped) and boxes (left, top, width, height) of everything above threshold."""
+    seeds = signal > threshold(signal.size) * noise
+    if not seeds.any():
+        return []
+    spread = (signal > _GROW * noise).astype(np.uint8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(spread, connectivity=8)
+    wanted = np.unique(labels[seeds])
+    found = []
+    for label in wanted[wanted > 0]:
+        left, top, width, height = (int(v) for v in stats[label, :4])
+        crop = labels[top : top + height, left : left + width] == label
+        found.append((crop, (left, top, width, height)))
+    return found
+
+
+def _place(
+    regions: list[Region], labels: NDArray[np.int32], loss: Image,
+    mask: Mask, box: tuple[int, int, int, int], level: int, sigma: float,
+) -> None:  # fmt: skip
+    """Add a level's region to the list, unless a finer level has explained it already."""
+    zoom = 2**level
+    left, top = box[0] * zoom, box[1] * zoom
+    big = np.kron(mask, np.ones((zoom, zoom), bool)) if zoom > 1 else mask
+    bottom, right = (min(labels.shape[0], top + big.shape[0]),
+                     min(labels.shape[1], left + big.shape[1]))
+    big = big[: bottom - top, : right - left].copy()
+    window = labels[top:bottom, left:right]
+    known = np.unique(window[big])
+    known = known[known > 0]
+    if known.size:
+        big = _beyond_known(regions, window, loss[top:bottom, left:right], big, known, sigma)
+        if big is None:
+            return
+    regions.append(Region(top, left, big, level))
+    window[big] = len(regions)
+
+
+def _beyond_known(
+    regions: list[Region], window: NDArray[np.int32], loss: Image, big: Mask,
+    known: NDArray[np.int32], sigma: float,
+) -> Mask | None:  # fmt: skip
+    """What a coarse region adds to finer ones: None if it is only their halo.
+
+    Finer regions no deeper than the rest of it are its fragments and are swallowed.
+    """
+    old = np.isin(window, known)
+    reach = max(2, int(0.6 * np.sqrt(float(np.count_nonzero(old & big)) / np.pi)) + 1)
+    near = cv2.dilate(old.astype(np.uint8), np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)) > 0
+    rest = big & ~near
+    if np.count_nonzero(rest) < 0.5 * np.count_nonzero(big & old) or rest.sum() < 12:
+        return _joined_fragments(regions, window, loss, big, old, known)
+    level = float(np.mean(loss[rest]))
+    if level < 0.5 * sigma:
+        return None
+    swallowed = [k for k in known if float(np.mean(loss[window == k])) * _SAME_THING < level]
+    grown = big & (~old | np.isin(window, swallowed))
+    for k in swallowed:
+        _remove(regions, window, k)
+    return grown
+
+
+def _joined_fragments(
+    regions: list[Region], window: NDArray[np.int32], loss: Image, big: Mask, old: Mask,
+    known: NDArray[np.int32],
+) -> Mask | None:  # fmt: skip
+    """Several finer pieces bridged by loss of their own depth are one thing."""
+    if known.size < 2:
+        return None
+    bridge = big & ~old
+    if not bridge.any():
+        return None
+    level = float(np.mean(loss[bridge]))
+    pieces = [k for k in known if float(np.mean(loss[window == k])) * _SAME_THING < level]
+    if len(pieces) < 2:
+        return None
+    joined = (big & ~old) | np.isin(window, pieces)
+    for k in pieces:
+        _remove(regions, window, k)
+    return joined
+
+
+def _remove(regions: list[Region], window: NDArray[np.int32], label: int) -> None:
+    old = regions[label - 1]
+    regions[label - 1] = Region(old.top, old.left, np.zeros((1, 1), bool), old.level)
+    window[window == label] = 0

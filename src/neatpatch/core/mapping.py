@@ -1,0 +1,237 @@
+"""The way from a frame to a spot map, one named step after the other."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import cv2
+
+from neatpatch.core import optics
+from neatpatch.core.background import Background, estimate_background
+from neatpatch.core.checks import Evidence, frame_checks
+from neatpatch.core.detection import Detection, bin_step, detect, loss_map
+from neatpatch.core.frame import Frame
+from neatpatch.core.kinds import kind_of, site_of
+from neatpatch.core.measuring import Measured, cut_patch, measure
+from neatpatch.core.records import FrameRecord, Kind, Optics, Site, Spot, SpotMap, Summary
+from neatpatch.core.sizing import outer_px, own_blur_px, particle_px, shows_from
+from neatpatch.core.splitting import split
+from neatpatch.core.stack_height import Blur, fit_blur, possible_blur_px
+from neatpatch.core.zones import zone_of
+
+_LEAST_SNR = 5.0
+_SPLIT_SMOOTHING = 1.0
+DEFAULT_WORKS_AT = 16.0
+Progress = Callable[[float, str], None]
+
+
+@dataclass(frozen=True, kw_only=True)
+class MapOptions:
+    """What the user knows beyond the file: sensor size, stack height, aperture worked at."""
+
+    sensor_mm: tuple[float, float] | None = None
+    height_mm: float | None = None
+    works_at: float = DEFAULT_WORKS_AT
+
+
+@dataclass(frozen=True)
+class Thing:
+    """One region, measured and named."""
+
+    measured: Measured
+    kind: Kind
+    site: Site
+
+
+def no_progress(_share: float, _step: str) -> None:
+    """Progress callback for callers that show none."""
+
+
+def build_map(
+    frame: Frame, options: MapOptions | None = None, progress: Progress = no_progress
+) -> SpotMap:
+    """Measure one frame. An empty, even frame gives a map with no spots.
+
+    ``progress`` is called with the share done (0 to 1) and the step's name; it may raise to stop.
+    """
+    options = options or MapOptions()
+    sensor = oriented_sensor(options.sensor_mm or frame.facts.sensor_mm, frame)
+    pitch = pitch_um(sensor, frame)
+    progress(0.05, "background")
+    background = estimate_background(frame.luminance)
+    progress(0.25, "detection")
+    step = bin_step(frame.shape[1])
+    loss = loss_map(frame.luminance, background, step)
+    detection = detect(loss, background.grid[1:-1, 1:-1], step)
+    progress(0.55, "measuring")
+    measured = _measure_all(frame, background, detection)
+    progress(0.85, "blur")
+    blur = _frame_blur(measured, frame, options, pitch)
+    things = _named(measured, blur)
+    checks = frame_checks(Evidence(frame, background, detection, sensor))
+    spots = _spots(things, blur, frame, sensor, pitch)
+    progress(1.0, "done")
+    return SpotMap(
+        frames=(frame_record(frame, sensor, pitch),),
+        fit=all(c.level != "retake" for c in checks),
+        checks=checks,
+        optics=_optics(blur, frame.facts.f_number, pitch, options),
+        spots=spots,
+        summary=summarise(spots, options.works_at, frame.luminance.size),
+    )
+
+
+def oriented_sensor(
+    sensor_mm: tuple[float, float] | None, frame: Frame
+) -> tuple[float, float] | None:
+    """Sensor size as (width, height) of the stored array, long side along the array's long side."""
+    if sensor_mm is None:
+        return None
+    long, short = max(sensor_mm), min(sensor_mm)
+    return (long, short) if frame.shape[1] >= frame.shape[0] else (short, long)
+
+
+def pitch_um(sensor_mm: tuple[float, float] | None, frame: Frame) -> float | None:
+    """Pixel pitch in micrometres: sensor width over stored pixels."""
+    return None if sensor_mm is None else sensor_mm[0] * 1000.0 / frame.shape[1]
+
+
+def _measure_all(frame: Frame, background: Background, detection: Detection) -> list[Measured]:
+    found = []
+    for region in detection.regions:
+        height, width = region.mask.shape
+        window = detection.loss[region.top : region.top + height, region.left : region.left + width]
+        smooth = cv2.GaussianBlur(window, (0, 0), _SPLIT_SMOOTHING)
+        for mask in split(smooth, region.mask, detection.sigma[0]):
+            patch = cut_patch(
+                frame.luminance, background, detection.occupied, detection.step,
+                region.top, region.left, mask,
+            )  # fmt: skip
+            measured = measure(patch, detection.white_noise, frame.shape)
+            if measured is not None and measured.snr >= _LEAST_SNR:
+                found.append(measured)
+    return found
+
+
+def _frame_blur(
+    measured: list[Measured], frame: Frame, options: MapOptions, pitch: float | None
+) -> Blur:
+    n = frame.facts.f_number
+
+    def px(height_mm: float) -> float | None:
+        return None if n is None or pitch is None else optics.blur_um(height_mm, n) / pitch
+
+    softness = 0.8
+    if n is not None and pitch is not None:
+        softness = math.hypot(optics.lens_softness_um(n) / pitch, 0.6)
+    given = px(options.height_mm) if options.height_mm is not None else None
+    return fit_blur(
+        measured, given, px(optics.ASSUMED_HEIGHT_MM), softness, possible_blur_px(n, pitch)
+    )
+
+
+def _named(measured: list[Measured], blur: Blur) -> list[Thing]:
+    things = []
+    for m in measured:
+        kind = kind_of(m, blur)
+        if kind == "speck" and is_pixel_defect(m, blur):
+            continue
+        things.append(Thing(m, kind, site_of(m, kind, blur)))
+    return things
+
+
+def is_pixel_defect(m: Measured, blur: Blur) -> bool:
+    """Narrower than any shadow at this blur can be: a dead photosite, not dust."""
+    return m.core_px < max(2.2, 0.45 * blur.blur_px)
+
+
+def _spots(
+    things: list[Thing], blur: Blur, frame: Frame,
+    sensor: tuple[float, float] | None, pitch: float | None,
+) -> tuple[Spot, ...]:  # fmt: skip
+    ordered = sorted(things, key=lambda t: -t.measured.loss_px2)
+    return tuple(
+        _spot(f"s{i + 1}", t, blur, frame, sensor, pitch) for i, t in enumerate(ordered)
+    )
+
+
+def _spot(
+    name: str, thing: Thing, blur: Blur, frame: Frame,
+    sensor: tuple[float, float] | None, pitch: float | None,
+) -> Spot:  # fmt: skip
+    m, kind = thing.measured, thing.kind
+    height, width = frame.shape
+    outer = outer_px(m, kind, blur)
+    n = frame.facts.f_number
+    own_height = None
+    if pitch is not None and n is not None and thing.site != "scene":
+        own_height = round(optics.height_mm(own_blur_px(m, kind, blur) * pitch, n), 3)
+
+    def um(pixels: float) -> float | None:
+        return None if pitch is None else round(pixels * pitch, 2)
+
+    def mm(pixels: float, size: int) -> float | None:
+        return None if pitch is None else round((pixels - (size - 1) / 2) * pitch / 1000.0, 4)
+
+    shows = None
+    if thing.site != "scene":
+        shows = shows_from(m, kind, blur, n, pitch, sensor[0] if sensor else None)
+    return Spot(
+        id=name, x_px=round(m.x_px, 3), y_px=round(m.y_px, 3),
+        x_mm=mm(m.x_px, width), y_mm=mm(m.y_px, height),
+        zone=zone_of(m.x_px, m.y_px, width, height), kind=kind, site=thing.site,
+        snr=round(m.snr, 1), depth=round(min(m.depth, 1.0), 5), outer_px=round(outer, 2),
+        outer_um=um(outer), length_um=um(m.length_px) if kind in ("fibre", "residue") else None,
+        particle_um=um(particle_px(m, kind)), height_mm=own_height, shows_from_f=shows,
+        angle_deg=round(m.angle_deg % 180, 1) if kind in ("fibre", "residue") else None,
+        width_px=round(m.fwhm_px, 1) if kind in ("fibre", "residue") else None,
+    )  # fmt: skip
+
+
+def _optics(
+    blur: Blur, f_number: float | None, pitch: float | None, options: MapOptions
+) -> Optics:
+    if f_number is None or pitch is None:
+        return Optics(
+            height_mm=options.height_mm, height_source=blur.source, blur_um=None,
+            blur_px=round(blur.blur_px, 3),
+        )  # fmt: skip
+    wide = blur.blur_px * pitch
+    return Optics(
+        height_mm=round(optics.height_mm(wide, f_number), 4), height_source=blur.source,
+        blur_um=round(wide, 3), blur_px=round(blur.blur_px, 3),
+    )  # fmt: skip
+
+
+def frame_record(
+    frame: Frame, sensor: tuple[float, float] | None, pitch: float | None
+) -> FrameRecord:
+    """The frame's facts as they leave the core."""
+    f = frame.facts
+    return FrameRecord(
+        path=f.path, sha256=f.sha256, format=f.format, width_px=f.width_px,
+        height_px=f.height_px, orientation=f.orientation, f_number=f.f_number, iso=f.iso,
+        exposure_s=f.exposure_s, focal_length_mm=f.focal_length_mm, camera=f.camera,
+        taken_at=f.taken_at, pitch_um=None if pitch is None else round(pitch, 4),
+        sensor_mm=sensor, notes=f.notes,
+    )  # fmt: skip
+
+
+def summarise(spots: tuple[Spot, ...], works_at: float, pixels: int) -> Summary:
+    """Counts over the spots that are, or may be, on the sensor."""
+    mine = [s for s in spots if s.site in ("sensor", "unsure")]
+    relevant = sum(1 for s in mine if s.shows_from_f is not None and s.shows_from_f <= works_at)
+    covered = sum(_covered_px(s) for s in mine)
+    return Summary(
+        count=len(mine), relevant=relevant, by_kind=dict(Counter(s.kind for s in mine)),
+        covered_ppm=round(covered / max(pixels, 1) * 1e6, 1),
+    )  # fmt: skip
+
+
+def _covered_px(spot: Spot) -> float:
+    if spot.width_px is not None:
+        return spot.outer_px * spot.width_px
+    return math.pi / 4 * spot.outer_px**2

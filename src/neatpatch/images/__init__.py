@@ -1,0 +1,1 @@
+"""Reading and writing frames: bytes in, linear luminance and metadata out."""

@@ -1,0 +1,276 @@
+"""JPEG, PNG, TIFF, HEIF and other rendered pictures to linear luminance."""
+
+from __future__ import annotations
+
+import io
+import struct
+import warnings
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+import pi_heif
+import tifffile
+from numpy.typing import NDArray
+from PIL import ExifTags, Image, UnidentifiedImageError
+
+from neatpatch.core.errors import UnusableFrameError
+from neatpatch.core.frame import Frame, FrameFacts
+from neatpatch.core.frame import Image as Luminance
+from neatpatch.images.limits import Limits, check_pixels
+from neatpatch.images.metadata import facts_from_tags, sensor_from_tags
+from neatpatch.images.sniff import FileType
+from neatpatch.images.transfer import Curve, curve_for
+
+pi_heif.register_heif_opener()
+
+_STRIP_ROWS = 64
+_CHANNEL_WEIGHTS = np.array([[0.25, 0.5, 0.25]], dtype=np.float32)
+"""Photosites in a colour filter array: half green, a quarter each red and blue. Weighing the
+channels so gives the least noise for a neutral loss."""
+_FORMATS: dict[FileType, str] = {
+    "jpeg": "JPEG", "png": "PNG", "tiff": "TIFF", "heif": "HEIF",
+    "gif": "GIF", "webp": "WEBP", "bmp": "BMP",
+}  # fmt: skip
+_BROKEN = (
+    OSError, ValueError, SyntaxError, struct.error, KeyError, IndexError, TypeError,
+    ZeroDivisionError, OverflowError, AttributeError, EOFError, NotImplementedError,
+    MemoryError, RuntimeError, AssertionError, tifffile.TiffFileError,
+)  # fmt: skip
+"""What decoders throw at broken files."""
+
+
+def read_raster(path: Path, kind: FileType, limits: Limits) -> Frame:
+    """Decode a rendered picture. Raises `UnusableFrameError` with a plain reason."""
+    Image.MAX_IMAGE_PIXELS = None
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            with Image.open(path) as image:
+                check_pixels(*image.size, limits)
+                if kind == "tiff" and image.mode not in ("1", "P", "L", "RGB", "RGBA"):
+                    return _read_deep_tiff(path, image)
+                return _read_pillow(image, kind)
+    except UnidentifiedImageError as error:
+        if kind == "tiff":
+            return _read_tiff_only(path, limits)
+        raise _broken(kind) from error
+    except _BROKEN as error:
+        raise _broken(kind) from error
+
+
+def _broken(kind: FileType) -> UnusableFrameError:
+    return UnusableFrameError(
+        f"the {_FORMATS[kind]} file is damaged or cut short. Copy it from the card again."
+    )
+
+
+def _read_pillow(image: Image.Image, kind: FileType) -> Frame:
+    notes = _notes(image)
+    facts = _facts(image, kind, notes)
+    if kind == "jpeg" and image.mode == "RGB":
+        return _read_jpeg_luma(image, facts)
+    profile = image.info.get("icc_profile")
+    if image.mode.startswith("I;16") or image.mode == "I":
+        array = np.asarray(image.convert("I")).astype(np.float32)
+        curve = curve_for(profile, 65536)
+        luminance = curve[np.clip(array, 0, 65535).astype(np.uint16)]
+        return _frame(luminance, float(np.mean(array >= 65535)), facts, 16)
+    if image.mode == "F":
+        raise UnusableFrameError(
+            "the picture holds floating-point tones, not a camera's. Export it as 16-bit TIFF."
+        )
+    if kind == "png" and _png_depth(image) == 16:
+        return _read_png16(image, profile, facts)
+    if image.mode in ("CMYK", "P", "PA", "RGBA", "LA", "1", "YCbCr", "LAB", "HSV", "RGBX", "RGBa"):
+        image = _flattened(image)
+    if image.mode not in ("RGB", "L"):
+        raise UnusableFrameError(
+            f"pictures of colour mode {image.mode} cannot be measured. Use the camera's own JPEG "
+            "or RAW file."
+        )
+    luminance, clipped = _luminance_8bit(image, curve_for(profile, 256))
+    return _frame(luminance, clipped, facts, 8)
+
+
+def _read_jpeg_luma(image: Image.Image, facts: FrameFacts) -> Frame:
+    """Only the luma plane is decoded: the chroma planes carry no dust, but rounding of their own.
+
+    Clipping of any one colour is looked for in an eighth-size colour decoding.
+    """
+    path = image.filename
+    curve = curve_for(image.info.get("icc_profile"), 256)
+    image.draft("L", image.size)
+    image.load()
+    luminance, clipped = _luminance_8bit(image, curve)
+    with Image.open(path) as again:
+        again.draft("RGB", (again.width // 8, again.height // 8))
+        colour = np.asarray(again.convert("RGB"))
+    clipped = max(clipped, float(np.mean(colour.max(axis=2) >= 254)))
+    return _frame(luminance, clipped, facts, 8)
+
+
+def _flattened(image: Image.Image) -> Image.Image:
+    if image.mode in ("RGBA", "LA", "PA", "RGBa") or "transparency" in image.info:
+        layer = image.convert("RGBA")
+        ground = Image.new("RGBA", layer.size, (255, 255, 255, 255))
+        return Image.alpha_composite(ground, layer).convert("RGB")
+    return image.convert("RGB")
+
+
+def _luminance_8bit(image: Image.Image, curve: Curve) -> tuple[Luminance, float]:
+    """Strip by strip, so that the whole picture is never held in three channels of floats."""
+    if image.mode == "L":
+        grey = np.asarray(image)
+        return cv2.LUT(grey, curve), float(np.mean(grey[::2, ::2] >= 254))
+    width, height = image.size
+    out = np.empty((height, width), np.float32)
+    clipped = 0
+    for top in range(0, height, _STRIP_ROWS):
+        bottom = min(height, top + _STRIP_ROWS)
+        strip = np.asarray(image.crop((0, top, width, bottom)))
+        cv2.transform(cv2.LUT(strip, curve), _CHANNEL_WEIGHTS, out[top:bottom])
+        clipped += int(np.count_nonzero(strip[::2, ::2].max(axis=2) >= 254))
+    return out, clipped * 4 / (width * height)
+
+
+def _luminance_16bit(array: NDArray[np.uint16], curve: Curve) -> tuple[Luminance, float]:
+    out = np.empty(array.shape[:2], np.float32)
+    for top in range(0, array.shape[0], _STRIP_ROWS):
+        strip = curve[array[top : top + _STRIP_ROWS]]
+        if strip.ndim == 3:
+            strip = strip[..., :3] @ _CHANNEL_WEIGHTS[0] if strip.shape[2] >= 3 else strip[..., 0]
+        out[top : top + _STRIP_ROWS] = strip
+    full = array if array.ndim == 2 else array.max(axis=2)
+    return out, float(np.mean(full == 65535))
+
+
+def _png_depth(image: Image.Image) -> int:
+    stream = image.fp
+    if stream is None:
+        return 8
+    stream.seek(24)
+    depth = stream.read(1)
+    stream.seek(0)
+    return depth[0] if depth else 8
+
+
+def _read_png16(image: Image.Image, profile: bytes | None, facts: FrameFacts) -> Frame:
+    stream = image.fp
+    data = stream.read() if stream is not None else b""
+    image.load()  # checks the chunks' sums, which the decoder below does not
+    array = cv2.imdecode(
+        np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION
+    )
+    if array is None or array.dtype != np.uint16:
+        raise _broken("png")
+    luminance, clipped = _luminance_16bit(array, curve_for(profile, 65536))
+    return _frame(luminance, clipped, facts, 16)
+
+
+def _read_deep_tiff(path: Path, image: Image.Image) -> Frame:
+    facts = _facts(image, "tiff", _notes(image))
+    return _deep_tiff(path, facts, image.info.get("icc_profile"))
+
+
+def _read_tiff_only(path: Path, limits: Limits) -> Frame:
+    """TIFF flavours that Pillow does not know (16-bit colour), through tifffile."""
+    try:
+        with tifffile.TiffFile(path) as tif:
+            page = tif.pages.first
+            check_pixels(page.imagewidth, page.imagelength, limits)
+            tags = {tag.code: tag.value for tag in page.tags.values()}
+            exif = {k: v for k, v in _exif_of(page).items()}
+            notes = ("only the first page was read",) if len(tif.pages) > 1 else ()
+            facts = _make_facts(
+                "tiff", page.imagewidth, page.imagelength, tags, exif, notes
+            )
+            profile = tags.get(34675)
+        return _deep_tiff(path, facts, bytes(profile) if profile is not None else None)
+    except UnusableFrameError:
+        raise
+    except _BROKEN as error:
+        raise _broken("tiff") from error
+
+
+def _exif_of(page: Any) -> dict[int, Any]:
+    value = page.tags.valueof(34665)
+    if not isinstance(value, dict):
+        return {}
+    names = {tag.name: tag.value for tag in ExifTags.Base}
+    return {names[key]: entry for key, entry in value.items() if key in names}
+
+
+def _deep_tiff(path: Path, facts: FrameFacts, profile: bytes | None) -> Frame:
+    with tifffile.TiffFile(path) as tif:
+        array = tif.pages.first.asarray()
+    if array.ndim == 3 and array.shape[0] in (3, 4) and array.shape[2] > 4:
+        array = np.moveaxis(array, 0, 2)
+    if array.dtype == np.uint8 and array.ndim in (2, 3):
+        array = array.astype(np.uint16) * 257
+    if array.dtype != np.uint16 or array.ndim not in (2, 3):
+        raise UnusableFrameError(
+            f"TIFF tones of type {array.dtype} cannot be measured. Export it as 8- or 16-bit TIFF."
+        )
+    luminance, clipped = _luminance_16bit(array, curve_for(profile, 65536))
+    return _frame(luminance, clipped, facts, 16)
+
+
+def _frame(luminance: Luminance, clipped: float, facts: FrameFacts, depth: int) -> Frame:
+    facts = FrameFacts(**{**facts.__dict__, "bit_depth": depth})
+    return Frame(luminance=luminance, facts=facts, clipped=clipped)
+
+
+def _notes(image: Image.Image) -> tuple[str, ...]:
+    notes = []
+    if getattr(image, "n_frames", 1) > 1:
+        notes.append("only the first of several pictures in the file was read")
+    if image.mode == "CMYK":
+        notes.append("printing colours (CMYK) were turned into light; use the camera's own file")
+    if image.mode in ("P", "PA"):
+        notes.append("the picture has a colour table of few tones; faint spots may be lost")
+    return tuple(notes)
+
+
+def _facts(image: Image.Image, kind: FileType, notes: tuple[str, ...]) -> FrameFacts:
+    try:
+        tags: Any = image.getexif()
+        exif = dict(tags.get_ifd(ExifTags.IFD.Exif))
+    except _BROKEN:
+        tags, exif = {}, {}
+        notes = (*notes, "the file's notes on the exposure could not be read")
+    quality = _jpeg_quality(image) if kind == "jpeg" else None
+    return _make_facts(kind, *image.size, dict(tags), exif, notes, quality)
+
+
+def _make_facts(
+    kind: FileType, width: int, height: int, tags: dict[int, Any], exif: dict[int, Any],
+    notes: tuple[str, ...], quality: float | None = None,
+) -> FrameFacts:  # fmt: skip
+    found = facts_from_tags(tags, exif)
+    if kind == "heif":
+        found["orientation"] = 1
+    return FrameFacts(
+        format=_FORMATS[kind], width_px=width, height_px=height,
+        sensor_mm=sensor_from_tags(exif, width, height), notes=notes,
+        jpeg_quality=quality, **found,
+    )  # fmt: skip
+
+
+def _jpeg_quality(image: Image.Image) -> float | None:
+    """Quality on the usual 1 to 100 scale, from the mean of the first quantisation table.
+
+    Source: the scaling of the example tables of ITU-T T.81, Annex K, as common encoders do it.
+    """
+    tables = getattr(image, "quantization", None)
+    if not tables:
+        return None
+    mean = float(np.mean(next(iter(tables.values()))))
+    scale = mean / 57.625 * 100.0
+    return round(100 - scale / 2 if scale <= 100 else 5000 / scale, 0)
+
+
+def frame_from_bytes(data: bytes) -> Image.Image:
+    """Open picture bytes for showing, not for measuring."""
+    return Image.open(io.BytesIO(data))

@@ -1,0 +1,109 @@
+"""RAW files: linear light straight from the mosaic, without rendering."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import exifread
+import numpy as np
+import rawpy
+from numpy.typing import NDArray
+
+from neatpatch.core.errors import UnusableFrameError
+from neatpatch.core.frame import Frame, FrameFacts
+from neatpatch.images.limits import Limits, check_pixels
+from neatpatch.images.metadata import camera_name, iso_time, number, sensor_from_tags, text
+from neatpatch.images.sniff import FileType
+
+_ORIENTATION_OF_FLIP = {0: 1, 3: 3, 5: 8, 6: 6}
+_UNREADABLE = (
+    "the RAW file cannot be read: it is damaged, or of a camera this version does not know. "
+    "Copy it again, convert it to DNG, or use the camera's JPEG."
+)
+
+
+def read_raw(path: Path, kind: FileType, limits: Limits) -> Frame:
+    """Mosaic of a RAW file, black taken off, colour planes balanced to one level.
+
+    Raises `UnusableFrameError` for damaged files and for those without a plain mosaic.
+    """
+    try:
+        with rawpy.imread(str(path)) as raw:
+            sizes = raw.sizes
+            check_pixels(sizes.width, sizes.height, limits)
+            mosaic = raw.raw_image_visible
+            if mosaic is None or mosaic.ndim != 2:
+                raise UnusableFrameError(
+                    "this RAW file holds no plain mosaic (it may be reduced or already rendered). "
+                    "Set the camera to full-size RAW, or use its JPEG."
+                )
+            luminance, clipped = _balanced(raw, mosaic)
+            flip = int(sizes.flip)
+    except (rawpy.LibRawError, OSError, ValueError, AttributeError, TypeError) as error:
+        raise UnusableFrameError(_UNREADABLE) from error
+    height, width = luminance.shape
+    facts = _facts(path, kind, width, height, flip)
+    return Frame(luminance=luminance, facts=facts, clipped=clipped, mosaic=True)
+
+
+def _balanced(raw: Any, mosaic: NDArray[np.uint16]) -> tuple[NDArray[np.float32], float]:
+    colours = raw.raw_colors_visible[:2, :2]
+    black = raw.black_level_per_channel
+    white = float(raw.white_level or 65535)
+    out = np.empty(mosaic.shape, np.float32)
+    clipped = 0
+    means = {}
+    for row in (0, 1):
+        for column in (0, 1):
+            level = float(black[colours[row, column]])
+            plane = mosaic[row::2, column::2]
+            clipped += int(np.count_nonzero(plane >= white))
+            light = (plane.astype(np.float32) - level) / (white - level)
+            means[row, column] = float(np.median(light[::4, ::4]))
+            out[row::2, column::2] = light
+    target = float(np.mean(list(means.values())))
+    for (row, column), mean in means.items():
+        if mean > 0:
+            out[row::2, column::2] *= target / mean
+    return out, clipped / mosaic.size
+
+
+def _facts(path: Path, kind: FileType, width: int, height: int, flip: int) -> FrameFacts:
+    with path.open("rb") as stream:
+        try:
+            tags = exifread.process_file(stream, details=False)
+        except Exception:  # noqa: BLE001 - exifread throws anything at broken tags
+            tags = {}
+
+    def first(*names: str) -> Any:
+        for name in names:
+            tag = tags.get(name)
+            if tag is not None and getattr(tag, "values", None):
+                value = tag.values
+                return value if isinstance(value, str) else value[0]
+        return None
+
+    iso = number(first("EXIF ISOSpeedRatings", "Image ISOSpeedRatings"))
+    orientation = number(first("Image Orientation"))
+    plane = {
+        41486: first("EXIF FocalPlaneXResolution"),
+        41487: first("EXIF FocalPlaneYResolution"),
+        41488: first("EXIF FocalPlaneResolutionUnit"),
+    }
+    return FrameFacts(
+        format="DNG" if kind == "dng" else "RAW",
+        width_px=width,
+        height_px=height,
+        orientation=int(orientation) if orientation else _ORIENTATION_OF_FLIP.get(flip, 1),
+        f_number=number(first("EXIF FNumber", "Image FNumber")),
+        iso=int(iso) if iso else None,
+        exposure_s=number(first("EXIF ExposureTime", "Image ExposureTime")),
+        focal_length_mm=number(first("EXIF FocalLength", "Image FocalLength")),
+        focal_length_35mm=number(first("EXIF FocalLengthIn35mmFilm")),
+        camera=camera_name(first("Image Make"), first("Image Model")),
+        taken_at=iso_time(first("EXIF DateTimeOriginal") or first("Image DateTime")),
+        software=text(first("Image Software")),
+        sensor_mm=sensor_from_tags(plane, width, height),
+        bit_depth=16,
+    )

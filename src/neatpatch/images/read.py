@@ -1,0 +1,41 @@
+"""The one way from a file to a frame."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import replace
+from pathlib import Path
+
+from neatpatch.core.errors import UnusableFrameError
+from neatpatch.core.frame import Frame
+from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
+from neatpatch.images.raster import read_raster
+from neatpatch.images.raw import read_raw
+from neatpatch.images.sniff import sniff
+
+_CHUNK = 1024 * 1024
+
+
+def sha256_of(path: Path) -> str:
+    """SHA-256 of a file's bytes, in hexadecimal."""
+    digest = hashlib.sha256()
+    with path.open("rb") as stream:
+        while chunk := stream.read(_CHUNK):
+            digest.update(chunk)
+    return digest.hexdigest()
+
+
+def read_frame(path: Path, limits: Limits = DEFAULT_LIMITS) -> Frame:
+    """Read a frame of any accepted type, told by content.
+
+    Raises `UnusableFrameError` (or its `LimitExceededError`) with a sentence for the user. The
+    input file is never changed.
+    """
+    if not path.is_file():
+        raise UnusableFrameError("there is no such file. Check the name.")
+    check_bytes(path.stat().st_size, limits)
+    kind = sniff(path)
+    reader = read_raw if kind in ("raw", "dng") else read_raster
+    frame = reader(path, kind, limits)
+    facts = replace(frame.facts, path=str(path), sha256=sha256_of(path))
+    return replace(frame, facts=facts)
