@@ -17,7 +17,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import norm
+from scipy.special import ndtri
 
 from neatpatch.core.background import Background
 from neatpatch.core.frame import Image
@@ -160,7 +160,7 @@ def _sampled_sigma(values: Image) -> float:
 def threshold(pixels: int) -> float:
     """Signal to noise that ``FALSE_ALARMS_PER_FRAME`` allows over this many level pixels."""
     independent = max(1.0, pixels / (4 * np.pi * _SMOOTHING**2 / 3))
-    return float(norm.isf(FALSE_ALARMS_PER_FRAME / independent))
+    return float(-ndtri(FALSE_ALARMS_PER_FRAME / independent))
 
 
 def _noise_field(brightness: Image, shape: tuple[int, ...], sigma: float) -> Image:

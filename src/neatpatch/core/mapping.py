@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -13,16 +13,19 @@ from neatpatch.core import optics
 from neatpatch.core.background import Background, estimate_background
 from neatpatch.core.checks import Evidence, frame_checks
 from neatpatch.core.detection import Detection, bin_step, detect, loss_map
+from neatpatch.core.errors import BadArgumentError
 from neatpatch.core.frame import Frame
 from neatpatch.core.kinds import kind_of, site_of
 from neatpatch.core.measuring import Measured, cut_patch, measure
-from neatpatch.core.records import FrameRecord, Kind, Optics, Site, Spot, SpotMap, Summary
+from neatpatch.core.records import Check, FrameRecord, Kind, Optics, Site, Spot, SpotMap, Summary
+from neatpatch.core.series import Placed, place
 from neatpatch.core.sizing import outer_px, own_blur_px, particle_px, shows_from
 from neatpatch.core.splitting import split
 from neatpatch.core.stack_height import Blur, fit_blur, possible_blur_px
 from neatpatch.core.zones import zone_of
 
 _LEAST_SNR = 5.0
+_LEAST_SNR_AT_BORDER = 10.0
 _SPLIT_SMOOTHING = 1.0
 DEFAULT_WORKS_AT = 16.0
 Progress = Callable[[float, str], None]
@@ -44,44 +47,103 @@ class Thing:
     measured: Measured
     kind: Kind
     site: Site
+    seen_in: int = 1
 
 
 def no_progress(_share: float, _step: str) -> None:
     """Progress callback for callers that show none."""
 
 
-def build_map(
-    frame: Frame, options: MapOptions | None = None, progress: Progress = no_progress
-) -> SpotMap:
-    """Measure one frame. An empty, even frame gives a map with no spots.
+@dataclass(frozen=True)
+class FrameMeasures:
+    """What was measured on one frame before anything is said about it."""
 
+    frame: Frame
+    background: Background
+    detection: Detection
+    measured: list[Measured]
+
+
+def build_map(
+    frames: Frame | Sequence[Frame], options: MapOptions | None = None,
+    progress: Progress = no_progress,
+) -> SpotMap:  # fmt: skip
+    """Measure one frame, or a series of the same body moved between shots.
+
+    An empty, even frame gives a map with no spots. Positions are those of the first frame.
     ``progress`` is called with the share done (0 to 1) and the step's name; it may raise to stop.
+    Raises `BadArgumentError` when the frames of a series differ in size.
     """
     options = options or MapOptions()
-    sensor = oriented_sensor(options.sensor_mm or frame.facts.sensor_mm, frame)
-    pitch = pitch_um(sensor, frame)
+    series = [frames] if isinstance(frames, Frame) else list(frames)
+    _same_size(series)
+    parts = []
+    for i, frame in enumerate(series):
+        parts.append(measure_frame(frame, _part(progress, i, len(series))))
+    progress(0.9, "naming")
+    spot_map = _assemble(parts, options)
+    progress(1.0, "done")
+    return spot_map
+
+
+def _same_size(series: Sequence[Frame]) -> None:
+    if not series:
+        raise BadArgumentError("No frame was given. Name at least one test frame.")
+    if any(f.shape != series[0].shape for f in series):
+        raise BadArgumentError(
+            "The frames of a series must have one size and come from one camera. "
+            "Map frames of different size one by one."
+        )
+
+
+def _part(progress: Progress, index: int, count: int) -> Progress:
+    return lambda share, step: progress(0.9 * (index + share) / count, step)
+
+
+def measure_frame(frame: Frame, progress: Progress = no_progress) -> FrameMeasures:
+    """Background, detection and plain measurements of one frame."""
     progress(0.05, "background")
     background = estimate_background(frame.luminance)
-    progress(0.25, "detection")
+    progress(0.3, "detection")
     step = bin_step(frame.shape[1])
     loss = loss_map(frame.luminance, background, step)
     detection = detect(loss, background.grid[1:-1, 1:-1], step)
-    progress(0.55, "measuring")
+    progress(0.6, "measuring")
     measured = _measure_all(frame, background, detection)
-    progress(0.85, "blur")
-    blur = _frame_blur(measured, frame, options, pitch)
-    things = _named(measured, blur)
-    checks = frame_checks(Evidence(frame, background, detection, sensor))
-    spots = _spots(things, blur, frame, sensor, pitch)
-    progress(1.0, "done")
+    return FrameMeasures(frame, background, detection, measured)
+
+
+def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
+    first = parts[0].frame
+    sensor = oriented_sensor(options.sensor_mm or first.facts.sensor_mm, first)
+    pitch = pitch_um(sensor, first)
+    placed = place([p.measured for p in parts], first.shape)
+    staying = [p.measured for p in placed if not p.moves]
+    blur = _frame_blur(staying, first, options, pitch)
+    spots = _spots(_named(placed, blur), blur, first, sensor, pitch)
+    checks = _worst_checks(parts, sensor)
     return SpotMap(
-        frames=(frame_record(frame, sensor, pitch),),
+        frames=tuple(frame_record(p.frame, sensor, pitch) for p in parts),
         fit=all(c.level != "retake" for c in checks),
         checks=checks,
-        optics=_optics(blur, frame.facts.f_number, pitch, options),
+        optics=_optics(blur, first.facts.f_number, pitch, options),
         spots=spots,
-        summary=summarise(spots, options.works_at, frame.luminance.size),
+        summary=summarise(spots, options.works_at, first.luminance.size),
     )
+
+
+def _worst_checks(
+    parts: list[FrameMeasures], sensor: tuple[float, float] | None
+) -> tuple[Check, ...]:
+    """Each check once, as the worst frame of the series has it."""
+    grave = {"retake": 0, "note": 1, "ok": 2}
+    worst: dict[str, Check] = {}
+    for part in parts:
+        for check in frame_checks(Evidence(part.frame, part.background, part.detection, sensor)):
+            known = worst.get(check.code)
+            if known is None or grave[check.level] < grave[known.level]:
+                worst[check.code] = check
+    return tuple(sorted(worst.values(), key=lambda c: grave[c.level]))
 
 
 def oriented_sensor(
@@ -111,7 +173,8 @@ def _measure_all(frame: Frame, background: Background, detection: Detection) -> 
                 region.top, region.left, mask,
             )  # fmt: skip
             measured = measure(patch, detection.white_noise, frame.shape)
-            if measured is not None and measured.snr >= _LEAST_SNR:
+            least = _LEAST_SNR_AT_BORDER if measured and measured.at_border else _LEAST_SNR
+            if measured is not None and measured.snr >= least:
                 found.append(measured)
     return found
 
@@ -133,13 +196,16 @@ def _frame_blur(
     )
 
 
-def _named(measured: list[Measured], blur: Blur) -> list[Thing]:
+def _named(placed: Sequence[Placed], blur: Blur) -> list[Thing]:
     things = []
-    for m in measured:
-        kind = kind_of(m, blur)
-        if kind == "speck" and is_pixel_defect(m, blur):
+    for p in placed:
+        kind = kind_of(p.measured, blur)
+        if kind == "speck" and is_pixel_defect(p.measured, blur):
             continue
-        things.append(Thing(m, kind, site_of(m, kind, blur)))
+        site: Site = "scene" if p.moves else site_of(p.measured, kind, blur)
+        if p.seen_in > 1 and site == "unsure":
+            site = "sensor"
+        things.append(Thing(p.measured, kind, site, p.seen_in))
     return things
 
 
@@ -185,7 +251,7 @@ def _spot(
         zone=zone_of(m.x_px, m.y_px, width, height), kind=kind, site=thing.site,
         snr=round(m.snr, 1), depth=round(min(m.depth, 1.0), 5), outer_px=round(outer, 2),
         outer_um=um(outer), length_um=um(m.length_px) if kind in ("fibre", "residue") else None,
-        particle_um=um(particle_px(m, kind)), height_mm=own_height, shows_from_f=shows,
+        particle_um=um(particle_px(m, kind)), height_mm=own_height, shows_from_f=shows, seen_in=thing.seen_in,
         angle_deg=round(m.angle_deg % 180, 1) if kind in ("fibre", "residue") else None,
         width_px=round(m.fwhm_px, 1) if kind in ("fibre", "residue") else None,
     )  # fmt: skip

@@ -1,0 +1,138 @@
+"""The command line: a second door to the same core, for scripts and for measuring."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from typer._click.exceptions import ClickException
+
+from neatpatch import __version__
+from neatpatch.cli.parsing import sensor_size, within
+from neatpatch.cli.printing import map_text
+from neatpatch.core.errors import NeatPatchError, UnusableFrameError
+from neatpatch.core.frame import Frame
+from neatpatch.core.mapping import DEFAULT_WORKS_AT, MapOptions, build_map
+from neatpatch.images.read import read_frame
+
+app = typer.Typer(
+    add_completion=False, pretty_exceptions_enable=False,
+    help="Measures the dust on a camera's sensor from a test frame.",
+)  # fmt: skip
+JsonFlag = Annotated[bool, typer.Option("--json", help="Print one JSON object and nothing else.")]
+Port = Annotated[int, typer.Option(min=0, max=65535, help="Port to serve on; 0 takes a free one.")]
+Host = Annotated[str, typer.Option(help="Address to bind to; loopback unless you know why not.")]
+Data = Annotated[Path | None, typer.Option(help="Folder for the database and the originals.")]
+
+
+@app.command("map")
+def map_command(
+    frames: Annotated[list[Path], typer.Argument(help="Test frames of one body.")],
+    sensor: Annotated[str | None, typer.Option(help="Sensor size in mm, like 23.5x15.6.")] = None,
+    height_mm: Annotated[float | None, typer.Option(help="Known stack height in mm.")] = None,
+    works_at: Annotated[
+        float, typer.Option(help="Smallest aperture worked at.")
+    ] = DEFAULT_WORKS_AT,
+    json: JsonFlag = False,
+) -> None:
+    """Measure what lies on the sensor from one or more test frames."""
+    options = MapOptions(
+        sensor_mm=sensor_size(sensor),
+        height_mm=within("--height-mm", height_mm, 0.05, 100, "mm"),
+        works_at=within("--works-at", works_at, 0.5, 128, "") or DEFAULT_WORKS_AT,
+    )
+    spot_map = build_map([_read(path) for path in frames], options)
+    typer.echo(spot_map.model_dump_json() if json else map_text(spot_map))
+
+
+def _read(path: Path) -> Frame:
+    try:
+        return read_frame(path)
+    except UnusableFrameError as error:
+        raise UnusableFrameError(f"{path}: {error}") from error
+
+
+@app.command()
+def simulate(
+    out: Annotated[Path, typer.Option(help="Folder to write the frame and its truth into.")],
+    seed: Annotated[int, typer.Option(min=0, help="The same seed gives the same frame.")] = 1,
+    sensor: Annotated[str, typer.Option(help="Sensor size in mm.")] = "23.5x15.6",
+    width_px: Annotated[int, typer.Option(min=256, max=12000, help="Pixels across.")] = 6000,
+    f_number: Annotated[float, typer.Option("--f", min=0.9, max=64)] = 22.0,
+    iso: Annotated[int, typer.Option(min=25, max=102400)] = 100,
+    stack_mm: Annotated[float, typer.Option(min=0.1, max=10)] = 1.5,
+    exit_pupil_mm: Annotated[float, typer.Option(min=30, max=1000)] = 70.0,
+    blades: Annotated[int, typer.Option(min=0, max=12, help="0 for a round opening.")] = 7,
+    specks: Annotated[int, typer.Option(min=0, max=2000)] = 30,
+    fibres: Annotated[int, typer.Option(min=0, max=200)] = 2,
+    droplets: Annotated[int, typer.Option(min=0, max=200)] = 3,
+    residues: Annotated[int, typer.Option(min=0, max=100)] = 1,
+    lens_dust: Annotated[int, typer.Option(min=0, max=50)] = 0,
+    texture: Annotated[float, typer.Option(min=0, max=0.5)] = 0.0,
+    level: Annotated[float, typer.Option(min=0.001, max=2, help="Exposure, 1 is full.")] = 0.38,
+    quality: Annotated[int, typer.Option(min=10, max=100, help="JPEG quality.")] = 94,
+    dng: Annotated[bool, typer.Option("--dng", help="Write a DNG instead of a JPEG.")] = False,
+) -> None:
+    """Write a test frame of an invented camera, with the truth beside it."""
+    from neatpatch.images.simulation import Recipe, write_simulated  # noqa: PLC0415
+
+    recipe = Recipe(
+        seed=seed, sensor_mm=sensor_size(sensor) or (23.5, 15.6), width_px=width_px,
+        f_number=f_number, iso=iso, stack_mm=stack_mm, exit_pupil_mm=exit_pupil_mm, blades=blades,
+        counts={
+            "speck": specks, "fibre": fibres, "droplet": droplets, "residue": residues,
+            "soft": lens_dust,
+        },
+        texture=texture, level=level, quality=quality, dng=dng,
+    )  # fmt: skip
+    for path in write_simulated(recipe, out):
+        typer.echo(str(path))
+
+
+@app.command()
+def serve(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None:
+    """Serve the page and the API on this machine."""
+    from neatpatch.web.server import run  # noqa: PLC0415
+
+    run(data, host, port)
+
+
+@app.command()
+def demo(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None:
+    """Fill a folder with the made-up archive, once, and serve it."""
+    from neatpatch.web.server import run  # noqa: PLC0415
+
+    run(data, host, port, demo=True)
+
+
+@app.command()
+def version() -> None:
+    """Print the version."""
+    typer.echo(__version__)
+
+
+def main() -> None:
+    """Run the command line; every error that a user can cause is one line and exit code 2."""
+    try:
+        app(standalone_mode=False)
+    except NeatPatchError as error:
+        _fail(str(error))
+    except ClickException as error:
+        _fail(f"{error.format_message()} Try 'neatpatch --help'.")
+    except (typer.Abort, KeyboardInterrupt):
+        raise SystemExit(130) from None
+    except BrokenPipeError:
+        raise SystemExit(0) from None
+    except OSError as error:
+        _fail(f"{error.filename or 'file'}: {error.strerror or error}. Check the path and rights.")
+
+
+def _fail(message: str) -> None:
+    print("neatpatch: " + " ".join(message.split()), file=sys.stderr)  # noqa: T201
+    raise SystemExit(2)
+
+
+if __name__ == "__main__":
+    main()

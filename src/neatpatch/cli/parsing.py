@@ -1,0 +1,38 @@
+"""Values given on the command line, checked where they come in."""
+
+from __future__ import annotations
+
+import re
+
+from neatpatch.core.errors import BadArgumentError
+
+_SIZE = re.compile(r"^\s*(\d+(?:\.\d+)?)\s*[xX×]\s*(\d+(?:\.\d+)?)\s*(?:mm)?\s*$")
+_SENSOR_RANGE_MM = (3.0, 120.0)
+
+
+def sensor_size(text: str | None) -> tuple[float, float] | None:
+    """``23.5x15.6`` as (width, height) in millimetres; None stays None."""
+    if text is None:
+        return None
+    match = _SIZE.match(text)
+    if not match:
+        raise BadArgumentError(
+            f"--sensor {text!r} is not a size. Give width x height in millimetres, like 23.5x15.6."
+        )
+    size = float(match[1]), float(match[2])
+    low, high = _SENSOR_RANGE_MM
+    if not all(low <= side <= high for side in size):
+        raise BadArgumentError(
+            f"--sensor {text!r} is outside {low:g} to {high:g} mm a side. "
+            "Give width x height in millimetres, like 23.5x15.6."
+        )
+    return size
+
+
+def within(name: str, value: float | None, low: float, high: float, unit: str) -> float | None:
+    """The value itself if it lies in the range; a clear error if not; None stays None."""
+    if value is not None and not low <= value <= high:
+        raise BadArgumentError(
+            f"{name} {value:g} is outside {low:g} to {high:g} {unit}. Check the number."
+        )
+    return value

@@ -1,0 +1,51 @@
+"""Plain-text views of the core's records."""
+
+from __future__ import annotations
+
+from neatpatch.core.records import Spot, SpotMap
+
+
+def map_text(spot_map: SpotMap) -> str:
+    """A spot map for reading in a terminal."""
+    lines = [_frame_line(spot_map), *_check_lines(spot_map), _optics_line(spot_map), ""]
+    summary = spot_map.summary
+    kinds = ", ".join(f"{n} {kind}" for kind, n in sorted(summary.by_kind.items()))
+    lines.append(f"{summary.count} spots, {summary.relevant} relevant{': ' + kinds if kinds else ''}")
+    if spot_map.spots:
+        lines.append(
+            f"{'id':>5} {'kind':8} {'site':7} {'x px':>8} {'y px':>8} {'depth %':>8} "
+            f"{'width µm':>9} {'size µm':>8} {'shows':>6}"
+        )
+    lines += [_spot_line(s) for s in spot_map.spots]
+    return "\n".join(lines)
+
+
+def _frame_line(spot_map: SpotMap) -> str:
+    f = spot_map.frames[0]
+    aperture = f"f/{f.f_number:g}" if f.f_number else "aperture unknown"
+    more = f" and {len(spot_map.frames) - 1} more" if len(spot_map.frames) > 1 else ""
+    return f"{f.path}{more}: {f.width_px} x {f.height_px} {f.format}, {aperture}"
+
+
+def _check_lines(spot_map: SpotMap) -> list[str]:
+    return [
+        f"{c.level}: {c.message} {c.remedy}".rstrip() for c in spot_map.checks if c.level != "ok"
+    ]
+
+
+def _optics_line(spot_map: SpotMap) -> str:
+    o = spot_map.optics
+    if o.height_mm is None:
+        return "stack height unknown"
+    return f"stack height {o.height_mm:.2f} mm ({o.height_source}), blur {o.blur_um or 0:.0f} µm"
+
+
+def _spot_line(s: Spot) -> str:
+    def number(value: float | None, width: int) -> str:
+        return f"{value:{width}.0f}" if value is not None else " " * (width - 1) + "-"
+
+    shows = f"f/{s.shows_from_f:g}" if s.shows_from_f else "-"
+    return (
+        f"{s.id:>5} {s.kind:8} {s.site:7} {s.x_px:8.1f} {s.y_px:8.1f} {100 * s.depth:8.2f} "
+        f"{number(s.outer_um, 9)} {number(s.particle_um, 8)} {shows:>6}"
+    )

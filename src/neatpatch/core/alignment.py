@@ -1,0 +1,122 @@
+"""Lay one frame's spots on another's: scale about the centre and a small shift.
+
+Another lens, or another focus, moves the exit pupil, and with it every shadow radially; the sensor
+itself stays. Robust to half of the spots having changed. Source: random sample consensus,
+Fischler & Bolles, Commun. ACM 24, 381 (1981), https://doi.org/10.1145/358669.358692, here over
+all pairs of the strongest candidates, so that the result does not depend on chance.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Points = NDArray[np.float64]
+_MOST_SCALE = 0.02
+_REACH_SHARE = 0.012
+_INLIER_PX = 2.5
+_STRONGEST = 40
+_SIMILAR_LOSS = 1.5
+
+
+@dataclass(frozen=True)
+class Alignment:
+    """``there = centre + scale * (here - centre) + shift``, pixels; ``residual_px`` is the RMS."""
+
+    scale: float
+    shift_px: tuple[float, float]
+    residual_px: float
+    matched: int
+
+    def apply(self, points: Points, shape: tuple[int, int]) -> Points:
+        """Points (n, 2) as x, y of the first frame in pixels of the second."""
+        centre = centre_of(shape)
+        return np.asarray(centre + self.scale * (points - centre) + np.array(self.shift_px))
+
+
+IDENTITY = Alignment(1.0, (0.0, 0.0), 0.0, 0)
+
+
+def centre_of(shape: tuple[int, int]) -> Points:
+    """Centre of a frame (height, width) as x, y."""
+    return np.array([(shape[1] - 1) / 2, (shape[0] - 1) / 2])
+
+
+def align(
+    here: Points, here_loss: Points, there: Points, there_loss: Points, shape: tuple[int, int]
+) -> Alignment:
+    """Alignment of two sets of spots, (n, 2) as x, y, with their integrated losses (n).
+
+    With fewer than two agreeing pairs the identity is returned, ``matched`` telling how many.
+    """
+    pairs = _candidates(here, here_loss, there, there_loss, shape)
+    if len(pairs) < 2:
+        return IDENTITY
+    a = here[[i for i, _ in pairs]] - centre_of(shape)
+    b = there[[j for _, j in pairs]] - centre_of(shape)
+    best: NDArray[np.bool_] | None = None
+    for first, second in combinations(range(min(len(pairs), _STRONGEST)), 2):
+        model = _from_two(a[first], a[second], b[first], b[second])
+        if model is None:
+            continue
+        inliers = _residuals(model, a, b) < _INLIER_PX
+        if best is None or inliers.sum() > best.sum():
+            best = inliers
+    if best is None or best.sum() < 2:
+        return IDENTITY
+    return _refined(a, b, best)
+
+
+def _candidates(
+    here: Points, here_loss: Points, there: Points, there_loss: Points, shape: tuple[int, int]
+) -> list[tuple[int, int]]:
+    """Neighbours of similar loss, strongest first."""
+    if here.size == 0 or there.size == 0:
+        return []
+    reach = max(8.0, _REACH_SHARE * max(shape))
+    pairs = []
+    for i in np.argsort(-here_loss):
+        distance = np.hypot(*(there - here[i]).T)
+        ratio = there_loss / max(here_loss[i], 1e-9)
+        near = (distance < reach) & (ratio < _SIMILAR_LOSS) & (ratio > 1 / _SIMILAR_LOSS)
+        pairs += [(int(i), int(j)) for j in np.nonzero(near)[0]]
+    return pairs
+
+
+def _from_two(a1: Points, a2: Points, b1: Points, b2: Points) -> Points | None:
+    base = a2 - a1
+    length = float(base @ base)
+    if length < 100.0**2:
+        return None
+    scale = float((b2 - b1) @ base) / length
+    if abs(scale - 1) > _MOST_SCALE:
+        return None
+    shift = (b1 + b2) / 2 - scale * (a1 + a2) / 2
+    return np.array([scale, *shift])
+
+
+def _residuals(model: Points, a: Points, b: Points) -> Points:
+    return np.asarray(np.hypot(*(model[0] * a + model[1:] - b).T))
+
+
+def _refined(a: Points, b: Points, inliers: NDArray[np.bool_]) -> Alignment:
+    model = np.array([1.0, 0.0, 0.0])
+    for _ in range(3):
+        x, y = a[inliers], b[inliers]
+        design = np.zeros((2 * len(x), 3))
+        design[:, 0] = x.ravel()
+        design[0::2, 1] = 1
+        design[1::2, 2] = 1
+        if len(x) >= 3:
+            model, *_ = np.linalg.lstsq(design, y.ravel(), rcond=None)
+        else:
+            model = np.array([1.0, *np.mean(y - x, axis=0)])
+        inliers = _residuals(model, a, b) < _INLIER_PX
+        if inliers.sum() < 2:
+            break
+    left = _residuals(model, a, b)[inliers]
+    rms = float(np.sqrt(np.mean(left**2))) if left.size else 0.0
+    return Alignment(float(model[0]), (float(model[1]), float(model[2])), rms, int(inliers.sum()))

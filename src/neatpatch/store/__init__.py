@@ -1,0 +1,1 @@
+"""sqlite3 with plain SQL, and originals kept by their SHA-256."""

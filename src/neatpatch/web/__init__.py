@@ -1,0 +1,1 @@
+"""The web API and the page: routers as thin as paper."""

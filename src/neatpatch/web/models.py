@@ -1,0 +1,104 @@
+"""What the API gives and takes, beyond the core's own records."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from neatpatch.core.records import SpotMap
+from neatpatch.store.frames import StoredFrame
+from neatpatch.store.jobs import StoredJob
+
+
+class Health(BaseModel):
+    """Alive, and which version."""
+
+    status: Literal["ok"]
+    version: str
+
+
+class Job(BaseModel):
+    """Long work: how far it is, and how it ended."""
+
+    id: int
+    kind: Literal["map", "demo"]
+    frame_id: int | None
+    label: str
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    progress: float
+    step: str
+    error: str | None
+
+
+class FrameListing(BaseModel):
+    """A frame as the first screen lists it."""
+
+    id: int
+    name: str
+    source: Literal["upload", "demo"]
+    note: str
+    added_at: str
+    taken_at: str | None
+    ready: bool
+    count: int | None
+    relevant: int | None
+    fit: bool | None
+    sha256: str
+
+
+class Archive(BaseModel):
+    """All frames, and the work still going on."""
+
+    frames: list[FrameListing]
+    open_jobs: list[Job]
+
+
+class FrameDetail(BaseModel):
+    """One frame with its map, once measured."""
+
+    frame: FrameListing
+    map: SpotMap | None
+    job: Job | None
+    tile_px: int
+    sensor_mm: tuple[float, float] | None
+
+
+class Accepted(BaseModel):
+    """A frame was taken in; ``new`` is false when it was there already."""
+
+    frame: FrameListing
+    new: bool
+    job: Job | None
+
+
+class SensorSize(BaseModel):
+    """Width and height of the sensor in millimetres."""
+
+    width_mm: float = Field(ge=3, le=120)
+    height_mm: float = Field(ge=3, le=120)
+
+
+def job_model(job: StoredJob) -> Job:
+    """A job's row for the API."""
+    return Job(
+        id=job.id, kind=job.kind, frame_id=job.frame_id, label=job.label, state=job.state,
+        progress=job.progress, step=job.step, error=job.error,
+    )  # fmt: skip
+
+
+def map_of(frame: StoredFrame) -> SpotMap | None:
+    """A stored frame's map as a record."""
+    return None if frame.map_json is None else SpotMap.model_validate_json(frame.map_json)
+
+
+def listing(frame: StoredFrame, spot_map: SpotMap | None) -> FrameListing:
+    """A frame's row for the API."""
+    summary = spot_map.summary if spot_map else None
+    return FrameListing(
+        id=frame.id, name=frame.name, source=frame.source, note=frame.note,
+        added_at=frame.added_at, taken_at=spot_map.frames[0].taken_at if spot_map else None,
+        ready=spot_map is not None, count=summary.count if summary else None,
+        relevant=summary.relevant if summary else None, fit=spot_map.fit if spot_map else None,
+        sha256=frame.sha256,
+    )  # fmt: skip

@@ -1,0 +1,122 @@
+"""What runs in the worker process: untrusted bytes are decoded here, where they can be killed."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Literal
+
+from neatpatch.core.errors import NeatPatchError
+
+Emit = Callable[[object], None]
+
+
+@dataclass(frozen=True)
+class MapTask:
+    """Measure one original and write its tiles."""
+
+    original: Path
+    name: str
+    derived: Path
+    sensor_mm: tuple[float, float] | None
+    works_at: float
+    with_tiles: bool
+
+
+@dataclass(frozen=True)
+class DemoTask:
+    """Shoot the demo archive's frames with the virtual camera."""
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How far the task is, 0 to 1."""
+
+    share: float
+    step: str
+
+
+@dataclass(frozen=True)
+class Mapped:
+    """The finished map, as JSON."""
+
+    map_json: str
+
+
+@dataclass(frozen=True)
+class DemoFrame:
+    """One demo frame, written where the receiver must pick it up before answering."""
+
+    path: Path
+    name: str
+    note: str
+    sensor_mm: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Ended:
+    """The last message of a task."""
+
+    outcome: Literal["done", "refused", "broken"]
+    reason: str = ""
+
+
+def work(pipe: Connection) -> None:
+    """Take tasks from the pipe until it closes."""
+    import cv2  # noqa: PLC0415
+
+    cv2.setNumThreads(1)
+    while True:
+        try:
+            task = pipe.recv()
+        except (EOFError, KeyboardInterrupt):
+            return
+        pipe.send(_run(task, pipe.send, pipe.recv))
+
+
+def _run(task: object, emit: Emit, answer: Callable[[], object]) -> Ended:
+    try:
+        if isinstance(task, MapTask):
+            run_map(task, emit)
+        elif isinstance(task, DemoTask):
+            run_demo(emit, answer)
+        return Ended("done")
+    except NeatPatchError as error:
+        return Ended("refused", str(error))
+    except MemoryError:
+        return Ended("refused", "There is not enough memory for a picture of this size.")
+    except Exception as error:  # noqa: BLE001 - a broken task must not end the worker
+        return Ended("broken", f"{type(error).__name__}: {error}")
+
+
+def run_map(task: MapTask, emit: Emit) -> None:
+    """Read, measure, write tiles; emits progress and the map."""
+    from neatpatch.core.mapping import MapOptions, build_map  # noqa: PLC0415
+    from neatpatch.images.read import read_frame  # noqa: PLC0415
+    from neatpatch.images.tiles import write_tiles  # noqa: PLC0415
+
+    emit(Progress(0.02, "reading"))
+    frame = read_frame(task.original)
+    options = MapOptions(sensor_mm=task.sensor_mm, works_at=task.works_at)
+    spot_map = build_map(frame, options, lambda s, step: emit(Progress(0.1 + 0.6 * s, step)))
+    named = spot_map.frames[0].model_copy(update={"path": task.name})
+    spot_map = spot_map.model_copy(update={"frames": (named,)})
+    if task.with_tiles:
+        emit(Progress(0.75, "picture"))
+        write_tiles(frame, task.original, task.derived, lambda: None)
+    emit(Mapped(spot_map.model_dump_json()))
+
+
+def run_demo(emit: Emit, answer: Callable[[], object]) -> None:
+    """Shoot the demo frames one by one, waiting after each until it has been taken in."""
+    from neatpatch.demo.archive import shoot_frames  # noqa: PLC0415
+
+    with tempfile.TemporaryDirectory(prefix="neatpatch-demo-") as folder:
+        for share, frame in shoot_frames(Path(folder)):
+            if frame is not None:
+                emit(frame)
+                answer()
+            emit(Progress(share, "shooting the demo frames"))

@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { RouterLink, RouterView } from 'vue-router'
+import { useTheme } from './composables/useTheme'
+
+const { dim, toggle } = useTheme()
+</script>
+
+<template>
+  <div class="frame">
+    <header>
+      <RouterLink :to="{ name: 'bench' }" class="name">
+        <img src="/mark.svg" alt="" width="26" height="26" />
+        <span>Neat Patch</span>
+      </RouterLink>
+      <Button
+        :icon="dim ? 'pi pi-sun' : 'pi pi-moon'" :label="dim ? 'Light' : 'Dim'"
+        size="small" severity="secondary" variant="text" @click="toggle"
+      />
+    </header>
+    <main><RouterView /></main>
+  </div>
+</template>
+
+<style scoped>
+.frame { display: grid; grid-template-rows: auto minmax(0, 1fr); height: 100%; }
+header {
+  display: flex; align-items: center; justify-content: space-between;
+  padding: 0.3rem 1rem; background: var(--panel); border-bottom: 1px solid var(--line);
+}
+.name {
+  display: flex; gap: 0.6rem; align-items: center; color: var(--ink);
+  font-weight: 650; text-decoration: none;
+}
+main { min-height: 0; overflow: auto; }
+</style>

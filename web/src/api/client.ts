@@ -1,0 +1,40 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type Archive = Schemas['Archive']
+export type FrameListing = Schemas['FrameListing']
+export type FrameDetail = Schemas['FrameDetail']
+export type SpotMap = Schemas['SpotMap']
+export type Spot = Schemas['Spot']
+export type Check = Schemas['Check']
+export type Kind = Spot['kind']
+export type Job = Schemas['Job']
+export type Accepted = Schemas['Accepted']
+export type Problem = Schemas['Problem']
+
+export const api = createClient<paths>({ baseUrl: '' })
+
+export const OFFLINE = 'The Neat Patch server does not answer. Start it again; nothing is lost.'
+
+/** The sentence to show for a failed call. */
+export function reasonOf(error: unknown): string {
+  if (typeof error === 'object' && error !== null && 'detail' in error) {
+    return String((error as { detail: unknown }).detail)
+  }
+  return OFFLINE
+}
+
+/** Unwrap a call's answer, or throw an Error whose message can be shown. */
+export async function answer<T>(
+  call: Promise<{ data?: T; error?: unknown }>,
+): Promise<T> {
+  let result: { data?: T; error?: unknown }
+  try {
+    result = await call
+  } catch {
+    throw new Error(OFFLINE)
+  }
+  if (result.data === undefined) throw new Error(reasonOf(result.error))
+  return result.data
+}

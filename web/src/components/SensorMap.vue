@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { computed, ref, toRef, watch } from 'vue'
+import type { Spot, SpotMap } from '../api/client'
+import { useViewer } from '../composables/useViewer'
+import { scaleOf } from '../lib/geometry'
+import { markOf } from '../lib/marks'
+import type { Tone } from '../lib/tones'
+import SpotMark from './SpotMark.vue'
+
+const props = defineProps<{
+  frameId: number
+  facts: SpotMap['frames'][number]
+  tilePx: number
+  spots: Spot[]
+  tone: Tone
+  gain: number
+  marks: boolean
+}>()
+const selected = defineModel<string | null>('selected', { required: true })
+
+const stage = ref<HTMLElement | null>(null)
+const { matrix, zoomBy, home, lookAt } = useViewer(stage, {
+  base: `/api/frames/${props.frameId}/tiles`,
+  width: props.facts.width_px,
+  height: props.facts.height_px,
+  tilePx: props.tilePx,
+  orientation: props.facts.orientation,
+  tone: toRef(props, 'tone'),
+  gain: toRef(props, 'gain'),
+})
+
+const scale = computed(() => (matrix.value ? scaleOf(matrix.value) : 1))
+const drawn = computed(() => {
+  if (!props.marks) return props.spots.filter((s) => s.id === selected.value).map((s) => markOf(s, scale.value))
+  return props.spots.map((s) => markOf(s, scale.value))
+})
+
+watch(selected, (id) => {
+  const spot = props.spots.find((s) => s.id === id)
+  if (spot) lookAt(spot.x_px, spot.y_px)
+})
+</script>
+
+<template>
+  <div class="map">
+    <div ref="stage" class="stage" role="application" aria-label="Frame, zoomable: plus and minus zoom, arrows move" />
+    <svg class="marks" aria-hidden="true">
+      <g v-if="matrix" :transform="`matrix(${matrix.join(' ')})`">
+        <SpotMark
+          v-for="m in drawn" :key="m.id" :mark="m" :selected="m.id === selected"
+          @choose="selected = m.id"
+        />
+      </g>
+    </svg>
+    <div class="zoom">
+      <Button icon="pi pi-plus" size="small" severity="secondary" aria-label="Zoom in" @click="zoomBy(1.6)" />
+      <Button icon="pi pi-minus" size="small" severity="secondary" aria-label="Zoom out" @click="zoomBy(1 / 1.6)" />
+      <Button label="Whole" size="small" severity="secondary" @click="home" />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.map { position: relative; min-height: 0; background: var(--surround); overflow: hidden; }
+.stage { position: absolute; inset: 0; }
+.marks { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
+.zoom { position: absolute; left: 0.8rem; bottom: 0.8rem; display: flex; gap: 0.4rem; }
+</style>

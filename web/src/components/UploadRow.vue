@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import ProgressBar from 'primevue/progressbar'
+import type { Upload } from '../composables/useUploads'
+
+defineProps<{ upload: Upload }>()
+defineEmits<{ dismiss: [] }>()
+</script>
+
+<template>
+  <li class="row" :class="upload.state" :role="upload.state === 'failed' ? 'alert' : undefined">
+    <div class="head">
+      <strong class="file">{{ upload.name }}</strong>
+      <Button
+        v-if="upload.state === 'failed'" label="Dismiss" size="small" variant="text"
+        severity="secondary" @click="$emit('dismiss')"
+      />
+      <Button
+        v-else label="Cancel" size="small" variant="text" severity="secondary" @click="upload.cancel()"
+      />
+    </div>
+    <p v-if="upload.state === 'failed'" class="error">
+      <i class="pi pi-exclamation-triangle" aria-hidden="true" /> {{ upload.error }}
+    </p>
+    <template v-else>
+      <ProgressBar :value="Math.round(upload.progress * 100)" :show-value="false" :aria-label="upload.step" />
+      <span class="soft">{{ upload.step }}</span>
+    </template>
+  </li>
+</template>
+
+<style scoped>
+.row { padding: 0.7rem 0.9rem; background: var(--panel); border: 1px solid var(--line); border-radius: 5px; display: grid; gap: 0.4rem; }
+.row.failed { background: var(--stop-wash); border-color: var(--stop); }
+.head { display: flex; justify-content: space-between; align-items: center; gap: 1rem; }
+.file { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.error { color: var(--stop); }
+</style>

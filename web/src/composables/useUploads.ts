@@ -1,0 +1,114 @@
+import { ref } from 'vue'
+import { OFFLINE, type Accepted, type Job, type Problem } from '../api/client'
+
+export interface Upload {
+  key: number
+  name: string
+  state: 'sending' | 'measuring' | 'failed'
+  progress: number
+  step: string
+  error: string
+  cancel: () => void
+}
+
+export const STEP_WORDS: Record<string, string> = {
+  reading: 'Reading the file',
+  background: 'Finding the even tone',
+  detection: 'Looking for shadows',
+  measuring: 'Measuring',
+  naming: 'Telling kinds apart',
+  done: 'Nearly done',
+  picture: 'Making the picture',
+}
+
+/** Send frames one after the other and follow their measuring. */
+export function useUploads(onReady: (frameId: number, isNew: boolean) => void) {
+  const uploads = ref<Upload[]>([])
+  let nextKey = 1
+
+  function dismiss(key: number): void {
+    uploads.value = uploads.value.filter((u) => u.key !== key)
+  }
+
+  function add(files: Iterable<File>): void {
+    for (const file of files) {
+      const upload: Upload = {
+        key: nextKey++, name: file.name, state: 'sending', progress: 0, step: 'Sending', error: '',
+        cancel: () => undefined,
+      }
+      uploads.value.push(upload)
+      const live = uploads.value[uploads.value.length - 1]
+      if (live) send(live, file)
+    }
+  }
+
+  function fail(upload: Upload, reason: string): void {
+    upload.state = 'failed'
+    upload.error = reason
+  }
+
+  function send(upload: Upload, file: File): void {
+    const request = new XMLHttpRequest()
+    upload.cancel = () => {
+      request.abort()
+      dismiss(upload.key)
+    }
+    request.upload.onprogress = (event) => {
+      if (event.lengthComputable) upload.progress = (event.loaded / event.total) * 0.3
+    }
+    request.onerror = () => fail(upload, OFFLINE)
+    request.onload = () => {
+      if (request.status >= 400) fail(upload, problemOf(request.responseText))
+      else measured(upload, JSON.parse(request.responseText) as Accepted)
+    }
+    request.open('POST', `/api/frames?name=${encodeURIComponent(file.name)}`)
+    request.setRequestHeader('Content-Type', 'application/octet-stream')
+    request.send(file)
+  }
+
+  function measured(upload: Upload, accepted: Accepted): void {
+    if (!accepted.job) {
+      dismiss(upload.key)
+      onReady(accepted.frame.id, accepted.new)
+      return
+    }
+    follow(upload, accepted.job, accepted)
+  }
+
+  function follow(upload: Upload, job: Job, accepted: Accepted): void {
+    upload.state = 'measuring'
+    const events = new EventSource(`/api/jobs/${job.id}/events`)
+    upload.cancel = () => {
+      events.close()
+      void fetch(`/api/jobs/${job.id}`, { method: 'DELETE' })
+      dismiss(upload.key)
+    }
+    events.addEventListener('job', (event: MessageEvent<string>) => {
+      const current = JSON.parse(event.data) as Job
+      upload.progress = 0.3 + 0.7 * current.progress
+      upload.step = STEP_WORDS[current.step] ?? 'Waiting its turn'
+      if (current.state === 'queued' || current.state === 'running') return
+      events.close()
+      if (current.state === 'done') {
+        dismiss(upload.key)
+        onReady(accepted.frame.id, accepted.new)
+      } else {
+        fail(upload, sentence(current.error ?? 'Stopped.'))
+      }
+    })
+  }
+
+  return { uploads, add, dismiss }
+}
+
+export function sentence(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1)
+}
+
+function problemOf(text: string): string {
+  try {
+    return (JSON.parse(text) as Problem).detail
+  } catch {
+    return OFFLINE
+  }
+}

@@ -1,0 +1,15 @@
+import '@fontsource-variable/inter'
+import 'primeicons/primeicons.css'
+import PrimeVue from 'primevue/config'
+import Tooltip from 'primevue/tooltip'
+import { createApp } from 'vue'
+import App from './App.vue'
+import { router } from './router'
+import './style.css'
+import { theme } from './theme'
+
+createApp(App)
+  .use(router)
+  .use(PrimeVue, { theme })
+  .directive('tooltip', Tooltip)
+  .mount('#app')

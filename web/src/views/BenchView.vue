@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Message from 'primevue/message'
+import ProgressBar from 'primevue/progressbar'
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import DropPlace from '../components/DropPlace.vue'
+import FrameCard from '../components/FrameCard.vue'
+import UploadRow from '../components/UploadRow.vue'
+import { useArchive } from '../composables/useArchive'
+import { useUploads } from '../composables/useUploads'
+
+const router = useRouter()
+const { archive, error, load } = useArchive()
+const { uploads, add, dismiss } = useUploads((frameId) => {
+  void load()
+  if (uploads.value.length === 0) void router.push({ name: 'frame', params: { id: frameId } })
+})
+
+const ready = computed(() => archive.value?.frames.filter((f) => f.ready) ?? [])
+const own = computed(() => ready.value.filter((f) => f.source === 'upload'))
+const demo = computed(() => ready.value.filter((f) => f.source === 'demo'))
+const shooting = computed(() => archive.value?.open_jobs.find((j) => j.kind === 'demo'))
+const measuringDemo = computed(
+  () => archive.value?.frames.some((f) => f.source === 'demo' && !f.ready) ?? false,
+)
+</script>
+
+<template>
+  <div class="bench">
+    <section class="left" aria-label="New frame">
+      <h1>What lies on the sensor?</h1>
+      <p class="soft">
+        Shoot an even, blurred target at f/16 or f/22 and drop the file here. You get a measured map
+        of every speck, and whether the frame was fit to judge by.
+      </p>
+      <DropPlace @files="add" />
+      <ul v-if="uploads.length" class="uploads" aria-live="polite">
+        <UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" />
+      </ul>
+      <details class="recipe">
+        <summary>How to shoot the test frame</summary>
+        <ol>
+          <li>Plain even tone filling the frame: paper, wall, cloud, a blank white screen.</li>
+          <li>Aperture f/22, or the smallest the lens has; lowest ISO.</li>
+          <li>Focus by hand, as far off as it goes. No wide-angle.</li>
+          <li>Move the camera during the exposure: the target smears, the dust stays sharp.</li>
+          <li>Mid-grey exposure, nothing clipped; in-camera dust removal off.</li>
+        </ol>
+      </details>
+    </section>
+
+    <section class="right" aria-label="Frames">
+      <Message v-if="error" severity="error">
+        {{ error }}
+        <Button label="Try again" size="small" variant="outlined" @click="load" />
+      </Message>
+      <template v-if="own.length">
+        <h2>Your frames</h2>
+        <ul class="cards"><FrameCard v-for="f in own" :key="f.id" :frame="f" /></ul>
+      </template>
+      <template v-if="demo.length || shooting || measuringDemo">
+        <h2>Demo: Saltmarsh Chart Archive</h2>
+        <p class="soft note">
+          A made-up reading room with one copy-stand camera, from clean in March to dirty in
+          November. Open any frame to see how a map looks.
+        </p>
+        <div v-if="shooting || measuringDemo" class="shooting" role="status">
+          <span>{{ shooting ? 'The demo camera is shooting its frames' : 'Measuring the demo frames' }}</span>
+          <ProgressBar
+            :mode="shooting ? 'determinate' : 'indeterminate'"
+            :value="Math.round((shooting?.progress ?? 0) * 100)" aria-label="Demo frames"
+          />
+        </div>
+        <ul class="cards"><FrameCard v-for="f in demo" :key="f.id" :frame="f" /></ul>
+      </template>
+      <div v-if="archive && !own.length && !demo.length && !shooting && !measuringDemo" class="empty">
+        <i class="pi pi-images" aria-hidden="true" />
+        <p>No frames yet. Drop your first one on the left.</p>
+      </div>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.bench {
+  display: grid; grid-template-columns: minmax(340px, 4fr) 6fr; gap: 2rem;
+  max-width: 1500px; margin: 0 auto; padding: 1.6rem 2rem;
+}
+.left { display: flex; flex-direction: column; gap: 0.9rem; }
+.right { display: flex; flex-direction: column; gap: 0.7rem; min-width: 0; }
+.uploads, .cards { list-style: none; margin: 0; padding: 0; display: grid; gap: 0.8rem; }
+.cards { grid-template-columns: repeat(auto-fill, minmax(240px, 1fr)); }
+.note { margin-top: -0.4rem; }
+.recipe summary { cursor: pointer; font-weight: 600; padding: 0.4rem 0; }
+.recipe ol { margin: 0.3rem 0 0; padding-left: 1.3rem; display: grid; gap: 0.3rem; }
+.shooting { display: grid; gap: 0.4rem; padding: 0.8rem 1rem; background: var(--panel); border: 1px solid var(--line); border-radius: 5px; }
+.empty { display: grid; place-items: center; gap: 0.6rem; padding: 5rem 1rem; color: var(--ink-soft); border: 1px solid var(--line); border-radius: 5px; }
+.empty i { font-size: 2rem; }
+@media (max-width: 900px) { .bench { grid-template-columns: 1fr; padding: 1rem; } }
+</style>

@@ -1,0 +1,129 @@
+<script setup lang="ts">
+import Message from 'primevue/message'
+import ProgressBar from 'primevue/progressbar'
+import { computed, ref, toRef, watch } from 'vue'
+import { RouterLink } from 'vue-router'
+import FrameFacts from '../components/FrameFacts.vue'
+import MapTools from '../components/MapTools.vue'
+import SaveMenu from '../components/SaveMenu.vue'
+import SensorMap from '../components/SensorMap.vue'
+import SpotDetail from '../components/SpotDetail.vue'
+import SpotFilters from '../components/SpotFilters.vue'
+import SpotTable from '../components/SpotTable.vue'
+import { useFrame } from '../composables/useFrame'
+import { STEP_WORDS } from '../composables/useUploads'
+import { count } from '../lib/format'
+import { filterSpots, type SpotFilter } from '../lib/spots'
+import type { Tone } from '../lib/tones'
+
+const props = defineProps<{ id: number }>()
+const { detail, error, job, setSensor } = useFrame(toRef(props, 'id'))
+
+const tone = ref<Tone>('relief')
+const gain = ref(2)
+const marks = ref(true)
+const filter = ref<SpotFilter>({ kinds: [], showsAt: null })
+const selectedId = ref<string | null>(null)
+const side = ref<'spots' | 'frame'>('spots')
+
+const map = computed(() => detail.value?.map ?? null)
+const facts = computed(() => map.value?.frames[0] ?? null)
+const shown = computed(() => filterSpots(map.value?.spots ?? [], filter.value))
+const selected = computed(() => shown.value.find((s) => s.id === selectedId.value) ?? null)
+const retakes = computed(() => map.value?.checks.filter((c) => c.level === 'retake') ?? [])
+const notes = computed(() => map.value?.checks.filter((c) => c.level === 'note').length ?? 0)
+
+watch(() => props.id, () => {
+  selectedId.value = null
+  filter.value = { kinds: [], showsAt: null }
+})
+</script>
+
+<template>
+  <div v-if="map && facts && detail" class="view">
+    <section class="stage" aria-label="Sensor map">
+      <MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" />
+      <SensorMap
+        :key="detail.frame.id" v-model:selected="selectedId" :frame-id="detail.frame.id" :facts="facts"
+        :tile-px="detail.tile_px" :spots="shown" :tone="tone" :gain="gain" :marks="marks"
+      />
+    </section>
+
+    <aside aria-label="Measurements">
+      <div class="head">
+        <div class="names">
+          <RouterLink :to="{ name: 'bench' }">Frames</RouterLink>
+          <h1>{{ detail.frame.name }}</h1>
+        </div>
+        <SaveMenu :frame-id="detail.frame.id" />
+      </div>
+      <p class="verdict">
+        <template v-if="map.summary.count === 0"><strong>No spots found.</strong> At this aperture the sensor looks clean.</template>
+        <template v-else>
+          <strong>{{ count(map.summary.count, 'spot') }}</strong>,
+          {{ map.summary.relevant }} would be noticed at f/16
+        </template>
+      </p>
+      <div v-if="job" class="busy" role="status">
+        {{ STEP_WORDS[job.step] ?? 'Measuring again' }}
+        <ProgressBar :value="Math.round(job.progress * 100)" :show-value="false" aria-label="Measuring again" />
+      </div>
+      <Message v-if="error" severity="error">{{ error }}</Message>
+      <Message v-for="check in retakes" :key="check.code" severity="warn" icon="pi pi-exclamation-triangle">
+        <strong>Shoot again.</strong> {{ check.message }} {{ check.remedy }}
+      </Message>
+
+      <div class="tabs" role="tablist" aria-label="What to show">
+        <button role="tab" :aria-selected="side === 'spots'" @click="side = 'spots'">Spots</button>
+        <button role="tab" :aria-selected="side === 'frame'" @click="side = 'frame'">
+          Frame and checks<span v-if="notes"> ({{ notes }})</span>
+        </button>
+      </div>
+
+      <div v-if="side === 'spots'" class="spots">
+        <SpotFilters v-model="filter" :spots="map.spots" />
+        <SpotTable v-model:selected="selectedId" :spots="shown" :total="map.spots.length" />
+        <SpotDetail
+          v-if="selected" :spot="selected" :frame-id="detail.frame.id" :facts="facts"
+          :tile-px="detail.tile_px" :gain="gain"
+        />
+        <p v-else-if="shown.length" class="soft hint">Choose a spot in the list or on the map to see it enlarged.</p>
+      </div>
+      <FrameFacts v-else :map="map" :facts="facts" @sensor="setSensor" />
+    </aside>
+  </div>
+
+  <div v-else class="wait" role="status">
+    <Message v-if="error" severity="error">{{ error }} <RouterLink :to="{ name: 'bench' }">Back to the frames</RouterLink></Message>
+    <template v-else>
+      <p>{{ job ? (STEP_WORDS[job.step] ?? 'Waiting its turn') : 'Opening the frame' }}</p>
+      <ProgressBar v-if="job" :value="Math.round(job.progress * 100)" aria-label="Measuring" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.view { display: grid; grid-template-columns: minmax(0, 1fr) 420px; height: 100%; }
+.stage { display: grid; grid-template-rows: auto minmax(0, 1fr); min-height: 0; background: var(--surround); }
+aside {
+  display: flex; flex-direction: column; gap: 0.6rem; min-height: 0; padding: 0.8rem 1rem;
+  overflow: auto; background: var(--panel); border-left: 1px solid var(--line);
+}
+.head { display: flex; justify-content: space-between; align-items: start; gap: 0.6rem; }
+.names { min-width: 0; }
+.names h1 { font-size: 1.05rem; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.verdict { font-size: 1.1rem; }
+.busy { display: grid; gap: 0.3rem; }
+.tabs { display: grid; grid-template-columns: 1fr 1fr; border-bottom: 1px solid var(--line); }
+.tabs button {
+  padding: 0.5rem; font: inherit; color: var(--ink-soft); background: none; border: 0;
+  border-bottom: 3px solid transparent; cursor: pointer;
+}
+.tabs button[aria-selected='true'] { color: var(--ink); font-weight: 600; border-bottom-color: var(--accent); }
+.spots { display: flex; flex-direction: column; gap: 0.6rem; min-height: 0; flex: 1; }
+.hint { padding: 0.6rem 0; }
+.wait { display: grid; gap: 0.8rem; max-width: 480px; margin: 6rem auto; padding: 0 1rem; text-align: center; }
+@media (max-width: 900px) {
+  .view { grid-template-columns: 1fr; grid-template-rows: 55vh auto; height: auto; }
+}
+</style>
