@@ -76,7 +76,7 @@ def simulate(
     dng: Annotated[bool, typer.Option("--dng", help="Write a DNG instead of a JPEG.")] = False,
 ) -> None:
     """Write a test frame of an invented camera, with the truth beside it."""
-    from neatpatch.images.simulation import Recipe, write_simulated  # noqa: PLC0415
+    from neatpatch.images.simulation import Recipe, write_simulated
 
     recipe = Recipe(
         seed=seed, sensor_mm=sensor_size(sensor) or (23.5, 15.6), width_px=width_px,
@@ -94,7 +94,7 @@ def simulate(
 @app.command()
 def serve(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None:
     """Serve the page and the API on this machine."""
-    from neatpatch.web.server import run  # noqa: PLC0415
+    from neatpatch.web.server import run
 
     run(data, host, port)
 
@@ -102,7 +102,7 @@ def serve(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> Non
 @app.command()
 def demo(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None:
     """Fill a folder with the made-up archive, once, and serve it."""
-    from neatpatch.web.server import run  # noqa: PLC0415
+    from neatpatch.web.server import run
 
     run(data, host, port, demo=True)
 
@@ -130,7 +130,7 @@ def main() -> None:
 
 
 def _fail(message: str) -> None:
-    print("neatpatch: " + " ".join(message.split()), file=sys.stderr)  # noqa: T201
+    print("neatpatch: " + " ".join(message.split()), file=sys.stderr)
     raise SystemExit(2)
 
 

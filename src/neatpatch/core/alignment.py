@@ -99,11 +99,11 @@ def _from_two(a1: Points, a2: Points, b1: Points, b2: Points) -> Points | None:
 
 
 def _residuals(model: Points, a: Points, b: Points) -> Points:
-    return np.asarray(np.hypot(*(model[0] * a + model[1:] - b).T))
+    return np.asarray(np.hypot(*(model[0] * a + model[1:] - b).T), np.float64)
 
 
 def _refined(a: Points, b: Points, inliers: NDArray[np.bool_]) -> Alignment:
-    model = np.array([1.0, 0.0, 0.0])
+    model: Points = np.array([1.0, 0.0, 0.0])
     for _ in range(3):
         x, y = a[inliers], b[inliers]
         design = np.zeros((2 * len(x), 3))
@@ -111,7 +111,7 @@ def _refined(a: Points, b: Points, inliers: NDArray[np.bool_]) -> Alignment:
         design[0::2, 1] = 1
         design[1::2, 2] = 1
         if len(x) >= 3:
-            model, *_ = np.linalg.lstsq(design, y.ravel(), rcond=None)
+            model = np.asarray(np.linalg.lstsq(design, y.ravel(), rcond=None)[0], np.float64)
         else:
             model = np.array([1.0, *np.mean(y - x, axis=0)])
         inliers = _residuals(model, a, b) < _INLIER_PX

@@ -16,11 +16,13 @@ from numpy.polynomial import chebyshev
 from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
+from neatpatch.core.filters import binned
 from neatpatch.core.frame import Image
 
 _BIN = 8
 _CELLS = 8
 CELL_PX = _BIN * _CELLS
+MARGIN = 2
 _DEGREE = 6
 _FLOOR = 1e-5
 _CELL_NOISE = 0.002
@@ -32,67 +34,81 @@ _CLOUD_CELLS = 2.5
 
 @dataclass(frozen=True)
 class Background:
-    """Background luminance on a grid of cells of ``cell_px``, with one cell of margin all round."""
+    """Background luminance on a grid of cells of ``cell_px``, with ``MARGIN`` cells more all round."""
 
     grid: Image
     cell_px: float
     unevenness: float
 
+    @property
+    def cells(self) -> Image:
+        """The cells of the frame itself, without the margin."""
+        return self.grid[MARGIN:-MARGIN, MARGIN:-MARGIN]
+
     def window(self, top: int, left: int, height: int, width: int, step: int = 1) -> Image:
         """Background at ``step``-binned pixels of a window given in full-resolution pixels.
 
-        ``height`` and ``width`` count binned pixels. Bilinear between cells.
+        ``height`` and ``width`` count binned pixels. Cubic between cells.
         """
-        scale = step / self.cell_px
-        offset = (step - 1) / 2
-        matrix = np.array(
-            [
-                [scale, 0.0, (left + offset + 0.5) / self.cell_px + 0.5],
-                [0.0, scale, (top + offset + 0.5) / self.cell_px + 0.5],
-            ]
-        )
-        out = cv2.warpAffine(
-            self.grid, matrix, (width, height),
-            flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE,
-        )  # fmt: skip
-        return np.asarray(out, np.float32)
+        ys = (top + (np.arange(height) + 0.5) * step) / self.cell_px + MARGIN - 0.5
+        xs = (left + (np.arange(width) + 0.5) * step) / self.cell_px + MARGIN - 0.5
+        down = _cubic_weights(ys, self.grid.shape[0])
+        across = _cubic_weights(xs, self.grid.shape[1])
+        return np.asarray(down @ self.grid @ across.T, np.float32)
 
 
-def estimate_background(luminance: Image, ignore: NDArray[np.bool_] | None = None) -> Background:
+def _cubic_weights(position: NDArray[np.float64], count: int) -> Image:
+    """Rows of Catmull-Rom weights over ``count`` knots; linear would leave creases at the knots.
+
+    Source: R. Keys, IEEE Trans. ASSP 29, 1153 (1981), https://doi.org/10.1109/TASSP.1981.1163711.
+    """
+    base = np.floor(position).astype(int)
+    out = np.zeros((position.size, count), np.float32)
+    rows = np.arange(position.size)
+    for offset in (-1, 0, 1, 2):
+        distance = np.abs(position - (base + offset))
+        near = (1.5 * distance - 2.5) * distance**2 + 1
+        far = ((-0.5 * distance + 2.5) * distance - 4) * distance + 2
+        weight = np.where(distance <= 1, near, np.where(distance < 2, far, 0.0))
+        knots = np.clip(base + offset, 0, count - 1)
+        np.add.at(out, (rows, knots), weight.astype(np.float32))
+    return out
+
+
+def estimate_background(luminance: Image) -> Background:
     """Background of a frame (height, width), linear light.
 
-    ``ignore``, of the same grid as the cells (see `cell_grid`), leaves cells out, for a second pass
-    with the spots known. A constant frame gives that constant; a black one a floor above zero.
+    A constant frame gives that constant; a black one a floor above zero.
     """
     cells = _cell_medians(luminance)
     logs = np.log(np.maximum(cells, _FLOOR)).astype(np.float64)
-    smooth, rest = _robust_polynomial(logs, _centres(cells.shape, luminance.shape), ignore)
-    smooth += np.pad(_wide_smoothing(rest, ignore), 1, mode="edge")
+    smooth, rest = _robust_polynomial(logs, _centres(luminance.shape))
+    smooth += np.pad(_wide_smoothing(rest), MARGIN, mode="edge")
     spread = float(np.exp(np.percentile(smooth, 99)) / np.exp(np.percentile(smooth, 1)))
     grid = np.maximum(np.exp(smooth), _FLOOR).astype(np.float32)
     return Background(grid, float(CELL_PX), spread)
 
 
-def _centres(cells: tuple[int, ...], pixels: tuple[int, ...]) -> list[NDArray[np.float64]]:
-    """Where the content of each row and column of cells is centred; the last may be cut short."""
-    out = []
-    for count, size in zip(cells, pixels, strict=True):
-        edges = np.minimum(np.arange(count + 1) * CELL_PX, size)
-        out.append((edges[:-1] + edges[1:]) / 2 / CELL_PX - 0.5)
-    return out
+def _starts(size_px: int) -> NDArray[np.int_]:
+    """First binned pixel of each cell; the last cell ends with the frame and may overlap."""
+    small = size_px // _BIN
+    count = -(-size_px // CELL_PX)
+    return np.maximum(np.minimum(np.arange(count) * _CELLS, small - _CELLS), 0)
+
+
+def _centres(pixels: tuple[int, ...]) -> list[NDArray[np.float64]]:
+    """Where the content of each row and column of cells is centred, in cells."""
+    return [(_starts(n) * _BIN + min(CELL_PX, n) / 2) / CELL_PX - 0.5 for n in pixels[:2]]
 
 
 def _cell_medians(luminance: Image) -> Image:
-    height, width = luminance.shape
-    small = cv2.resize(
-        luminance[: height // _BIN * _BIN, : width // _BIN * _BIN],
-        (width // _BIN, height // _BIN), interpolation=cv2.INTER_AREA,
-    )  # fmt: skip
-    rows, columns = (-(-n // CELL_PX) for n in (height, width))
-    pad = ((0, rows * _CELLS - small.shape[0]), (0, columns * _CELLS - small.shape[1]))
-    small = np.pad(small, pad, mode="edge")
-    blocks = small.reshape(rows, _CELLS, columns, _CELLS).swapaxes(1, 2)
-    return np.median(blocks.reshape(rows, columns, -1), axis=2).astype(np.float32)
+    small = binned(luminance, _BIN)
+    rows, columns = (_starts(n) for n in luminance.shape)
+    inside = np.arange(_CELLS)
+    ys = np.minimum(rows[:, None] + inside, small.shape[0] - 1)
+    xs = np.minimum(columns[:, None] + inside, small.shape[1] - 1)
+    blocks = small[ys[:, None, :, None], xs[None, :, None, :]]
+    return np.asarray(np.median(blocks.reshape(rows.size, columns.size, -1), axis=2), np.float32)
 
 
 def _basis(y: NDArray[np.float64], x: NDArray[np.float64], degree: int) -> NDArray[np.float64]:
@@ -104,43 +120,42 @@ def _basis(y: NDArray[np.float64], x: NDArray[np.float64], degree: int) -> NDArr
 
 
 def _robust_polynomial(
-    logs: NDArray[np.float64],
-    centres: list[NDArray[np.float64]],
-    ignore: NDArray[np.bool_] | None,
+    logs: NDArray[np.float64], centres: list[NDArray[np.float64]]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Fitted surface (with one cell of margin) and what it leaves of each cell."""
+    """Fitted surface (with its margin) and what it leaves of each cell."""
     rows, columns = logs.shape
     degree = max(0, min(_DEGREE, rows - 2, columns - 2))
     half = max((rows - 1) / 2, 0.5), max((columns - 1) / 2, 0.5)
-    basis = _basis(*((c / h - 1) for c, h in zip(centres, half, strict=True)), degree)
+    basis = _basis(centres[0] / half[0] - 1, centres[1] / half[1] - 1, degree)
     values = logs.ravel()
-    allowed = np.ones(values.size) if ignore is None else (~ignore.ravel()).astype(np.float64)
-    if allowed.sum() < 2 * basis.shape[1]:
-        allowed = np.ones(values.size)
-    weight = allowed.copy()
+    weight: NDArray[np.float64] = np.ones(values.size, np.float64)
     coefficients = np.zeros(basis.shape[1])
     for strictness in (12.0, 6.0, 3.0, 1.5, 1.0, 1.0):
         root = np.sqrt(weight)[:, None]
-        coefficients, *_ = np.linalg.lstsq(basis * root, values * root[:, 0], rcond=None)
-        residual = values - basis @ coefficients
-        scale = max(1.4826 * float(np.median(np.abs(residual[allowed > 0]))), _CELL_NOISE)
+        coefficients = _solved(basis * root, values * root[:, 0])
+        residual = values - np.asarray(basis @ coefficients, np.float64)
+        scale = max(1.4826 * float(np.median(np.abs(residual))), _CELL_NOISE)
         reach = np.where(residual < 0, 3.0, 6.0) * scale * strictness
-        weight = allowed * _biweight(residual / reach)
+        weight = _biweight(residual / reach)
     wide = _basis(
-        np.arange(-1, rows + 1) / half[0] - 1, np.arange(-1, columns + 1) / half[1] - 1, degree
+        np.arange(-MARGIN, rows + MARGIN) / half[0] - 1,
+        np.arange(-MARGIN, columns + MARGIN) / half[1] - 1,
+        degree,
     )
-    surface = (wide @ coefficients).reshape(rows + 2, columns + 2)
+    surface = (wide @ coefficients).reshape(rows + 2 * MARGIN, columns + 2 * MARGIN)
     residual = values - basis @ coefficients
     return surface, residual.reshape(logs.shape)
+
+
+def _solved(basis: NDArray[np.float64], values: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray(np.linalg.lstsq(basis, values, rcond=None)[0], np.float64)
 
 
 def _biweight(u: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.asarray(np.clip(1 - u * u, 0, None) ** 2)
 
 
-def _wide_smoothing(
-    rest: NDArray[np.float64], ignore: NDArray[np.bool_] | None
-) -> NDArray[np.float64]:
+def _wide_smoothing(rest: NDArray[np.float64]) -> NDArray[np.float64]:
     """Normalised convolution over cells that do not stand out from those around them.
 
     Done twice, the second time on what the first left (Tukey's twicing), to follow steep corners.
@@ -148,8 +163,6 @@ def _wide_smoothing(
     around = rest - median_filter(rest, size=_AROUND_CELLS, mode="nearest")
     scale = max(1.4826 * float(np.median(np.abs(around))), _CELL_NOISE)
     weight = _biweight(around / np.where(around < 0, 3.0 * scale, 6.0 * scale))
-    if ignore is not None:
-        weight = weight * ~ignore
     clear = cv2.erode((weight > 0.1).astype(np.float64), np.ones((3, 3)))
     weight = weight * np.maximum(clear, 0.02)
     bottom = np.maximum(_blurred(weight), 1e-3)

@@ -99,7 +99,7 @@ def _exposure(e: Evidence) -> Iterator[Check]:
         else f"{100 * clipped:.1f} % of the frame is clipped to white, where dust cannot be seen.",
         "Expose one to two stops less, to a mid-grey, and shoot again.",
     )  # fmt: skip
-    middle = float(np.median(e.background.grid))
+    middle = float(np.median(e.background.cells))
     dark = _graded(-middle, -DARK_NOTE, -DARK_RETAKE)
     yield _check(
         "too_dark", dark, middle, DARK_RETAKE,
@@ -172,7 +172,7 @@ def _history(facts: FrameFacts) -> Iterator[Check]:
     if rendered and facts.software and facts.software not in (facts.camera or ""):
         yield _check(
             "processed", "note", None, None,
-            f"The file was written by “{facts.software}”: spots may have been removed or sharpened.",
+            f"The file was written by “{facts.software}”: spots may have been removed.",
             "Use the file as the camera wrote it, with in-camera dust removal off.",
         )  # fmt: skip
 

@@ -4,7 +4,7 @@ The fractional loss ``1 - L / background`` is smoothed and halved in size again 
 level it is divided by that level's own noise, so that correlated noise, compression and texture
 raise the bar by themselves. What stands out strongly at one level is clipped before the next, so a
 dark speck does not flood the coarse levels. The threshold follows from the false alarms accepted
-per frame under Gaussian noise (Bonferroni over independent places); regions grow by hysteresis.
+per frame under Gaussian noise; regions grow by hysteresis.
 Sources: matched filter, G. L. Turin, IRE Trans. Inf. Theory 6, 311 (1960),
 https://doi.org/10.1109/TIT.1960.1057571; hysteresis, J. Canny, IEEE PAMI 8, 679 (1986),
 https://doi.org/10.1109/TPAMI.1986.4767851.
@@ -17,9 +17,9 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import ndtri
 
 from neatpatch.core.background import Background
+from neatpatch.core.filters import Mask, binned, box_mean, smoothed, widened
 from neatpatch.core.frame import Image
 
 FALSE_ALARMS_PER_FRAME = 0.01
@@ -34,10 +34,10 @@ _REFLECTED = 1.5
 """Smoothing over a reflected border averages half as many independent pixels."""
 _GROW = 3.0
 _CLIP = 8.0
+_CLIP_PIXEL = 3.0
 _FULL_DETAIL_WIDTH = 2200
 _SMALLEST_LEVEL = 40
 _SAME_THING = 0.35
-Mask = NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
@@ -74,16 +74,9 @@ def bin_step(width: int) -> int:
 
 def loss_map(luminance: Image, background: Background, step: int) -> Image:
     """Fraction of light lost, binned by ``step``; negative where brighter than the background."""
-    height, width = luminance.shape[0] // step, luminance.shape[1] // step
-    if step == 1:
-        binned = luminance
-    else:
-        binned = cv2.resize(
-            luminance[: height * step, : width * step], (width, height),
-            interpolation=cv2.INTER_AREA,
-        )  # fmt: skip
-    ground = background.window(0, 0, height, width, step)
-    loss = np.divide(binned, ground, out=ground)
+    light = binned(luminance, step)
+    ground = background.window(0, 0, light.shape[0], light.shape[1], step)
+    loss = np.divide(light, ground, out=ground)
     return np.subtract(1.0, loss, out=loss)
 
 
@@ -101,7 +94,8 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
     ``brightness`` is the background at any coarse grid over the frame: photon noise is taken to
     rise where it falls. NaN counts as no loss. A constant map gives no regions.
     """
-    loss = np.nan_to_num(loss, copy=False)
+    if not np.isfinite(loss.sum()):
+        loss = np.nan_to_num(loss, posinf=0.0, neginf=0.0)
     labels = np.zeros(loss.shape, np.int32)
     regions: list[Region] = []
     sigmas: list[float] = []
@@ -109,10 +103,10 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
     current = loss
     level = 0
     while min(current.shape) >= _SMALLEST_LEVEL:
-        smooth = cv2.GaussianBlur(current, (0, 0), _SMOOTHING, borderType=cv2.BORDER_REFLECT)
+        smooth = smoothed(current, _SMOOTHING)
         limit = 3 * max(_sampled_sigma(smooth), 1e-6)
-        wide = cv2.blur(np.clip(smooth, -limit, limit), (_LOCAL, _LOCAL))
-        cv2.subtract(smooth, wide, smooth)
+        wide = box_mean(np.clip(smooth, -limit, limit), _LOCAL)
+        smooth -= wide
         sigma = max(_sampled_sigma(smooth), 1e-6)
         plain.append(sigma)
         sigma = float(np.hypot(sigma, unevenness(_MATCHED_WIDTH * 2**level / loss.shape[1])))
@@ -120,18 +114,16 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
         noise = _noise_field(brightness, current.shape, sigma)
         for mask, box in _grown(smooth, noise):
             _place(regions, labels, loss, mask, box, level, sigma)
-        current = cv2.resize(
-            np.clip(current, -_CLIP * sigma, _CLIP * sigma)[
-                : current.shape[0] // 2 * 2, : current.shape[1] // 2 * 2
-            ],
-            (current.shape[1] // 2, current.shape[0] // 2), interpolation=cv2.INTER_AREA,
-        )  # fmt: skip
+        limit = max(_CLIP * sigma, _CLIP_PIXEL * _sampled_sigma(current))
+        current = binned(np.clip(current, -limit, limit), 2)
         level += 1
     finest = plain[min(1, len(plain) - 1)] if plain else 0.0
     scale = _SMOOTHING * np.sqrt(4 * np.pi) * step * (2 if len(plain) > 1 else 1)
     kept = tuple(r for r in regions if r.mask.any())
     white = finest * float(scale)
-    return Detection(kept, loss, step, tuple(sigmas), white, _texture(plain, white, step), labels > 0)
+    return Detection(
+        kept, loss, step, tuple(sigmas), white, _texture(plain, white, step), labels > 0
+    )
 
 
 def _texture(sigmas: list[float], white: float, step: int) -> float:
@@ -153,14 +145,24 @@ def unevenness(share: float) -> float:
 
 
 def _sampled_sigma(values: Image) -> float:
-    stride = max(1, int(np.sqrt(values.size / 250_000)))
+    stride = max(1, int(np.sqrt(values.size / 80_000)))
     return robust_sigma(values[::stride, ::stride])
 
 
 def threshold(pixels: int) -> float:
-    """Signal to noise that ``FALSE_ALARMS_PER_FRAME`` allows over this many level pixels."""
-    independent = max(1.0, pixels / (4 * np.pi * _SMOOTHING**2 / 3))
-    return float(-ndtri(FALSE_ALARMS_PER_FRAME / independent))
+    """Signal to noise that lets pure noise through ``FALSE_ALARMS_PER_FRAME`` times.
+
+    Expected number of maxima above u of smoothed Gaussian noise over A pixels:
+    ``A / (2 s^2) (2 pi)^(-3/2) u exp(-u^2 / 2)`` for a kernel of standard deviation s. Source:
+    K. J. Worsley et al., J. Cereb. Blood Flow Metab. 12, 900 (1992),
+    https://doi.org/10.1038/jcbfm.1992.127.
+    """
+    places = pixels / (2 * _SMOOTHING**2) / (2 * np.pi) ** 1.5
+    allowed = FALSE_ALARMS_PER_FRAME / 2
+    u = 4.0
+    for _ in range(30):
+        u = float(np.sqrt(2 * max(np.log(max(places, 1.0) * u / allowed), 2.0)))
+    return u
 
 
 def _noise_field(brightness: Image, shape: tuple[int, ...], sigma: float) -> Image:
@@ -175,15 +177,13 @@ def _noise_field(brightness: Image, shape: tuple[int, ...], sigma: float) -> Ima
     return np.asarray(field, np.float32)
 
 
-def _grown(
-    signal: Image, noise: Image
-) -> list[tuple[Mask, tuple[int, int, int, int]]]:
+def _grown(signal: Image, noise: Image) -> list[tuple[Mask, tuple[int, int, int, int]]]:
     """Masks (cropped) and boxes (left, top, width, height) of everything above threshold."""
     seeds = signal > threshold(signal.size) * noise
     if not seeds.any():
         return []
     spread = (signal > _GROW * noise).astype(np.uint8)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(spread, connectivity=8)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(spread, connectivity=8)
     wanted = np.unique(labels[seeds])
     found = []
     for label in wanted[wanted > 0]:
@@ -201,16 +201,19 @@ def _place(
     zoom = 2**level
     left, top = box[0] * zoom, box[1] * zoom
     big = np.kron(mask, np.ones((zoom, zoom), bool)) if zoom > 1 else mask
-    bottom, right = (min(labels.shape[0], top + big.shape[0]),
-                     min(labels.shape[1], left + big.shape[1]))
+    bottom, right = (
+        min(labels.shape[0], top + big.shape[0]),
+        min(labels.shape[1], left + big.shape[1]),
+    )
     big = big[: bottom - top, : right - left].copy()
     window = labels[top:bottom, left:right]
     known = np.unique(window[big])
     known = known[known > 0]
     if known.size:
-        big = _beyond_known(regions, window, loss[top:bottom, left:right], big, known, sigma)
-        if big is None:
+        beyond = _beyond_known(regions, window, loss[top:bottom, left:right], big, known, sigma)
+        if beyond is None:
             return
+        big = beyond
     regions.append(Region(top, left, big, level))
     window[big] = len(regions)
 
@@ -225,8 +228,7 @@ def _beyond_known(
     """
     old = np.isin(window, known)
     reach = max(2, int(0.6 * np.sqrt(float(np.count_nonzero(old & big)) / np.pi)) + 1)
-    near = cv2.dilate(old.astype(np.uint8), np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)) > 0
-    rest = big & ~near
+    rest = big & ~widened(old, reach)
     if np.count_nonzero(rest) < 0.5 * np.count_nonzero(big & old) or rest.sum() < 12:
         return _joined_fragments(regions, window, loss, big, old, known)
     level = float(np.mean(loss[rest]))

@@ -21,7 +21,7 @@ _UNSURE_EDGE = 1.5
 _WIDE_CORE = 2.6
 _SOLID = 0.45
 _SURELY_WIDE = 1.5
-"""Times the blur: a wider core than this is a thing larger than the blur, whose solidity can be told."""
+"""Times the blur: a thing with a wider core is larger than the blur, so its solidity shows."""
 _LONG_AT_BORDER = 4.0
 
 

@@ -7,13 +7,12 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-import cv2
-
 from neatpatch.core import optics
 from neatpatch.core.background import Background, estimate_background
 from neatpatch.core.checks import Evidence, frame_checks
 from neatpatch.core.detection import Detection, bin_step, detect, loss_map
 from neatpatch.core.errors import BadArgumentError
+from neatpatch.core.filters import smoothed
 from neatpatch.core.frame import Frame
 from neatpatch.core.kinds import kind_of, site_of
 from neatpatch.core.measuring import Measured, cut_patch, measure
@@ -107,7 +106,7 @@ def measure_frame(frame: Frame, progress: Progress = no_progress) -> FrameMeasur
     progress(0.3, "detection")
     step = bin_step(frame.shape[1])
     loss = loss_map(frame.luminance, background, step)
-    detection = detect(loss, background.grid[1:-1, 1:-1], step)
+    detection = detect(loss, background.cells, step)
     progress(0.6, "measuring")
     measured = _measure_all(frame, background, detection)
     return FrameMeasures(frame, background, detection, measured)
@@ -166,7 +165,7 @@ def _measure_all(frame: Frame, background: Background, detection: Detection) -> 
     for region in detection.regions:
         height, width = region.mask.shape
         window = detection.loss[region.top : region.top + height, region.left : region.left + width]
-        smooth = cv2.GaussianBlur(window, (0, 0), _SPLIT_SMOOTHING)
+        smooth = smoothed(window, _SPLIT_SMOOTHING)
         for mask in split(smooth, region.mask, detection.sigma[0]):
             patch = cut_patch(
                 frame.luminance, background, detection.occupied, detection.step,
@@ -219,9 +218,7 @@ def _spots(
     sensor: tuple[float, float] | None, pitch: float | None,
 ) -> tuple[Spot, ...]:  # fmt: skip
     ordered = sorted(things, key=lambda t: -t.measured.loss_px2)
-    return tuple(
-        _spot(f"s{i + 1}", t, blur, frame, sensor, pitch) for i, t in enumerate(ordered)
-    )
+    return tuple(_spot(f"s{i + 1}", t, blur, frame, sensor, pitch) for i, t in enumerate(ordered))
 
 
 def _spot(
@@ -251,15 +248,14 @@ def _spot(
         zone=zone_of(m.x_px, m.y_px, width, height), kind=kind, site=thing.site,
         snr=round(m.snr, 1), depth=round(min(m.depth, 1.0), 5), outer_px=round(outer, 2),
         outer_um=um(outer), length_um=um(m.length_px) if kind in ("fibre", "residue") else None,
-        particle_um=um(particle_px(m, kind)), height_mm=own_height, shows_from_f=shows, seen_in=thing.seen_in,
+        particle_um=um(particle_px(m, kind)), height_mm=own_height, shows_from_f=shows,
+        seen_in=thing.seen_in,
         angle_deg=round(m.angle_deg % 180, 1) if kind in ("fibre", "residue") else None,
         width_px=round(m.fwhm_px, 1) if kind in ("fibre", "residue") else None,
     )  # fmt: skip
 
 
-def _optics(
-    blur: Blur, f_number: float | None, pitch: float | None, options: MapOptions
-) -> Optics:
+def _optics(blur: Blur, f_number: float | None, pitch: float | None, options: MapOptions) -> Optics:
     if f_number is None or pitch is None:
         return Optics(
             height_mm=options.height_mm, height_source=blur.source, blur_um=None,

@@ -13,10 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.background import Background
+from neatpatch.core.filters import Mask, binned, smoothed, widened
 from neatpatch.core.frame import Image
 from neatpatch.core.splitting import roundness
 
-Mask = NDArray[np.bool_]
 _PROFILE_REACH = 100
 """Radial profiles end here, in pixels of the (binned) patch."""
 _MANY_PIXELS = 12_000
@@ -94,31 +94,29 @@ def cut_patch(
     rows = (min(height, (top + mask.shape[0]) * step + pad) - y0) // zoom
     columns = (min(width, (left + mask.shape[1]) * step + pad) - x0) // zoom
     light = luminance[y0 : y0 + rows * zoom, x0 : x0 + columns * zoom]
-    if zoom > 1:
-        light = cv2.resize(light, (columns, rows), interpolation=cv2.INTER_AREA)
+    light = binned(light, zoom)
     loss = (1.0 - light / background.window(y0, x0, rows, columns, zoom)).astype(np.float32)
     ys = (y0 + np.arange(rows) * zoom) // step
     xs = (x0 + np.arange(columns) * zoom) // step
     occupied = _window_of(occupied_map, 0, 0, ys, xs)
     mine = _window_of(mask, top, left, ys, xs)
     grow = 1 + -(-(step + int(0.06 * min(size, 100))) // zoom)
-    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * grow + 1, 2 * grow + 1))
-    grown = (cv2.dilate(mine.astype(np.uint8), kernel) > 0) & ~_others(loss, mine, occupied, kernel)
-    free = cv2.dilate((occupied | mine).astype(np.uint8), kernel) == 0
+    grown = widened(mine, grow, round_=True) & ~_others(loss, mine, occupied, grow)
+    free = ~widened(occupied | mine, grow, round_=True)
     if free.sum() > 50:
         zero = _sampled_median(loss[free])
         loss = ((loss - zero) / max(1 - zero, 0.1)).astype(np.float32)
     return Patch(y0, x0, loss, np.asarray(grown), np.asarray(free), zoom)
 
 
-def _others(loss: Image, mine: Mask, occupied: Mask, kernel: NDArray[np.uint8]) -> Mask:
+def _others(loss: Image, mine: Mask, occupied: Mask, grow: int) -> Mask:
     """Pixels of other regions, with their skirts where those are much deeper than this one."""
     others = occupied & ~mine
     if not others.any() or not mine.any():
         return others
     if float(loss[mine].mean()) > 0.5 * float(np.percentile(loss[others], 75)):
         return others
-    return np.asarray(cv2.dilate(others.astype(np.uint8), kernel) > 0)
+    return widened(others, grow, round_=True)
 
 
 def _sampled_median(values: Image) -> float:
@@ -146,13 +144,14 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
     if total <= 0:
         return None
     z = patch.zoom
-    weights = np.maximum(values, 0.0)
+    weights = np.asarray(np.maximum(values, 0.0), np.float64)
     x, y = _centroid(xs, ys, values, weights)
-    variance, axis = _axes(xs - x, ys - y, weights)
+    dx, dy = np.asarray(xs - x, np.float64), np.asarray(ys - y, np.float64)
+    variance, axis = _axes(dx, dy, weights)
     rough = float(np.percentile(values, 98))
-    smooth = cv2.GaussianBlur(patch.loss, (0, 0), _depth_smoothing(xs.size, rough, white_noise))
+    smooth = smoothed(patch.loss, _depth_smoothing(xs.size, rough, white_noise))
     depth = float(np.clip(smooth[ys, xs].max(), 1e-5, 1.0))
-    long = _along(xs - x, ys - y, values, axis, depth)
+    long = _along(dx, dy, values, axis, depth)
     energy = float(np.sqrt(np.sum(smooth[ys, xs].astype(np.float64) ** 2)))
     strong = patch.mine & (smooth > 0.3 * depth)
     slope = _steepest(smooth, patch.mine)

@@ -79,10 +79,11 @@ def central_depth(particle: float, blur: float) -> float:
 def _hankel(samples: int) -> tuple[Floats, Floats, Floats]:
     """Frequencies, weights and J0 table on radii 0..2 (units of the profile's scale)."""
     step = 0.025
-    k = (np.arange(600) + 0.5) * step
-    weight = 2 * math.pi * k * step
-    radii = np.linspace(0.0, 2.0, samples)
-    return k, weight, j0(2 * math.pi * np.outer(radii, k))
+    k: Floats = (np.arange(600, dtype=np.float64) + 0.5) * step
+    weight: Floats = 2 * math.pi * k * step
+    radii: Floats = np.linspace(0.0, 2.0, samples, dtype=np.float64)
+    table: Floats = j0(2 * math.pi * np.outer(radii, k))
+    return k, weight, table
 
 
 def _disc_spectrum(diameter: float, k: Floats) -> Floats:

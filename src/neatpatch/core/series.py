@@ -58,7 +58,9 @@ def _found_again(
         return found
     moved = align(here, here_loss, there, there_loss, shape).apply(here, shape)
     for i, m in enumerate(first):
-        tolerance = _TOLERANCE_PX + _TOLERANCE_SHARE * m.extent_px + 0.3 * m.core_px / max(m.snr / 10, 1)
+        tolerance = (
+            _TOLERANCE_PX + _TOLERANCE_SHARE * m.extent_px + 0.3 * m.core_px / max(m.snr / 10, 1)
+        )
         distance = np.hypot(*(there - moved[i]).T)
         ratio = there_loss / max(m.loss_px2, 1e-9)
         alike = (ratio < _SIMILAR_LOSS) & (ratio > 1 / _SIMILAR_LOSS)

@@ -11,11 +11,10 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
+from neatpatch.core.filters import Mask, widened
 from neatpatch.core.frame import Image
 
-Mask = NDArray[np.bool_]
 _LEVELS = 14
 _PROMINENCE = 0.2
 _SIGNIFICANT = 6.0
@@ -80,7 +79,9 @@ def is_ring(smooth: Image, mask: Mask) -> bool:
     if not core.any() or not rim.any():
         return False
     rim_level = float(np.percentile(smooth[rim], 75))
-    return float(np.median(smooth[core])) < 0.55 * rim_level and _rim_closed(smooth, whole, rim_level)
+    return float(np.median(smooth[core])) < 0.55 * rim_level and _rim_closed(
+        smooth, whole, rim_level
+    )
 
 
 def _rim_closed(smooth: Image, whole: Mask, level: float) -> bool:
@@ -114,9 +115,7 @@ def _prominent_parts(smooth: Image, mask: Mask, level: float, sigma: float) -> l
 
 def _nearest(mask: Mask, parts: list[Mask]) -> list[Mask]:
     """Share out the mask: every pixel to the part it lies closest to."""
-    distances = [
-        cv2.distanceTransform((~part).astype(np.uint8), cv2.DIST_L2, 5) for part in parts
-    ]
+    distances = [cv2.distanceTransform((~part).astype(np.uint8), cv2.DIST_L2, 5) for part in parts]
     owner = np.argmin(np.stack(distances), axis=0)
     return [mask & (owner == i) for i in range(len(parts))]
 
@@ -133,7 +132,8 @@ def limbs(mask: Mask, smooth: Image) -> list[Mask]:
     width = 2.0 * float(np.percentile(inner[inner > 0], 85)) + 1
     if not _branched(whole, width):
         return [mask]
-    rest, pieces = whole.copy(), []
+    rest = whole.copy()
+    pieces: list[Mask] = []
     while rest.sum() > 0.12 * whole.sum() and len(pieces) < 6:
         bar = _longest_bar(whole, rest, width)
         if bar is None:
@@ -186,9 +186,7 @@ def _longest_bar(whole: Mask, rest: Mask, width: float) -> Mask | None:
     return bar if (bar & rest).sum() > width * width else None
 
 
-def _core_and_rest(
-    smooth: Image, mask: Mask, sigma: float, peak: float, depth: int
-) -> list[Mask]:
+def _core_and_rest(smooth: Image, mask: Mask, sigma: float, peak: float, depth: int) -> list[Mask]:
     """A compact dark core on a wide faint ground is a thing of its own."""
     for share in _CORE_LEVELS:
         core = filled(mask & (smooth > share * peak))
@@ -197,8 +195,7 @@ def _core_and_rest(
             continue
         main = labels == 1 + int(np.argmax(stats[1:, cv2.CC_STAT_AREA]))
         reach = int(0.6 * np.sqrt(main.sum() / np.pi)) + 2
-        kernel = np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)
-        halo = cv2.dilate(main.astype(np.uint8), kernel) > 0
+        halo = widened(main, reach)
         rest = mask & ~halo
         if rest.sum() < max(30, 0.4 * mask.sum()):
             continue

@@ -105,7 +105,7 @@ def _joint_fit(
     result = least_squares(
         residuals, [start, softness], loss="soft_l1", f_scale=0.02,
         bounds=([max(low, 0.5 * range_px[0]), 0.25], [high, max(0.3 * start, 1.0)]),
-        x_scale=[start, 1.0], max_nfev=40,
+        x_scale=[start, 1.0], xtol=1e-4, ftol=1e-5, max_nfev=40,
     )  # fmt: skip
     return float(result.x[0]), float(result.x[1])
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import struct
 import warnings
 from pathlib import Path
@@ -51,7 +50,7 @@ def read_raster(path: Path, kind: FileType, limits: Limits) -> Frame:
                 check_pixels(*image.size, limits)
                 if kind == "tiff" and image.mode not in ("1", "P", "L", "RGB", "RGBA"):
                     return _read_deep_tiff(path, image)
-                return _read_pillow(image, kind)
+                return _read_pillow(path, image, kind)
     except UnidentifiedImageError as error:
         if kind == "tiff":
             return _read_tiff_only(path, limits)
@@ -66,11 +65,11 @@ def _broken(kind: FileType) -> UnusableFrameError:
     )
 
 
-def _read_pillow(image: Image.Image, kind: FileType) -> Frame:
+def _read_pillow(path: Path, image: Image.Image, kind: FileType) -> Frame:
     notes = _notes(image)
     facts = _facts(image, kind, notes)
     if kind == "jpeg" and image.mode == "RGB":
-        return _read_jpeg_luma(image, facts)
+        return _read_jpeg_luma(path, image, facts)
     profile = image.info.get("icc_profile")
     if image.mode.startswith("I;16") or image.mode == "I":
         array = np.asarray(image.convert("I")).astype(np.float32)
@@ -81,8 +80,8 @@ def _read_pillow(image: Image.Image, kind: FileType) -> Frame:
         raise UnusableFrameError(
             "the picture holds floating-point tones, not a camera's. Export it as 16-bit TIFF."
         )
-    if kind == "png" and _png_depth(image) == 16:
-        return _read_png16(image, profile, facts)
+    if kind == "png" and _png_depth(path) == 16:
+        return _read_png16(path, image, profile, facts)
     if image.mode in ("CMYK", "P", "PA", "RGBA", "LA", "1", "YCbCr", "LAB", "HSV", "RGBX", "RGBa"):
         image = _flattened(image)
     if image.mode not in ("RGB", "L"):
@@ -94,12 +93,11 @@ def _read_pillow(image: Image.Image, kind: FileType) -> Frame:
     return _frame(luminance, clipped, facts, 8)
 
 
-def _read_jpeg_luma(image: Image.Image, facts: FrameFacts) -> Frame:
+def _read_jpeg_luma(path: Path, image: Image.Image, facts: FrameFacts) -> Frame:
     """Only the luma plane is decoded: the chroma planes carry no dust, but rounding of their own.
 
     Clipping of any one colour is looked for in an eighth-size colour decoding.
     """
-    path = image.filename
     curve = curve_for(image.info.get("icc_profile"), 256)
     image.draft("L", image.size)
     image.load()
@@ -123,7 +121,7 @@ def _luminance_8bit(image: Image.Image, curve: Curve) -> tuple[Luminance, float]
     """Strip by strip, so that the whole picture is never held in three channels of floats."""
     if image.mode == "L":
         grey = np.asarray(image)
-        return cv2.LUT(grey, curve), float(np.mean(grey[::2, ::2] >= 254))
+        return np.asarray(cv2.LUT(grey, curve), np.float32), float(np.mean(grey[::2, ::2] >= 254))
     width, height = image.size
     out = np.empty((height, width), np.float32)
     clipped = 0
@@ -146,26 +144,21 @@ def _luminance_16bit(array: NDArray[np.uint16], curve: Curve) -> tuple[Luminance
     return out, float(np.mean(full == 65535))
 
 
-def _png_depth(image: Image.Image) -> int:
-    stream = image.fp
-    if stream is None:
-        return 8
-    stream.seek(24)
-    depth = stream.read(1)
-    stream.seek(0)
-    return depth[0] if depth else 8
+def _png_depth(path: Path) -> int:
+    with path.open("rb") as stream:
+        header = stream.read(25)
+    return header[24]
 
 
-def _read_png16(image: Image.Image, profile: bytes | None, facts: FrameFacts) -> Frame:
-    stream = image.fp
-    data = stream.read() if stream is not None else b""
+def _read_png16(path: Path, image: Image.Image, profile: bytes | None, facts: FrameFacts) -> Frame:
     image.load()  # checks the chunks' sums, which the decoder below does not
     array = cv2.imdecode(
-        np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION
+        np.frombuffer(path.read_bytes(), np.uint8),
+        cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION,
     )
     if array is None or array.dtype != np.uint16:
         raise _broken("png")
-    luminance, clipped = _luminance_16bit(array, curve_for(profile, 65536))
+    luminance, clipped = _luminance_16bit(np.asarray(array, np.uint16), curve_for(profile, 65536))
     return _frame(luminance, clipped, facts, 16)
 
 
@@ -181,11 +174,9 @@ def _read_tiff_only(path: Path, limits: Limits) -> Frame:
             page = tif.pages.first
             check_pixels(page.imagewidth, page.imagelength, limits)
             tags = {tag.code: tag.value for tag in page.tags.values()}
-            exif = {k: v for k, v in _exif_of(page).items()}
+            exif = _exif_of(page)
             notes = ("only the first page was read",) if len(tif.pages) > 1 else ()
-            facts = _make_facts(
-                "tiff", page.imagewidth, page.imagelength, tags, exif, notes
-            )
+            facts = _make_facts("tiff", page.imagewidth, page.imagelength, tags, exif, notes)
             profile = tags.get(34675)
         return _deep_tiff(path, facts, bytes(profile) if profile is not None else None)
     except UnusableFrameError:
@@ -269,8 +260,3 @@ def _jpeg_quality(image: Image.Image) -> float | None:
     mean = float(np.mean(next(iter(tables.values()))))
     scale = mean / 57.625 * 100.0
     return round(100 - scale / 2 if scale <= 100 else 5000 / scale, 0)
-
-
-def frame_from_bytes(data: bytes) -> Image.Image:
-    """Open picture bytes for showing, not for measuring."""
-    return Image.open(io.BytesIO(data))

@@ -102,6 +102,7 @@ def truth_of(name: str, camera: Camera, recipe: Recipe, shot: Shot) -> dict[str,
             for p, s in shot.shadows
         ],
         "hot_pixels": [
-            {"id": f"h{i}", "kind": "hot", "x_px": x, "y_px": y} for i, (y, x) in enumerate(shot.hot)
+            {"id": f"h{i}", "kind": "hot", "x_px": x, "y_px": y}
+            for i, (y, x) in enumerate(shot.hot)
         ],
     }

@@ -85,7 +85,10 @@ def _write_pyramid(picture: Picture, folder: Path, alive: Callable[[], None]) ->
                 name = target / f"{column // TILE_PX}_{row // TILE_PX}.jpg"
                 cv2.imwrite(str(name), tile, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
         if level:
-            half = (max(1, math.ceil(picture.shape[1] / 2)), max(1, math.ceil(picture.shape[0] / 2)))
+            half = (
+                max(1, math.ceil(picture.shape[1] / 2)),
+                max(1, math.ceil(picture.shape[0] / 2)),
+            )
             picture = np.asarray(cv2.resize(picture, half, interpolation=cv2.INTER_AREA), np.uint8)
 
 
@@ -93,7 +96,9 @@ def _deepened(picture: Picture) -> Picture:
     """Darkest tone around each pixel, so that specks survive being made small."""
     reach = max(1, round(max(picture.shape) / _THUMB_PX / 2))
     smooth = cv2.GaussianBlur(picture, (0, 0), reach)
-    return np.asarray(cv2.erode(smooth, np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)), np.uint8)
+    return np.asarray(
+        cv2.erode(smooth, np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)), np.uint8
+    )
 
 
 def _write_thumb(picture: Picture, path: Path) -> None:

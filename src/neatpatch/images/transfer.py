@@ -48,9 +48,11 @@ def _parse_curve(tag: bytes, levels: int) -> Curve | None:
         (n,) = struct.unpack_from(">I", tag, 8)
         if n == 0:
             return v.astype(np.float32)
-        table = np.frombuffer(tag, ">u2", count=n, offset=12).astype(np.float64)
+        table: NDArray[np.float64] = np.frombuffer(tag, ">u2", count=n, offset=12).astype(
+            np.float64
+        )
         if n == 1:
-            return (v ** (table[0] / 256.0)).astype(np.float32)
+            return np.asarray(v ** (float(table[0]) / 256.0), np.float32)
         return np.interp(v, np.linspace(0, 1, n), table / 65535.0).astype(np.float32)
     if tag[:4] == b"para":
         return _parametric(tag, v)
@@ -63,10 +65,11 @@ def _parametric(tag: bytes, v: NDArray[np.float64]) -> Curve | None:
         return None
     n = (1, 3, 4, 5, 7)[kind]
     p = [x / 65536.0 for x in struct.unpack_from(f">{n}i", tag, 12)]
-    g, a, b = p[0], *(p[1:3] if n > 1 else (1.0, 0.0))
-    power = np.maximum(a * v + b, 0.0) ** g
+    g = p[0]
+    a, b = (p[1], p[2]) if n > 1 else (1.0, 0.0)
+    power: NDArray[np.float64] = np.maximum(a * v + b, 0.0) ** g
     if kind == 0:
-        return power.astype(np.float32)
+        return np.asarray(power, np.float32)
     if kind in (1, 2):
         c = p[3] if kind == 2 else 0.0
         return np.where(v >= -b / a, power + c, c).astype(np.float32)

@@ -92,9 +92,7 @@ def set_sensor(
     )
 
 
-def save_map(
-    connection: sqlite3.Connection, frame_id: int, map_json: str, made_by: str
-) -> None:
+def save_map(connection: sqlite3.Connection, frame_id: int, map_json: str, made_by: str) -> None:
     """Store a frame's map, replacing an older one."""
     connection.execute(
         "INSERT INTO maps (frame_id, map_json, made_by, made_at) VALUES (?, ?, ?, ?) "

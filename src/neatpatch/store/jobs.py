@@ -66,9 +66,7 @@ def job_by_id(connection: sqlite3.Connection, job_id: int) -> StoredJob | None:
 
 def open_jobs(connection: sqlite3.Connection) -> list[StoredJob]:
     """Jobs queued or running, the oldest first."""
-    rows = connection.execute(
-        "SELECT * FROM jobs WHERE state IN ('queued', 'running') ORDER BY id"
-    )
+    rows = connection.execute("SELECT * FROM jobs WHERE state IN ('queued', 'running') ORDER BY id")
     return [_job(row) for row in rows]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Callable
 from html import escape
 
 from neatpatch.core.records import Spot, SpotMap
@@ -12,6 +13,11 @@ _COLUMNS = (
     "id", "kind", "site", "zone", "x_px", "y_px", "x_mm", "y_mm", "depth", "snr", "outer_px",
     "outer_um", "length_um", "particle_um", "height_mm", "shows_from_f", "seen_in",
 )  # fmt: skip
+
+
+def as_json(spot_map: SpotMap) -> str:
+    """The whole map, in the shape the command line prints."""
+    return spot_map.model_dump_json(indent=1)
 
 
 def as_csv(spot_map: SpotMap) -> str:
@@ -63,3 +69,7 @@ def _mark(spot: Spot, unit: float) -> str:
         f'<circle cx="{x:.1f}" cy="{y:.1f}" r="{radius:.1f}" {style}{dashed}>'
         f"<title>{escape(title)}</title></circle>{inner}"
     )
+
+
+WRITERS: dict[str, Callable[[SpotMap], str]] = {"json": as_json, "csv": as_csv, "svg": as_svg}
+MEDIA = {"json": "application/json", "csv": "text/csv; charset=utf-8", "svg": "image/svg+xml"}

@@ -18,7 +18,7 @@ from neatpatch.store import jobs as job_rows
 from neatpatch.store.jobs import JobState, StoredJob
 from neatpatch.store.library import Library
 from neatpatch.store.settings import put_setting
-from neatpatch.web.worker import DemoFrame, DemoTask, Ended, MapTask, Mapped, Progress, work
+from neatpatch.web.worker import DemoFrame, DemoTask, Ended, Mapped, MapTask, Progress, work
 
 DEMO_MADE = "demo_made"
 TIME_LIMIT_S = 180.0
@@ -30,7 +30,9 @@ _log = logging.getLogger("neatpatch.jobs")
 class Runner:
     """Threads that each own a worker process and take jobs from the database."""
 
-    def __init__(self, library: Library, workers: int = 2, time_limit_s: float = TIME_LIMIT_S) -> None:
+    def __init__(
+        self, library: Library, workers: int = 2, time_limit_s: float = TIME_LIMIT_S
+    ) -> None:
         self._library = library
         self._time_limit_s = time_limit_s
         self._wake = threading.Condition()
@@ -163,7 +165,9 @@ class Runner:
             self._end(job, "cancelled", None)
         else:
             limit = f"{self._time_limit_s:.0f} s"
-            self._end(job, "failed", f"Reading the picture took longer than {limit}; it was stopped.")
+            self._end(
+                job, "failed", f"Reading the picture took longer than {limit}; it was stopped."
+            )
 
     def _end(self, job: StoredJob, state: JobState, reason: str | None) -> None:
         """End a job that did not succeed; a frame that never had a map leaves nothing behind."""

@@ -21,7 +21,15 @@ from neatpatch.store.library import Library
 from neatpatch.web import exports, intake
 from neatpatch.web.jobs import Runner
 from neatpatch.web.models import (
-    Accepted, Archive, FrameDetail, FrameListing, Health, Job, SensorSize, job_model, listing,
+    Accepted,
+    Archive,
+    FrameDetail,
+    FrameListing,
+    Health,
+    Job,
+    SensorSize,
+    job_model,
+    listing,
     map_of,
 )  # fmt: skip
 
@@ -170,14 +178,10 @@ def export(frame_id: int, form: Literal["json", "csv", "svg"], library: Shelf) -
     """The map as a file."""
     frame = _frame(library, frame_id)
     spot_map = _map(frame)
-    text, media = {
-        "json": lambda: (spot_map.model_dump_json(indent=1), "application/json"),
-        "csv": lambda: (exports.as_csv(spot_map), "text/csv; charset=utf-8"),
-        "svg": lambda: (exports.as_svg(spot_map), "image/svg+xml"),
-    }[form]()
+    text = exports.WRITERS[form](spot_map)
     stem = Path(frame.name).stem.encode("ascii", "replace").decode().replace('"', "_")
     header = {"Content-Disposition": f'attachment; filename="{stem}-map.{form}"'}
-    return Response(text, media_type=media, headers=header)
+    return Response(text, media_type=exports.MEDIA[form], headers=header)
 
 
 def _job(library: Library, job_id: int) -> Job:
@@ -221,6 +225,6 @@ async def job_events(job_id: int, library: Shelf) -> AsyncIterator[ServerSentEve
 @router.api_route(
     "/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False
 )
-def unknown(rest: str) -> None:
+def unknown(rest: str) -> Response:
     """Anything else under /api does not exist."""
     raise HTTPException(404, f"There is nothing at /api/{rest}.")

@@ -35,7 +35,7 @@ def run(data: Path | None, host: str, port: int, *, demo: bool = False) -> None:
     app = create_app(library, demo=demo, hosts=hosts)
     logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
     shown = f"[{host}]" if ":" in host else host
-    print(  # noqa: T201
+    print(
         f"Neat Patch is at http://{shown}:{listener.getsockname()[1]}/ (data in {folder})",
         file=sys.stderr, flush=True,
     )  # fmt: skip

@@ -66,7 +66,7 @@ class Ended:
 
 def work(pipe: Connection) -> None:
     """Take tasks from the pipe until it closes."""
-    import cv2  # noqa: PLC0415
+    import cv2
 
     cv2.setNumThreads(1)
     while True:
@@ -94,9 +94,9 @@ def _run(task: object, emit: Emit, answer: Callable[[], object]) -> Ended:
 
 def run_map(task: MapTask, emit: Emit) -> None:
     """Read, measure, write tiles; emits progress and the map."""
-    from neatpatch.core.mapping import MapOptions, build_map  # noqa: PLC0415
-    from neatpatch.images.read import read_frame  # noqa: PLC0415
-    from neatpatch.images.tiles import write_tiles  # noqa: PLC0415
+    from neatpatch.core.mapping import MapOptions, build_map
+    from neatpatch.images.read import read_frame
+    from neatpatch.images.tiles import write_tiles
 
     emit(Progress(0.02, "reading"))
     frame = read_frame(task.original)
@@ -112,7 +112,7 @@ def run_map(task: MapTask, emit: Emit) -> None:
 
 def run_demo(emit: Emit, answer: Callable[[], object]) -> None:
     """Shoot the demo frames one by one, waiting after each until it has been taken in."""
-    from neatpatch.demo.archive import shoot_frames  # noqa: PLC0415
+    from neatpatch.demo.archive import shoot_frames
 
     with tempfile.TemporaryDirectory(prefix="neatpatch-demo-") as folder:
         for share, frame in shoot_frames(Path(folder)):

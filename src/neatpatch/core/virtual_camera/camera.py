@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from neatpatch.core.filters import smoothed
 from neatpatch.core.virtual_camera.particles import Particle
 from neatpatch.core.virtual_camera.shadows import Shadow, render
 
@@ -95,7 +96,9 @@ def expose(
         signal[y, x] = 1.0
     mosaic = np.clip(np.round(signal * RAW_WHITE), 0, RAW_WHITE).astype(np.uint16)
     middle = float(np.median(electrons))
-    per_pixel = float(np.hypot(np.sqrt(middle + camera.read_noise**2) / middle, camera.fixed_pattern))
+    per_pixel = float(
+        np.hypot(np.sqrt(middle + camera.read_noise**2) / middle, camera.fixed_pattern)
+    )
     return Shot(mosaic, shadows, per_pixel, tuple(hot))
 
 
@@ -113,9 +116,7 @@ def _hot_pixels(camera: Camera, body: np.random.Generator) -> list[tuple[int, in
     return [(int(y), int(x)) for y, x in zip(ys, xs, strict=True)]
 
 
-def _target_light(
-    target: Target, shape: tuple[int, int], seed: int
-) -> NDArray[np.float32]:
+def _target_light(target: Target, shape: tuple[int, int], seed: int) -> NDArray[np.float32]:
     height, width = shape
     y = np.linspace(-1, 1, height, dtype=np.float32)[:, None] * np.float32(height / width)
     x = np.linspace(-1, 1, width, dtype=np.float32)[None, :]
@@ -124,10 +125,12 @@ def _target_light(
     rng = np.random.default_rng(seed + 77)
     if target.blotches:
         coarse = rng.standard_normal((9, 13)).astype(np.float32)
-        light *= 1 + target.blotches * cv2.resize(coarse, (width, height), interpolation=cv2.INTER_CUBIC)
+        light *= 1 + target.blotches * cv2.resize(
+            coarse, (width, height), interpolation=cv2.INTER_CUBIC
+        )
     if target.texture:
         grain = rng.standard_normal((height, width)).astype(np.float32)
-        grain = cv2.GaussianBlur(grain, (0, 0), target.texture_px)
+        grain = smoothed(grain, target.texture_px)
         light *= 1 + target.texture * grain / grain.std()
     return np.asarray(light, np.float32)
 
@@ -151,7 +154,9 @@ def _cast(light: NDArray[np.float32], shadow: Shadow) -> None:
     bottom, right = min(height, shadow.top + rows), min(width, shadow.left + columns)
     if top >= bottom or left >= right:
         return
-    part = shadow.loss[top - shadow.top : bottom - shadow.top, left - shadow.left : right - shadow.left]
+    part = shadow.loss[
+        top - shadow.top : bottom - shadow.top, left - shadow.left : right - shadow.left
+    ]
     light[top:bottom, left:right] *= 1 - part
 
 
@@ -164,7 +169,5 @@ def developed(mosaic: NDArray[np.uint16]) -> NDArray[np.uint8]:
     colour = cv2.cvtColor(wide, cv2.COLOR_BayerRG2RGB_EA)[..., ::-1].astype(np.float32) / 65535.0
     colour /= np.array(list(_FILTER_LEVELS.values()), np.float32)
     colour = np.clip(colour, 0, 1)
-    tones = np.where(
-        colour <= 0.0031308, colour * 12.92, 1.055 * np.power(colour, 1 / 2.4) - 0.055
-    )
+    tones = np.where(colour <= 0.0031308, colour * 12.92, 1.055 * np.power(colour, 1 / 2.4) - 0.055)
     return np.asarray(np.round(tones * 255), np.uint8)

@@ -14,6 +14,8 @@ from neatpatch.core.records import Kind
 
 Plane = NDArray[np.float32]
 _MARGIN = 0.02
+_LENS_SPREAD = 0.5
+"""Dust on the lens is thrown outward by the exit pupil; kept so that its shadow meets the frame."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -47,7 +49,8 @@ def scatter(
     found: list[Particle] = []
     for kind, count in counts.items():
         for _ in range(count):
-            x, y = ((rng.random() - 0.5) * (1 - 2 * _MARGIN) * side for side in sensor_mm)
+            spread = _LENS_SPREAD if kind == "soft" else 1 - 2 * _MARGIN
+            x, y = ((rng.random() - 0.5) * spread * side for side in sensor_mm)
             high = lens_height_mm * float(rng.uniform(0.8, 1.4)) if kind == "soft" else height_mm
             found.append(_one(f"p{len(found)}", kind, x, y, high, rng))
     return tuple(found)

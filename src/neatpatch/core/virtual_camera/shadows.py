@@ -14,6 +14,7 @@ import numpy as np
 from scipy.signal import fftconvolve
 
 from neatpatch.core import optics
+from neatpatch.core.filters import smoothed
 from neatpatch.core.virtual_camera.particles import Particle, Plane, silhouette
 
 _FINEST_CELLS = 900
@@ -62,7 +63,7 @@ def render(
     plane = silhouette(particle, cell, half)
     plane = _spread(plane, blur / cell, blades, turn_rad)
     softness = optics.lens_softness_um(f_number) / cell
-    plane = cv2.GaussianBlur(plane, (0, 0), max(softness, 0.3), borderType=cv2.BORDER_CONSTANT)
+    plane = smoothed(plane, max(softness, 0.3))
     scale = magnification(particle.height_mm, exit_pupil_mm)
     x = particle.x_mm * scale * 1000.0 / pitch + (width_px - 1) / 2
     y = particle.y_mm * scale * 1000.0 / pitch + (height_px - 1) / 2

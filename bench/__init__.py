@@ -1,0 +1,1 @@
+"""Accuracy and speed against known truth, and against general-purpose detectors."""

@@ -1,0 +1,73 @@
+"""Frames of the virtual camera, made once for the whole run."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from bench.scoring import Row
+from neatpatch.core.records import SpotMap
+from neatpatch.images.simulation import Recipe, write_simulated
+
+SHARED_FRAMES = Path(__file__).parents[2] / "shared" / "frames"
+SENSOR = (23.5, 15.6)
+
+
+def truth_beside(frame: Path) -> dict[str, Any]:
+    """The truth written beside a frame."""
+    found: dict[str, Any] = json.loads(
+        frame.with_name(frame.name.partition(".")[0] + ".truth.json").read_text()
+    )
+    return found
+
+
+def rows_of(spot_map: SpotMap) -> Sequence[Row]:
+    """A map's spots as rows to be scored; what belongs to the scene is no row."""
+    return [
+        Row(s.x_px, s.y_px, s.outer_px, s.kind, s.site, s.depth, s.particle_um)
+        for s in spot_map.spots
+        if s.site != "scene"
+    ]
+
+
+@pytest.fixture(scope="session")
+def frames_dir(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Folder for the run's simulated frames."""
+    return tmp_path_factory.mktemp("frames")
+
+
+@pytest.fixture(scope="session")
+def dusty_jpeg(frames_dir: Path) -> Path:
+    """A 5 MP frame at f/22 with specks, fibres, a droplet and a smear."""
+    recipe = Recipe(
+        seed=31, name="dusty", width_px=2800,
+        counts={"speck": 24, "fibre": 2, "droplet": 3, "residue": 1},
+    )  # fmt: skip
+    return write_simulated(recipe, frames_dir)[0]
+
+
+@pytest.fixture(scope="session")
+def dusty_dng(frames_dir: Path) -> Path:
+    """The same dirt as a DNG at f/16."""
+    recipe = Recipe(
+        seed=31, name="dusty-raw", width_px=2800, f_number=16.0, dng=True,
+        counts={"speck": 24, "fibre": 2, "droplet": 3, "residue": 1},
+    )  # fmt: skip
+    return write_simulated(recipe, frames_dir)[0]
+
+
+@pytest.fixture(scope="session")
+def clean_jpeg(frames_dir: Path) -> Path:
+    """A frame of a spotless sensor, hot pixels included."""
+    return write_simulated(Recipe(seed=5, name="clean", width_px=2400), frames_dir)[0]
+
+
+@pytest.fixture(scope="session")
+def small_jpeg(frames_dir: Path) -> Path:
+    """A small, quick frame with a few specks, for the API and the page."""
+    recipe = Recipe(seed=8, name="small", width_px=1500, counts={"speck": 6, "fibre": 1})
+    return write_simulated(recipe, frames_dir)[0]
