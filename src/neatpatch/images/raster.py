@@ -25,6 +25,7 @@ from neatpatch.images.transfer import Curve, curve_for
 pi_heif.register_heif_opener()
 
 _STRIP_ROWS = 64
+_BITS_PER_SAMPLE = 258
 _CHANNEL_WEIGHTS = np.array([[0.25, 0.5, 0.25]], dtype=np.float32)
 """Photosites in a colour filter array: half green, a quarter each red and blue. Weighing the
 channels so gives the least noise for a neutral loss."""
@@ -48,7 +49,7 @@ def read_raster(path: Path, kind: FileType, limits: Limits) -> Frame:
             warnings.simplefilter("ignore")
             with Image.open(path) as image:
                 check_pixels(*image.size, limits)
-                if kind == "tiff" and image.mode not in ("1", "P", "L", "RGB", "RGBA"):
+                if kind == "tiff" and _bits(image) > 8:
                     return _read_deep_tiff(path, image)
                 return _read_pillow(path, image, kind)
     except UnidentifiedImageError as error:
@@ -57,6 +58,13 @@ def read_raster(path: Path, kind: FileType, limits: Limits) -> Frame:
         raise _broken(kind) from error
     except _BROKEN as error:
         raise _broken(kind) from error
+
+
+def _bits(image: Image.Image) -> int:
+    """Bits of each tone in a TIFF; Pillow would cut 16-bit colour to eight without a word."""
+    tags: Any = getattr(image, "tag_v2", {})
+    value = tags.get(_BITS_PER_SAMPLE, 8)
+    return int(max(value)) if isinstance(value, tuple) else int(value)
 
 
 def _broken(kind: FileType) -> UnusableFrameError:

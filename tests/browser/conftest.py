@@ -1,0 +1,76 @@
+"""The real application in its own process, the real page in headless Chromium."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+BUILT = Path(__file__).parents[2] / "src" / "neatpatch" / "web" / "page" / "index.html"
+VIEWPORT = {"width": 1280, "height": 800}
+CHROMIUM = "/usr/bin/chromium"
+QUIET = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+@contextmanager
+def serving(command: str, data: Path) -> Iterator[str]:
+    """Start the application on a free port; gives its address."""
+    process = subprocess.Popen(
+        [sys.executable, "-m", "neatpatch.cli.main", command, "--data", str(data), "--port", "0"],
+        stderr=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    assert process.stderr is not None
+    try:
+        line = process.stderr.readline()
+        assert "http://" in line, line
+        yield line.split("Neat Patch is at ")[1].split("/ ")[0]
+    finally:
+        process.terminate()
+        process.wait(timeout=15)
+        process.stderr.close()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """Headless Chromium from Debian's packages."""
+    if not BUILT.exists():
+        pytest.fail("the page is not built: run 'make test'")
+    with sync_playwright() as p:
+        found = p.chromium.launch(executable_path=CHROMIUM, args=QUIET)
+        yield found
+        found.close()
+
+
+@pytest.fixture(scope="session")
+def demo_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The demo archive, being made while the first test looks on."""
+    with serving("demo", tmp_path_factory.mktemp("demo")) as url:
+        yield url
+
+
+@pytest.fixture
+def fresh_url(tmp_path: Path) -> Iterator[str]:
+    """An empty library."""
+    with serving("serve", tmp_path / "data") as url:
+        yield url
+
+
+@pytest.fixture
+def tab(browser: Browser) -> Iterator[Page]:
+    """A browser tab in which any script error or complaint fails the test."""
+    context = browser.new_context(viewport=VIEWPORT, accept_downloads=True)  # type: ignore[arg-type]
+    page = context.new_page()
+    complaints: list[str] = []
+    page.on("pageerror", lambda error: complaints.append(str(error)))
+    page.on("console", lambda m: complaints.append(m.text) if m.type == "warning" else None)
+    yield page
+    context.close()
+    assert complaints == []

@@ -1,0 +1,198 @@
+"""A person's way through the page: drop, wait, look, filter, choose, save, and be told of faults."""
+
+from __future__ import annotations
+
+import base64
+import json
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from neatpatch.core.mapping import build_map
+from neatpatch.images.read import read_frame
+from neatpatch.images.simulation import Recipe, write_simulated
+
+pytestmark = pytest.mark.browser
+PATIENCE_MS = 60_000
+
+
+def drop(tab: Page, path: Path) -> None:
+    """Drop a file on the page as the mouse would."""
+    tab.evaluate(
+        """([name, data]) => {
+            const bytes = Uint8Array.from(atob(data), c => c.charCodeAt(0))
+            const carried = new DataTransfer()
+            carried.items.add(new File([bytes], name))
+            const place = document.querySelector('.drop')
+            for (const type of ['dragover', 'drop'])
+                place.dispatchEvent(new DragEvent(type, {dataTransfer: carried, bubbles: true, cancelable: true}))
+        }""",
+        [path.name, base64.b64encode(path.read_bytes()).decode()],
+    )
+
+
+def choose(tab: Page, *paths: Path) -> None:
+    tab.set_input_files("input[type=file]", [str(p) for p in paths])
+
+
+def wait_for_map(tab: Page) -> None:
+    expect(tab.locator(".verdict")).to_be_visible(timeout=PATIENCE_MS)
+
+
+def marks(tab: Page) -> int:
+    return tab.locator(".mark").count()
+
+
+@pytest.mark.parametrize("name", ["small_jpeg", "dusty_dng"])
+def test_a_dropped_frame_becomes_a_map(
+    name: str, request: pytest.FixtureRequest, fresh_url: str, tab: Page
+) -> None:
+    path: Path = request.getfixturevalue(name)
+    spots = build_map(read_frame(path)).summary.count
+    tab.goto(fresh_url)
+    expect(tab.get_by_text("No frames yet")).to_be_visible()
+    drop(tab, path)
+    wait_for_map(tab)
+    expect(tab.locator(".verdict")).to_contain_text(f"{spots} spots")
+    expect(tab.locator(".mark")).to_have_count(spots)
+    expect(tab.locator(".p-datatable-tbody tr")).to_have_count(spots)
+
+
+def test_tone_filter_selection_and_saving(dusty_jpeg: Path, fresh_url: str, tab: Page) -> None:
+    tab.goto(fresh_url)
+    choose(tab, dusty_jpeg)
+    wait_for_map(tab)
+    everything = marks(tab)
+
+    with tab.expect_request(lambda r: "/tiles/shot/" in r.url):
+        tab.get_by_role("button", name="As shot").click()
+    assert tab.locator(".stage canvas").evaluate("c => c.style.filter") == "none"
+    tab.get_by_role("button", name="Relief").click()
+    gain = tab.get_by_role("slider")
+    gain.focus()
+    before = tab.locator(".gain").inner_text()
+    gain.press("ArrowRight")
+    assert tab.locator(".gain").inner_text() != before
+
+    tab.get_by_role("button", name="Fibre").click()
+    expect(tab.locator(".mark")).to_have_count(2)
+    tab.get_by_role("button", name="Fibre").click()
+    tab.get_by_role("combobox").click()
+    tab.get_by_role("option", name="at f/8").click()
+    assert 0 < marks(tab) < everything
+    shown = tab.locator(".p-datatable-tbody tr").count()
+    assert shown == marks(tab)
+
+    tab.locator(".p-datatable-tbody tr").first.click()
+    chosen = tab.locator(".mark.selected").get_attribute("data-spot")
+    expect(tab.locator(".detail h2")).to_contain_text(str(chosen))
+    other = tab.locator(".mark:not(.selected)").first
+    other_id = other.get_attribute("data-spot")
+    other.dispatch_event("click")
+    expect(tab.locator(f"tr[data-row={other_id}]")).to_have_attribute("aria-selected", "true")
+    expect(tab.locator(".detail img").first).to_be_visible()
+
+    for label, ending in (("JSON", "json"), ("CSV", "csv"), ("SVG", "svg")):
+        tab.get_by_role("button", name="Save").click()
+        with tab.expect_download() as saved:
+            tab.get_by_role("menuitem", name=label).click()
+        assert saved.value.suggested_filename == f"dusty-map.{ending}"
+        if ending == "json":
+            told = json.loads(Path(saved.value.path()).read_text())
+            assert len(told["spots"]) == everything
+
+
+def test_broken_files_are_explained_and_the_page_goes_on(
+    tmp_path: Path, small_jpeg: Path, fresh_url: str, tab: Page
+) -> None:
+    text, cut = tmp_path / "notes.jpg", tmp_path / "cut.jpg"
+    text.write_text("no picture " * 20)
+    cut.write_bytes(small_jpeg.read_bytes()[:40_000])
+    tab.goto(fresh_url)
+    choose(tab, text, cut)
+    alerts = tab.get_by_role("alert")
+    expect(alerts).to_have_count(2, timeout=PATIENCE_MS)
+    expect(alerts.filter(has_text="notes.jpg")).to_contain_text("not a picture that can be read")
+    expect(alerts.filter(has_text="cut.jpg")).to_contain_text("damaged or cut short")
+    alerts.first.get_by_role("button", name="Dismiss").click()
+    expect(alerts).to_have_count(1)
+    alerts.first.get_by_role("button", name="Dismiss").click()
+    choose(tab, small_jpeg)
+    wait_for_map(tab)
+
+
+def test_a_spotless_sensor_says_so(clean_jpeg: Path, fresh_url: str, tab: Page) -> None:
+    tab.goto(fresh_url)
+    choose(tab, clean_jpeg)
+    wait_for_map(tab)
+    expect(tab.locator(".verdict")).to_contain_text("No spots found")
+    expect(tab.get_by_text("No spots were found.")).to_be_visible()
+    assert marks(tab) == 0
+
+
+def test_four_hundred_spots(frames_dir: Path, fresh_url: str, tab: Page) -> None:
+    recipe = Recipe(seed=3, name="many", width_px=4000, counts={"speck": 430})
+    path, _ = write_simulated(recipe, frames_dir)
+    tab.goto(fresh_url)
+    choose(tab, path)
+    wait_for_map(tab)
+    expect(tab.locator(".mark").nth(399)).to_be_attached()
+    tab.locator(".p-datatable-tbody tr").nth(300).click()
+    expect(tab.locator(".mark.selected")).to_have_count(1)
+
+
+def test_checks_with_remedies_and_sensor_size(frames_dir: Path, fresh_url: str, tab: Page) -> None:
+    recipe = Recipe(seed=6, name="wide", width_px=1500, f_number=4.0, counts={"speck": 5})
+    path, _ = write_simulated(recipe, frames_dir)
+    tab.goto(fresh_url)
+    choose(tab, path)
+    wait_for_map(tab)
+    expect(tab.get_by_text("Shoot again.").first).to_be_visible()
+    expect(tab.get_by_text("f/4 hides small dust").first).to_be_visible()
+    tab.get_by_role("tab", name="Frame and checks").click()
+    expect(tab.get_by_text("The sensor's size is not known")).to_be_visible()
+    tab.get_by_role("button", name="23.5 × 15.6").click()
+    expect(tab.get_by_text("15.67 µm")).to_be_visible(timeout=PATIENCE_MS)
+
+
+def test_the_whole_way_by_keyboard(small_jpeg: Path, fresh_url: str, tab: Page) -> None:
+    tab.goto(fresh_url)
+    choose(tab, small_jpeg)
+    wait_for_map(tab)
+    for _ in range(40):
+        tab.keyboard.press("Tab")
+        if tab.evaluate("document.activeElement.closest('.p-datatable-tbody') !== null"):
+            break
+    tab.keyboard.press("ArrowDown")
+    tab.keyboard.press("Enter")
+    expect(tab.locator(".mark.selected")).to_have_count(1)
+    expect(tab.locator(".detail")).to_be_visible()
+
+
+def test_theme_is_kept(fresh_url: str, tab: Page) -> None:
+    tab.goto(fresh_url)
+    was_dim = tab.evaluate("document.documentElement.classList.contains('dim')")
+    tab.get_by_role("button", name="Light" if was_dim else "Dim").click()
+    tab.reload()
+    assert tab.evaluate("document.documentElement.classList.contains('dim')") is not was_dim
+
+
+def test_unknown_places_lead_back(fresh_url: str, tab: Page) -> None:
+    tab.goto(f"{fresh_url}/nowhere")
+    tab.get_by_role("link", name="Back to the frames").click()
+    expect(tab.get_by_role("heading", name="What lies on the sensor?")).to_be_visible()
+    tab.goto(f"{fresh_url}/frames/77")
+    expect(tab.get_by_text("There is no such frame")).to_be_visible()
+
+
+def test_the_demo_archive_is_made_with_progress(demo_url: str, tab: Page) -> None:
+    tab.goto(demo_url)
+    expect(tab.get_by_role("progressbar").first).to_be_visible()
+    expect(tab.locator(".card")).to_have_count(4, timeout=2 * PATIENCE_MS)
+    expect(tab.get_by_role("progressbar")).to_have_count(0, timeout=PATIENCE_MS)
+    tab.get_by_text("copystand-4-november.jpg").click()
+    wait_for_map(tab)
+    assert marks(tab) > 50
+    tab.get_by_role("tab", name="Frame and checks").click()
+    expect(tab.get_by_text("measured on this frame")).to_be_visible()

@@ -1,0 +1,101 @@
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from neatpatch.cli.main import main
+from neatpatch.core.records import SpotMap
+
+
+def run(monkeypatch: pytest.MonkeyPatch, *words: str) -> int:
+    monkeypatch.setattr("sys.argv", ["neatpatch", *words])
+    try:
+        main()
+    except SystemExit as stop:
+        return int(stop.code or 0)
+    return 0
+
+
+def test_map_prints_one_json_object_of_the_contract(
+    small_jpeg: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert run(monkeypatch, "map", str(small_jpeg), "--sensor", "23.5x15.6", "--json") == 0
+    out = capsys.readouterr()
+    found = json.loads(out.out)
+    assert out.err == ""
+    assert found["schema"] == "neatpatch.map/1"
+    assert set(found) == {"schema", "frames", "fit", "checks", "optics", "spots", "summary"}
+    frame_keys = "path sha256 format width_px height_px orientation f_number iso exposure_s "
+    frame_keys += "focal_length_mm camera taken_at pitch_um"
+    assert set(frame_keys.split()) <= set(found["frames"][0])
+    spot_keys = "id x_px y_px x_mm y_mm zone kind site snr depth outer_px outer_um length_um "
+    spot_keys += "particle_um height_mm shows_from_f seen_in"
+    assert set(spot_keys.split()) <= set(found["spots"][0])
+    assert set(found["summary"]) == {"count", "relevant", "by_kind", "covered_ppm"}
+    assert SpotMap.model_validate(found).summary.count == len(found["spots"])
+
+
+def test_map_for_reading(
+    small_jpeg: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert run(monkeypatch, "map", str(small_jpeg)) == 0
+    text = capsys.readouterr().out
+    assert "1500 x 996 JPEG, f/22" in text
+    assert "sensor's size is not known" in text
+
+
+def broken(tmp_path: Path, content: bytes) -> str:
+    path = tmp_path / "broken.jpg"
+    path.write_bytes(content)
+    return str(path)
+
+
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (["map"], "Missing argument"),
+        (["map", "--sensr"], "No such option"),
+        (["nonsense"], "No such command"),
+        (["map", "no-such.jpg"], "no-such.jpg: there is no such file"),
+        (["map", "EMPTY"], "the file is empty"),
+        (["map", "TEXT"], "not a picture"),
+        (["map", "DOT"], "only 1 x 1 pixels"),
+        (["map", "DOT", "--sensor", "wide"], "is not a size"),
+        (["map", "DOT", "--sensor", "2350x1560"], "outside 3 to 120 mm"),
+        (["map", "DOT", "--height-mm", "-1"], "outside 0.05 to 100 mm"),
+        (["simulate", "--out", "x", "--seed", "-4"], "seed"),
+    ],
+)
+def test_every_mistake_is_one_plain_line_and_exit_code_2(
+    words: list[str], says: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:  # fmt: skip
+    dot = tmp_path / "dot.png"
+    Image.fromarray(np.zeros((1, 1, 3), np.uint8)).save(dot)
+    files = {
+        "EMPTY": broken(tmp_path, b""), "TEXT": str(tmp_path / "t.jpg"), "DOT": str(dot),
+    }  # fmt: skip
+    (tmp_path / "t.jpg").write_text("words " * 40)
+    assert run(monkeypatch, *(files.get(w, w) for w in words)) == 2
+    out = capsys.readouterr()
+    assert out.out == ""
+    assert says in out.err
+    assert out.err.count("\n") == 1
+    assert "Traceback" not in out.err
+
+
+def test_simulate_writes_a_frame_and_its_truth(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    words = ["simulate", "--out", str(tmp_path), "--width-px", "800", "--specks", "4", "--dng"]
+    assert run(monkeypatch, *words) == 0
+    frame, truth = (Path(line) for line in capsys.readouterr().out.split())
+    assert frame.suffix == ".dng"
+    told = json.loads(truth.read_text())
+    assert told["width_px"] == 800
+    assert len(told["spots"]) == 4 + 2 + 3 + 1
+    assert len(told["hot_pixels"]) == 12

@@ -1,0 +1,62 @@
+"""A real application over a fresh data folder, with its worker processes."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+from fastapi.testclient import TestClient
+
+from neatpatch.images.limits import Limits
+from neatpatch.store.library import Library
+from neatpatch.web.app import create_app
+
+LIMITS = Limits(max_bytes=6_000_000, max_pixels=20_000_000)
+
+
+@pytest.fixture(scope="session")
+def page(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A stand-in for the built page."""
+    folder = tmp_path_factory.mktemp("page")
+    (folder / "index.html").write_text("<title>Neat Patch</title>")
+    (folder / "assets").mkdir()
+    (folder / "assets" / "a.js").write_text("1")
+    return folder
+
+
+@pytest.fixture
+def client(tmp_path: Path, page: Path) -> Iterator[TestClient]:
+    """A client of the whole application, jobs included."""
+    app = create_app(Library(tmp_path / "data"), limits=LIMITS, workers=1, page=page)
+    with TestClient(app, base_url="http://localhost") as found:
+        yield found
+
+
+def upload(client: TestClient, path: Path, name: str | None = None) -> httpx.Response:
+    """Post a file's bytes."""
+    return client.post("/api/frames", params={"name": name or path.name}, content=path.read_bytes())
+
+
+def wait(client: TestClient, job_id: int, seconds: float = 60) -> dict[str, Any]:
+    """Wait for a job to end."""
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        job: dict[str, Any] = client.get(f"/api/jobs/{job_id}").json()
+        if job["state"] not in ("queued", "running"):
+            return job
+        time.sleep(0.05)
+    raise AssertionError("the job did not end")
+
+
+def assert_problem(response: httpx.Response, status: int, words: str) -> None:
+    """The one shape of errors."""
+    assert response.status_code == status
+    assert response.headers["content-type"] == "application/problem+json"
+    body = response.json()
+    assert set(body) == {"type", "title", "status", "detail"}
+    assert body["status"] == status
+    assert words in body["detail"]

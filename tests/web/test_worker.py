@@ -1,0 +1,73 @@
+"""The worker's own code, run here in this process, and the demo archive."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from neatpatch.core.errors import UnusableFrameError
+from neatpatch.core.records import SpotMap
+from neatpatch.core.virtual_camera import Camera
+from neatpatch.demo import archive
+from neatpatch.store import jobs as job_rows
+from neatpatch.store.library import Library
+from neatpatch.web.app import queue_demo
+from neatpatch.web.jobs import take_in_demo_frame
+from neatpatch.web.worker import DemoFrame, Mapped, MapTask, Progress, run_map
+
+
+def task(original: Path, derived: Path) -> MapTask:
+    return MapTask(original, "shown.jpg", derived, (23.5, 15.6), 16.0, True)
+
+
+def test_a_task_emits_progress_and_then_the_map(small_jpeg: Path, tmp_path: Path) -> None:
+    told: list[object] = []
+    run_map(task(small_jpeg, tmp_path / "d"), told.append)
+    shares = [t.share for t in told if isinstance(t, Progress)]
+    assert shares == sorted(shares)
+    last = told[-1]
+    assert isinstance(last, Mapped)
+    assert SpotMap.model_validate_json(last.map_json).frames[0].path == "shown.jpg"
+    assert (tmp_path / "d" / "shot.jpg").is_file()
+
+
+def test_a_bad_original_raises_the_sentence_for_the_user(tmp_path: Path) -> None:
+    bad = tmp_path / "bad"
+    bad.write_bytes(b"\xff\xd8\xff rubbish")
+    with pytest.raises(UnusableFrameError, match="damaged"):
+        run_map(task(bad, tmp_path / "d"), lambda _message: None)
+
+
+def test_dirt_of_the_archive_only_grows() -> None:
+    names = [{p.name for p in archive.particles_of(s)} for s in archive.SESSIONS]
+    assert all(earlier < later for earlier, later in zip(names, names[1:], strict=False))
+
+
+def test_the_archive_shoots_its_four_frames(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    small = Camera(name="Orlo Copystand 12", sensor_mm=(35.9, 23.9), width_px=400)
+    monkeypatch.setattr(archive, "BODY", small)
+    steps = list(archive.shoot_frames(tmp_path))
+    made = [frame for _, frame in steps if frame is not None]
+    assert [f.name for f in made] == [s.name for s in archive.SESSIONS]
+    assert all(f.path.is_file() for f in made)
+    assert [share for share, _ in steps] == sorted(share for share, _ in steps)
+
+
+def test_demo_frames_are_taken_in_once(tmp_path: Path, small_jpeg: Path) -> None:
+    library = Library(tmp_path)
+    message = DemoFrame(small_jpeg, "a.jpg", "note", (35.9, 23.9))
+    for _ in range(2):
+        take_in_demo_frame(library, message)
+    with library.database.read() as connection:
+        assert [j.kind for j in job_rows.open_jobs(connection)] == ["map"]
+
+
+def test_the_demo_is_queued_once(tmp_path: Path) -> None:
+    library = Library(tmp_path)
+    for _ in range(2):
+        queue_demo(library)
+    with library.database.read() as connection:
+        assert [j.kind for j in job_rows.open_jobs(connection)] == ["demo"]

@@ -1,0 +1,92 @@
+import { describe, expect, it } from 'vitest'
+import type { Spot } from '../api/client'
+import { count, day, exposure, fStop, micrometres, percent } from './format'
+import { affineFrom, scaleOf, tilesUnder, topLevel, uprightTurn } from './geometry'
+import { markOf } from './marks'
+import { countKinds, filterSpots } from './spots'
+import { toneFilter } from './tones'
+
+function spot(values: Partial<Spot>): Spot {
+  return {
+    id: 's1', x_px: 100, y_px: 50, x_mm: null, y_mm: null, zone: 'centre', kind: 'speck',
+    site: 'sensor', snr: 40, depth: 0.1, outer_px: 20, outer_um: null, length_um: null,
+    particle_um: null, height_mm: null, shows_from_f: 8, seen_in: 1, ...values,
+  } as Spot
+}
+
+describe('numbers for people', () => {
+  it('keeps sensible digits and units', () => {
+    expect(percent(0.9876)).toBe('99 %')
+    expect(percent(0.0123)).toBe('1.2 %')
+    expect(percent(0.004)).toBe('0.40 %')
+    expect(micrometres(8.24)).toBe('8.2 µm')
+    expect(micrometres(1234)).toBe('1.23 mm')
+    expect(micrometres(null)).toBe('–')
+    expect(fStop(5.6)).toBe('f/5.6')
+    expect(fStop(null)).toBe('–')
+    expect(exposure(0.004)).toBe('1/250 s')
+    expect(exposure(1.3)).toBe('1.3 s')
+    expect(count(1, 'spot')).toBe('1 spot')
+    expect(count(0, 'spot')).toBe('0 spots')
+  })
+  it('says when a date is unknown', () => {
+    expect(day(null)).toBe('date unknown')
+    expect(day('soon')).toBe('date unknown')
+    expect(day('2026-09-14T10:00:00')).toMatch(/14 Sept? 2026/)
+  })
+})
+
+describe('filters', () => {
+  const spots = [spot({}), spot({ id: 's2', kind: 'fibre', shows_from_f: null }), spot({ id: 's3', shows_from_f: 16 })]
+  it('passes everything by default', () => {
+    expect(filterSpots(spots, { kinds: [], showsAt: null })).toHaveLength(3)
+  })
+  it('keeps chosen kinds and what shows', () => {
+    expect(filterSpots(spots, { kinds: ['fibre'], showsAt: null }).map((s) => s.id)).toEqual(['s2'])
+    expect(filterSpots(spots, { kinds: [], showsAt: 8 }).map((s) => s.id)).toEqual(['s1'])
+    expect(filterSpots(spots, { kinds: ['fibre'], showsAt: 32 })).toEqual([])
+  })
+  it('counts kinds that are there', () => {
+    expect(countKinds(spots)).toEqual([{ kind: 'speck', count: 2 }, { kind: 'fibre', count: 1 }])
+  })
+})
+
+describe('geometry', () => {
+  it('takes three corners to a matrix', () => {
+    const turned = affineFrom({ x: 10, y: 20 }, { x: 10, y: 120 }, { x: -40, y: 20 }, 200, 100)
+    expect(turned).toEqual([0, 0.5, -0.5, 0, 10, 20])
+    expect(scaleOf(turned)).toBe(0.5)
+  })
+  it('stands every orientation upright', () => {
+    expect(uprightTurn(1)).toEqual({ degrees: 0, flip: false })
+    expect(uprightTurn(6)).toEqual({ degrees: 90, flip: false })
+    expect(uprightTurn(99)).toEqual({ degrees: 0, flip: false })
+  })
+  it('lists the tiles under a window', () => {
+    expect(topLevel(6000, 4000)).toBe(13)
+    const places = tilesUnder('/t', 500, 10, 40, 6000, 4000, 512)
+    expect(places).toEqual([{ url: '/t/13/0_0.jpg', x: -500, y: -10 }, { url: '/t/13/1_0.jpg', x: 12, y: -10 }])
+  })
+  it('asks for no tile outside the picture', () => {
+    const places = tilesUnder('/t', -20, -20, 60, 100, 80, 512)
+    expect(places).toEqual([{ url: '/t/7/0_0.jpg', x: 20, y: 20 }])
+  })
+})
+
+describe('marks', () => {
+  it('tells kinds by shape and doubt by line', () => {
+    expect(markOf(spot({}), 1)).toMatchObject({ shape: 'circle', inner: null, dash: '' })
+    expect(markOf(spot({ kind: 'fibre', angle_deg: 30 }), 1)).toMatchObject({ shape: 'band', angle: 30 })
+    expect(markOf(spot({ kind: 'droplet' }), 1).inner).not.toBeNull()
+    expect(markOf(spot({ site: 'unsure' }), 1).dash).not.toBe('')
+    expect(markOf(spot({ kind: 'soft', site: 'lens' }), 1).dash).not.toBe(markOf(spot({ kind: 'residue' }), 1).dash)
+  })
+  it('keeps small spots visible when zoomed out', () => {
+    expect(markOf(spot({ outer_px: 4 }), 0.1).radius * 0.1).toBeGreaterThanOrEqual(6)
+  })
+})
+
+it('raises the gain in relief only', () => {
+  expect(toneFilter('relief', 3)).toBe('contrast(3)')
+  expect(toneFilter('shot', 3)).toBe('none')
+})
