@@ -5,7 +5,8 @@ import pytest
 
 from neatpatch.core.detection import detect, robust_sigma, threshold
 from neatpatch.core.frame import Image
-from neatpatch.core.splitting import is_ring, limbs, split
+from neatpatch.core.limbs import limbs
+from neatpatch.core.splitting import is_ring, split
 
 SHAPE = (600, 900)
 EVEN = np.ones((10, 14), np.float32)

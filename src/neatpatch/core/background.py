@@ -34,7 +34,7 @@ _CLOUD_CELLS = 2.5
 
 @dataclass(frozen=True)
 class Background:
-    """Background luminance on a grid of cells of ``cell_px``, with ``MARGIN`` cells more all round."""
+    """Background luminance on cells of ``cell_px``, with ``MARGIN`` cells more all round."""
 
     grid: Image
     cell_px: float

@@ -97,10 +97,10 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
     if not np.isfinite(loss.sum()):
         loss = np.nan_to_num(loss, posinf=0.0, neginf=0.0)
     labels = np.zeros(loss.shape, np.int32)
+    current = _evened(loss, brightness)
     regions: list[Region] = []
     sigmas: list[float] = []
     plain: list[float] = []
-    current = loss
     level = 0
     while min(current.shape) >= _SMALLEST_LEVEL:
         smooth = smoothed(current, _SMOOTHING)
@@ -111,8 +111,7 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
         plain.append(sigma)
         sigma = float(np.hypot(sigma, unevenness(_MATCHED_WIDTH * 2**level / loss.shape[1])))
         sigmas.append(sigma)
-        noise = _noise_field(brightness, current.shape, sigma)
-        for mask, box in _grown(smooth, noise):
+        for mask, box in _grown(_edges_lowered(smooth), sigma):
             _place(regions, labels, loss, mask, box, level, sigma)
         limit = max(_CLIP * sigma, _CLIP_PIXEL * _sampled_sigma(current))
         current = binned(np.clip(current, -limit, limit), 2)
@@ -165,24 +164,26 @@ def threshold(pixels: int) -> float:
     return u
 
 
-def _noise_field(brightness: Image, shape: tuple[int, ...], sigma: float) -> Image:
-    relative = np.sqrt(np.median(brightness) / brightness)
-    field = cv2.resize(
-        relative.astype(np.float32), (shape[1], shape[0]), interpolation=cv2.INTER_LINEAR
-    )
-    field *= np.float32(sigma)
+def _evened(loss: Image, brightness: Image) -> Image:
+    """The loss with its photon noise made even over the frame."""
+    relative = np.sqrt(brightness / np.median(brightness)).astype(np.float32)
+    field = cv2.resize(relative, loss.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    return np.asarray(np.multiply(field, loss, out=field), np.float32)
+
+
+def _edges_lowered(signal: Image) -> Image:
     for edge in (np.s_[:_EDGE], np.s_[-_EDGE:]):
-        field[edge] *= _REFLECTED
-        field[:, edge] *= _REFLECTED
-    return np.asarray(field, np.float32)
+        signal[edge] /= _REFLECTED
+        signal[:, edge] /= _REFLECTED
+    return signal
 
 
-def _grown(signal: Image, noise: Image) -> list[tuple[Mask, tuple[int, int, int, int]]]:
+def _grown(signal: Image, sigma: float) -> list[tuple[Mask, tuple[int, int, int, int]]]:
     """Masks (cropped) and boxes (left, top, width, height) of everything above threshold."""
-    seeds = signal > threshold(signal.size) * noise
+    seeds = signal > threshold(signal.size) * sigma
     if not seeds.any():
         return []
-    spread = (signal > _GROW * noise).astype(np.uint8)
+    spread = (signal > _GROW * sigma).view(np.uint8)
     _, labels, stats, _ = cv2.connectedComponentsWithStats(spread, connectivity=8)
     wanted = np.unique(labels[seeds])
     found = []

@@ -25,6 +25,7 @@ from neatpatch.images.transfer import Curve, curve_for
 pi_heif.register_heif_opener()
 
 _STRIP_ROWS = 64
+_BRIGHT = 0.5
 _BITS_PER_SAMPLE = 258
 _CHANNEL_WEIGHTS = np.array([[0.25, 0.5, 0.25]], dtype=np.float32)
 """Photosites in a colour filter array: half green, a quarter each red and blue. Weighing the
@@ -104,17 +105,23 @@ def _read_pillow(path: Path, image: Image.Image, kind: FileType) -> Frame:
 def _read_jpeg_luma(path: Path, image: Image.Image, facts: FrameFacts) -> Frame:
     """Only the luma plane is decoded: the chroma planes carry no dust, but rounding of their own.
 
-    Clipping of any one colour is looked for in an eighth-size colour decoding.
+    Where the luma is bright, clipping of any one colour is looked for in an eighth-size colour
+    decoding; where it is not, a clipped colour carries too little of it to matter.
     """
     curve = curve_for(image.info.get("icc_profile"), 256)
     image.draft("L", image.size)
     image.load()
     luminance, clipped = _luminance_8bit(image, curve)
+    if float(np.percentile(luminance[::16, ::16], 99)) > _BRIGHT:
+        clipped = max(clipped, _clipped_colour(path))
+    return _frame(luminance, clipped, facts, 8)
+
+
+def _clipped_colour(path: Path) -> float:
     with Image.open(path) as again:
         again.draft("RGB", (again.width // 8, again.height // 8))
         colour = np.asarray(again.convert("RGB"))
-    clipped = max(clipped, float(np.mean(colour.max(axis=2) >= 254)))
-    return _frame(luminance, clipped, facts, 8)
+    return float(np.mean(colour.max(axis=2) >= 254))
 
 
 def _flattened(image: Image.Image) -> Image.Image:
