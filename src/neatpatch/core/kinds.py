@@ -20,6 +20,8 @@ _SOFT_EDGE = 2.4
 _UNSURE_EDGE = 1.5
 _WIDE_CORE = 2.6
 _SOLID = 0.45
+_TELLING_SNR = 12.0
+_TOO_SPREAD = 1.6
 _SURELY_WIDE = 1.5
 """Times the blur: a thing with a wider core is larger than the blur, so its solidity shows."""
 _LONG_AT_BORDER = 4.0
@@ -33,6 +35,8 @@ def kind_of(m: Measured, blur: Blur) -> Kind:
         return "droplet"
     if _soft_edged(m, blur):
         return "soft"
+    if m.snr > _TELLING_SNR and spread_ratio(m, blur) > _TOO_SPREAD:
+        return "droplet"
     if m.core_px > _SURELY_WIDE * blur.blur_px and opacity(m, blur) < _SOLID:
         return "droplet" if m.fill > 0.55 else "residue"
     return "speck"
@@ -69,6 +73,17 @@ def _long_kind(m: Measured, blur: Blur) -> Kind:
 def model_width_px(blur: Blur) -> float:
     """Full width at half loss of a thin thread's shadow: 0.87 of the disc, plus softness."""
     return math.hypot(0.87 * blur.blur_px, 2.355 * blur.softness_px)
+
+
+def spread_ratio(m: Measured, blur: Blur) -> float:
+    """Measured variance over that of an opaque speck with the same loss: 0.7 to 1.2 for specks.
+
+    A ring has its loss far from its middle, so it spreads wider than its loss accounts for, even
+    where the blur has filled its middle in.
+    """
+    particle = 4 / math.pi * m.loss_px2
+    expected = (blur.blur_px**2 + particle) / 16 + blur.softness_px**2
+    return m.spread_px2 / expected
 
 
 def opacity(m: Measured, blur: Blur) -> float:

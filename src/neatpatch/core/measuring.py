@@ -49,7 +49,8 @@ class Measured:
     its long and short axis. ``profile``: mean loss in rings of ``profile_step_px`` about the
     centroid. ``length_px``, ``fwhm_px``: length between half-loss ends along the bent axis and
     full width at half loss across it. ``extent_px``: longest extent of the part deeper than 30 %
-    of the depth, ``fill`` that part's area over its enclosing circle's. ``hollow``: loss in the
+    of the depth, ``fill`` that part's area over its enclosing circle's, ``spread_px2`` the mean
+    variance of the loss in it along two axes. ``hollow``: loss in the
     middle over the depth. ``edge_px``: depth over steepest slope, the width of the edge.
     """
 
@@ -67,6 +68,7 @@ class Measured:
     fwhm_px: float
     extent_px: float
     fill: float
+    spread_px2: float
     hollow: float
     edge_px: float
     at_border: bool
@@ -175,7 +177,7 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
         angle_deg=float(np.degrees(np.arctan2(axis[1], axis[0]))),
         area_px=int(xs.size) * z * z, profile=_profile(patch, x, y), profile_step_px=z,
         length_px=long[0] * z, fwhm_px=long[1] * z, extent_px=_extent(strong) * z,
-        fill=fill, hollow=_hollow(smooth, patch.mine, x, y, depth),
+        fill=fill, spread_px2=_spread(strong, patch.loss, x, y) * z * z, hollow=_hollow(smooth, patch.mine, x, y, depth),
         edge_px=depth / max(slope, 1e-6) * z, at_border=bool(border),
     )  # fmt: skip
 
@@ -202,6 +204,13 @@ def _windowed(
         if np.hypot(step_x, step_y) < 0.005:
             break
     return x, y
+
+
+def _spread(strong: Mask, loss: Image, x: float, y: float) -> float:
+    ys, xs = np.nonzero(strong)
+    weight = np.maximum(loss[ys, xs].astype(np.float64), 0.0)
+    square = (xs - x) ** 2 + (ys - y) ** 2
+    return float((weight * square).sum() / 2 / max(weight.sum(), 1e-9))
 
 
 def _depth_smoothing(pixels: int, depth: float, white_noise: float) -> float:
