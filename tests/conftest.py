@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-
 from bench.scoring import Row
+
 from neatpatch.core.records import SpotMap
 from neatpatch.images.simulation import Recipe, write_simulated
 

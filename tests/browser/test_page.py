@@ -1,4 +1,4 @@
-"""A person's way through the page: drop, wait, look, filter, choose, save, and be told of faults."""
+"""A person's way through the page: drop, wait, look, filter, choose, save, meet faults."""
 
 from __future__ import annotations
 
@@ -26,7 +26,8 @@ def drop(tab: Page, path: Path) -> None:
             carried.items.add(new File([bytes], name))
             const place = document.querySelector('.drop')
             for (const type of ['dragover', 'drop'])
-                place.dispatchEvent(new DragEvent(type, {dataTransfer: carried, bubbles: true, cancelable: true}))
+                place.dispatchEvent(new DragEvent(
+                    type, {dataTransfer: carried, bubbles: true, cancelable: true}))
         }""",
         [path.name, base64.b64encode(path.read_bytes()).decode()],
     )

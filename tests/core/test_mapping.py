@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-
 from bench.scoring import score
+
 from neatpatch.core.errors import BadArgumentError
 from neatpatch.core.frame import Frame, FrameFacts
 from neatpatch.core.mapping import MapOptions, build_map

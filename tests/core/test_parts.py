@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from neatpatch.core.alignment import align
-from neatpatch.core.sizing import nominal_stop
+from neatpatch.core.prediction import nominal_stop
 from neatpatch.core.zones import zone_of
 
 SHAPE = (2000, 3000)

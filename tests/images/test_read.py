@@ -23,11 +23,11 @@ Grey = np.ndarray
 
 def scene(levels: int, dtype: type) -> Grey:
     y, x = np.mgrid[0:120, 0:160]
-    return (levels * (0.3 + 0.4 * x / 160) * (0.9 + 0.1 * y / 120)).astype(dtype)
+    return np.asarray(levels * (0.3 + 0.4 * x / 160) * (0.9 + 0.1 * y / 120)).astype(dtype)
 
 
 def linear(grey: Grey, levels: int) -> Grey:
-    return srgb_curve(levels)[grey]
+    return np.asarray(srgb_curve(levels)[grey])
 
 
 def test_jpeg_tells_its_exposure(dusty_jpeg: Path) -> None:

@@ -36,9 +36,13 @@ def test_wal_and_foreign_keys_are_on(library: Library) -> None:
 
 
 def test_a_failed_transaction_leaves_nothing(library: Library) -> None:
-    with pytest.raises(RuntimeError), library.database.write() as connection:
-        put_setting(connection, "a", "1")
-        raise RuntimeError
+    def fail() -> None:
+        with library.database.write() as connection:
+            put_setting(connection, "a", "1")
+            raise RuntimeError
+
+    with pytest.raises(RuntimeError):
+        fail()
     with library.database.read() as connection:
         assert get_setting(connection, "a") is None
 

@@ -38,7 +38,10 @@ def client(tmp_path: Path, page: Path) -> Iterator[TestClient]:
 
 def upload(client: TestClient, path: Path, name: str | None = None) -> httpx.Response:
     """Post a file's bytes."""
-    return client.post("/api/frames", params={"name": name or path.name}, content=path.read_bytes())
+    response: httpx.Response = client.post(
+        "/api/frames", params={"name": name or path.name}, content=path.read_bytes()
+    )
+    return response
 
 
 def wait(client: TestClient, job_id: int, seconds: float = 60) -> dict[str, Any]:

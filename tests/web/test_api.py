@@ -193,7 +193,7 @@ def test_the_description_names_every_route(client: TestClient) -> None:
 
 
 def test_the_page_types_are_made_from_this_description() -> None:
-    from neatpatch.web.describe import describe  # noqa: PLC0415
+    from neatpatch.web.describe import describe
 
     kept = Path(__file__).parents[2] / "web" / "openapi.json"
     assert kept.read_text("utf-8") == describe()

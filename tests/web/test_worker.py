@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
@@ -41,7 +42,7 @@ def test_a_bad_original_raises_the_sentence_for_the_user(tmp_path: Path) -> None
 
 def test_dirt_of_the_archive_only_grows() -> None:
     names = [{p.name for p in archive.particles_of(s)} for s in archive.SESSIONS]
-    assert all(earlier < later for earlier, later in zip(names, names[1:], strict=False))
+    assert all(earlier < later for earlier, later in pairwise(names))
 
 
 def test_the_archive_shoots_its_four_frames(

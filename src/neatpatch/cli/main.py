@@ -10,11 +10,12 @@ import typer
 from typer._click.exceptions import ClickException
 
 from neatpatch import __version__
-from neatpatch.cli.parsing import sensor_size, within
-from neatpatch.cli.printing import map_text
+from neatpatch.cli.parsing import read_map, sensor_size, within
+from neatpatch.cli.printing import map_text, prediction_text
 from neatpatch.core.errors import NeatPatchError, UnusableFrameError
 from neatpatch.core.frame import Frame
 from neatpatch.core.mapping import DEFAULT_WORKS_AT, MapOptions, build_map
+from neatpatch.core.prediction import predict
 from neatpatch.images.read import read_frame
 
 app = typer.Typer(
@@ -52,6 +53,17 @@ def _read(path: Path) -> Frame:
         return read_frame(path)
     except UnusableFrameError as error:
         raise UnusableFrameError(f"{path}: {error}") from error
+
+
+@app.command("predict")
+def predict_command(
+    map_file: Annotated[Path, typer.Argument(help="A map as written by map --json.")],
+    f_number: Annotated[float, typer.Option("--f", help="The other aperture.")],
+    json: JsonFlag = False,
+) -> None:
+    """Tell how a map's spots would look at another aperture."""
+    prediction = predict(read_map(map_file), f_number)
+    typer.echo(prediction.model_dump_json() if json else prediction_text(prediction))
 
 
 @app.command()

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
+
+from pydantic import ValidationError
 
 from neatpatch.core.errors import BadArgumentError
+from neatpatch.core.records import SpotMap
 
 _SIZE = re.compile(r"^\s*(\d+(?:\.\d+)?)\s*[xX×]\s*(\d+(?:\.\d+)?)\s*(?:mm)?\s*$")
 _SENSOR_RANGE_MM = (3.0, 120.0)
@@ -36,3 +40,15 @@ def within(name: str, value: float | None, low: float, high: float, unit: str) -
             f"{name} {value:g} is outside {low:g} to {high:g} {unit}. Check the number."
         )
     return value
+
+
+def read_map(path: Path) -> SpotMap:
+    """A spot map from a JSON file; a clear error when it is none."""
+    if not path.is_file():
+        raise BadArgumentError(f"{path}: there is no such file. Check the name.")
+    try:
+        return SpotMap.model_validate_json(path.read_bytes())
+    except ValidationError as error:
+        raise BadArgumentError(
+            f"{path}: this is not a spot map. Write one with 'neatpatch map FRAME --json'."
+        ) from error

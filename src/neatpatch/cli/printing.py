@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from neatpatch.core.prediction import Prediction
 from neatpatch.core.records import Spot, SpotMap
 
 
@@ -51,3 +52,15 @@ def _spot_line(s: Spot) -> str:
         f"{s.id:>5} {s.kind:8} {s.site:7} {s.x_px:8.1f} {s.y_px:8.1f} {100 * s.depth:8.2f} "
         f"{number(s.outer_um, 9)} {number(s.particle_um, 8)} {shows:>6}"
     )
+
+
+def prediction_text(prediction: Prediction) -> str:
+    """A prediction for reading in a terminal."""
+    noticed = sum(s.noticed for s in prediction.spots)
+    lines = [f"at f/{prediction.f_number:g}: {noticed} of {len(prediction.spots)} would be noticed"]
+    lines += [
+        f"{s.id:>5} depth {100 * s.depth:7.3f} %  width {s.outer_px:7.1f} px"
+        f"{'  noticed' if s.noticed else ''}"
+        for s in prediction.spots
+    ]
+    return "\n".join(lines)

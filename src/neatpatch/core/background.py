@@ -50,11 +50,14 @@ class Background:
 
         ``height`` and ``width`` count binned pixels. Cubic between cells.
         """
-        ys = (top + (np.arange(height) + 0.5) * step) / self.cell_px + MARGIN - 0.5
-        xs = (left + (np.arange(width) + 0.5) * step) / self.cell_px + MARGIN - 0.5
-        down = _cubic_weights(ys, self.grid.shape[0])
-        across = _cubic_weights(xs, self.grid.shape[1])
+        down = _cubic_weights(self._knots(top, height, step), self.grid.shape[0])
+        across = _cubic_weights(self._knots(left, width, step), self.grid.shape[1])
         return np.asarray(down @ self.grid @ across.T, np.float32)
+
+    def _knots(self, first: int, count: int, step: int) -> NDArray[np.float64]:
+        """Places of binned pixels on the grid, margin included."""
+        centres = first + (np.arange(count, dtype=np.float64) + 0.5) * step
+        return np.asarray(centres / self.cell_px + MARGIN - 0.5, np.float64)
 
 
 def _cubic_weights(position: NDArray[np.float64], count: int) -> Image:

@@ -10,7 +10,7 @@ import math
 
 from neatpatch.core.measuring import Measured
 from neatpatch.core.records import Kind, Site
-from neatpatch.core.stack_height import Blur
+from neatpatch.core.stack_height import Blur, soft_px
 
 _LONG = 2.2
 _LONG_FILL = 0.4
@@ -48,7 +48,7 @@ def _soft_edged(m: Measured, blur: Blur) -> bool:
 
 def edge_limit_px(blur: Blur, times: float) -> float:
     """Edge widths beyond this are too soft for the sensor's own height."""
-    return times * math.hypot(blur.blur_px, 2.5 * blur.softness_px)
+    return times * math.hypot(blur.blur_px, 2.5 * soft_px(blur))
 
 
 def is_long(m: Measured, blur: Blur) -> bool:
@@ -64,7 +64,7 @@ def _long_kind(m: Measured, blur: Blur) -> Kind:
     width = model_width_px(blur)
     if m.fwhm_px < _THREAD_WIDTH * width:
         per_length = m.loss_px2 / max(m.length_px, 1.0)
-        expected = 4 * per_length / (math.pi * math.hypot(blur.blur_px, blur.softness_px))
+        expected = 4 * per_length / (math.pi * math.hypot(blur.blur_px, soft_px(blur)))
         return "fibre" if m.depth > 0.6 * min(expected, 1.0) and m.depth > 0.02 else "residue"
     solid = m.loss_px2 / max(m.length_px * m.fwhm_px, 1.0)
     return "fibre" if solid > 0.5 else "residue"
@@ -72,7 +72,7 @@ def _long_kind(m: Measured, blur: Blur) -> Kind:
 
 def model_width_px(blur: Blur) -> float:
     """Full width at half loss of a thin thread's shadow: 0.87 of the disc, plus softness."""
-    return math.hypot(0.87 * blur.blur_px, 2.355 * blur.softness_px)
+    return math.hypot(0.87 * blur.blur_px, 2.355 * soft_px(blur))
 
 
 def spread_ratio(m: Measured, blur: Blur) -> float:
@@ -82,7 +82,7 @@ def spread_ratio(m: Measured, blur: Blur) -> float:
     where the blur has filled its middle in.
     """
     particle = 4 / math.pi * m.loss_px2
-    expected = (blur.blur_px**2 + particle) / 16 + blur.softness_px**2
+    expected = (blur.blur_px**2 + particle) / 16 + soft_px(blur) ** 2
     return m.spread_px2 / expected
 
 

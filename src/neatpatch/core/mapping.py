@@ -16,9 +16,10 @@ from neatpatch.core.filters import smoothed
 from neatpatch.core.frame import Frame
 from neatpatch.core.kinds import kind_of, site_of
 from neatpatch.core.measuring import Measured, cut_patch, measure
+from neatpatch.core.prediction import shows_from
 from neatpatch.core.records import Check, FrameRecord, Kind, Optics, Site, Spot, SpotMap, Summary
 from neatpatch.core.series import Placed, place
-from neatpatch.core.sizing import outer_px, own_blur_px, particle_px, shows_from
+from neatpatch.core.sizing import outer_px, own_blur_px, particle_px
 from neatpatch.core.splitting import split
 from neatpatch.core.stack_height import Blur, fit_blur, possible_blur_px
 from neatpatch.core.zones import zone_of
@@ -119,13 +120,19 @@ def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
     placed = place([p.measured for p in parts], first.shape)
     staying = [p.measured for p in placed if not p.moves]
     blur = _frame_blur(staying, first, options, pitch)
-    spots = _spots(_named(placed, blur), blur, first, sensor, pitch)
+    record = frame_record(first, sensor, pitch)
+    optics_ = _optics(blur, first.facts.f_number, pitch, options)
+    spots = tuple(
+        s if s.site == "scene"
+        else s.model_copy(update={"shows_from_f": shows_from(s, optics_, record)})
+        for s in _spots(_named(placed, blur), blur, first, sensor, pitch)
+    )  # fmt: skip
     checks = _worst_checks(parts, sensor)
     return SpotMap(
         frames=tuple(frame_record(p.frame, sensor, pitch) for p in parts),
         fit=all(c.level != "retake" for c in checks),
         checks=checks,
-        optics=_optics(blur, first.facts.f_number, pitch, options),
+        optics=optics_,
         spots=spots,
         summary=summarise(spots, options.works_at, first.luminance.size),
     )
@@ -186,13 +193,9 @@ def _frame_blur(
     def px(height_mm: float) -> float | None:
         return None if n is None or pitch is None else optics.blur_um(height_mm, n) / pitch
 
-    softness = 0.8
-    if n is not None and pitch is not None:
-        softness = math.hypot(optics.lens_softness_um(n) / pitch, 0.6)
+    airy = 0.0 if n is None or pitch is None else optics.airy_um(n) / pitch
     given = px(options.height_mm) if options.height_mm is not None else None
-    return fit_blur(
-        measured, given, px(optics.ASSUMED_HEIGHT_MM), softness, possible_blur_px(n, pitch)
-    )
+    return fit_blur(measured, given, px(optics.ASSUMED_HEIGHT_MM), airy, possible_blur_px(n, pitch))
 
 
 def _named(placed: Sequence[Placed], blur: Blur) -> list[Thing]:
@@ -239,19 +242,17 @@ def _spot(
     def mm(pixels: float, size: int) -> float | None:
         return None if pitch is None else round((pixels - (size - 1) / 2) * pitch / 1000.0, 4)
 
-    shows = None
-    if thing.site != "scene":
-        shows = shows_from(m, kind, blur, n, pitch, sensor[0] if sensor else None)
     return Spot(
         id=name, x_px=round(m.x_px, 3), y_px=round(m.y_px, 3),
         x_mm=mm(m.x_px, width), y_mm=mm(m.y_px, height),
         zone=zone_of(m.x_px, m.y_px, width, height), kind=kind, site=thing.site,
         snr=round(m.snr, 1), depth=round(min(m.depth, 1.0), 5), outer_px=round(outer, 2),
         outer_um=um(outer), length_um=um(m.length_px) if kind in ("fibre", "residue") else None,
-        particle_um=um(particle_px(m, kind)), height_mm=own_height, shows_from_f=shows,
+        particle_um=um(particle_px(m, kind)), height_mm=own_height, shows_from_f=None,
         seen_in=thing.seen_in,
         angle_deg=round(m.angle_deg % 180, 1) if kind in ("fibre", "residue") else None,
         width_px=round(m.fwhm_px, 1) if kind in ("fibre", "residue") else None,
+        particle_px=round(particle_px(m, kind), 4), blur_px=round(own_blur_px(m, kind, blur), 3),
     )  # fmt: skip
 
 
@@ -259,12 +260,13 @@ def _optics(blur: Blur, f_number: float | None, pitch: float | None, options: Ma
     if f_number is None or pitch is None:
         return Optics(
             height_mm=options.height_mm, height_source=blur.source, blur_um=None,
-            blur_px=round(blur.blur_px, 3),
+            blur_px=round(blur.blur_px, 3), softness_px=round(blur.softness_px, 3),
         )  # fmt: skip
     wide = blur.blur_px * pitch
     return Optics(
         height_mm=round(optics.height_mm(wide, f_number), 4), height_source=blur.source,
         blur_um=round(wide, 3), blur_px=round(blur.blur_px, 3),
+        softness_px=round(blur.softness_px, 3),
     )  # fmt: skip
 
 

@@ -50,8 +50,8 @@ class Measured:
     centroid. ``length_px``, ``fwhm_px``: length between half-loss ends along the bent axis and
     full width at half loss across it. ``extent_px``: longest extent of the part deeper than 30 %
     of the depth, ``fill`` that part's area over its enclosing circle's, ``spread_px2`` the mean
-    variance of the loss in it along two axes. ``hollow``: loss in the
-    middle over the depth. ``edge_px``: depth over steepest slope, the width of the edge.
+    variance of the loss in it along two axes. ``hollow``: loss in the middle over the depth.
+    ``edge_px``: depth over steepest slope, the width of the edge. ``noise``: of one pixel.
     """
 
     x_px: float
@@ -71,6 +71,7 @@ class Measured:
     spread_px2: float
     hollow: float
     edge_px: float
+    noise: float
     at_border: bool
 
     @property
@@ -177,7 +178,8 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
         angle_deg=float(np.degrees(np.arctan2(axis[1], axis[0]))),
         area_px=int(xs.size) * z * z, profile=_profile(patch, x, y), profile_step_px=z,
         length_px=long[0] * z, fwhm_px=long[1] * z, extent_px=_extent(strong) * z,
-        fill=fill, spread_px2=_spread(strong, patch.loss, x, y) * z * z, hollow=_hollow(smooth, patch.mine, x, y, depth),
+        fill=fill, spread_px2=_spread(strong, patch.loss, x, y) * z * z,
+        hollow=_hollow(smooth, patch.mine, x, y, depth), noise=white_noise / z,
         edge_px=depth / max(slope, 1e-6) * z, at_border=bool(border),
     )  # fmt: skip
 

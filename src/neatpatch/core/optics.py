@@ -3,11 +3,12 @@
 A particle of diameter ``d`` lies a height ``h`` (air-equivalent) above the photosites. Through a
 lens at f-number ``N`` every point of that plane is lit from a cone, so the shadow is the
 particle's silhouette convolved with the lens pupil projected through it: a disc of diameter
-``b = h / N``. The lens's own diffraction and the photosite add a small Gaussian blur.
+``b = h / N``. The lens's own diffraction (an Airy pattern) and a small Gaussian blur of photosite
+and interpolation come on top.
 
-Source: geometrical shadow of an extended source, e.g. E. Hecht, Optics, 5th ed., ch. 5 and 10;
-Airy pattern approximated by a Gaussian, B. Zhang et al., Appl. Opt. 46, 1819 (2007),
-https://doi.org/10.1364/AO.46.001819.
+Source: geometrical shadow of an extended source and Airy pattern, E. Hecht, Optics, 5th ed., ch. 5
+and 10; transfer function of a round pupil, J. W. Goodman, Introduction to Fourier Optics, 3rd ed.,
+eq. 6-32.
 """
 
 from __future__ import annotations
@@ -42,9 +43,9 @@ def height_mm(blur_diameter_um: float, f_number: float) -> float:
     return blur_diameter_um * f_number / 1000.0
 
 
-def lens_softness_um(f_number: float) -> float:
-    """Standard deviation in micrometres of the diffraction blur: 0.42 λN at 550 nm."""
-    return 0.42 * WAVELENGTH_UM * f_number
+def airy_um(f_number: float) -> float:
+    """Scale of the Airy pattern in micrometres, ``λ N`` at 550 nm; its dark ring is at 1.22."""
+    return WAVELENGTH_UM * f_number
 
 
 def disc_overlap(diameter_a: float, diameter_b: float, distance: ArrayLike) -> Floats:
@@ -91,20 +92,29 @@ def _disc_spectrum(diameter: float, k: Floats) -> Floats:
     return np.where(x < 1e-6, 1.0, 2 * j1(np.maximum(x, 1e-6)) / np.maximum(x, 1e-6))
 
 
-def unit_profile(radius: ArrayLike, particle: float, blur: float, softness: float) -> Floats:
+def _airy_spectrum(scale: float, k: Floats) -> Floats:
+    """Transfer function of a perfect round pupil; ``scale`` is λN. One everywhere for 0."""
+    nu = np.minimum(k * scale, 1.0)
+    return np.asarray(2 / math.pi * (np.arccos(nu) - nu * np.sqrt(1 - nu * nu)), np.float64)
+
+
+def unit_profile(
+    radius: ArrayLike, particle: float, blur: float, softness: float, airy: float = 0.0
+) -> Floats:
     """Radial profile of a round shadow whose integral over the plane is one.
 
-    ``radius``, ``particle``, ``blur`` (diameters) and ``softness`` (standard deviation) share a
-    unit; the result is per that unit squared. Computed as a Hankel transform of the product of
-    the two disc spectra and the Gaussian; accurate to 0.2 % of its peak for softness above 3 % of
-    the outer width. Beyond twice the outer width it is zero.
+    ``radius``, ``particle``, ``blur`` (diameters), ``softness`` (standard deviation) and ``airy``
+    (see `airy_um`) share a unit; the result is per that unit squared. Computed as a Hankel
+    transform of the product of the spectra of discs, pupil and Gaussian; accurate to 0.2 % of its
+    peak for softness above 3 % of the outer width. Beyond twice the outer width it is zero.
     """
-    scale = max(particle + blur + 4 * softness, 1e-6)
+    scale = max(particle + blur + 4 * softness + 2 * airy, 1e-6)
     k, weight, table = _hankel(160)
     kk = k / scale
     spectrum = (
         _disc_spectrum(particle, kk)
         * _disc_spectrum(blur, kk)
+        * _airy_spectrum(airy, kk)
         * np.exp(-2 * (math.pi * softness * kk) ** 2)
     )
     values = table @ (spectrum * weight) / scale**2
@@ -112,13 +122,13 @@ def unit_profile(radius: ArrayLike, particle: float, blur: float, softness: floa
     return np.interp(np.asarray(radius, dtype=np.float64), grid, values, right=0.0)
 
 
-def predicted_depth(particle: float, opacity: float, blur: float, softness: float) -> float:
-    """Depth at the centre of a round shadow after all blurs (0 to 1); one unit for all widths."""
-    if particle <= 0 or opacity <= 0:
+def predicted_depth(particle: float, blur: float, softness: float, airy: float = 0.0) -> float:
+    """Depth at the centre of an opaque round shadow after all blurs (0 to 1); one unit for all."""
+    if particle <= 0:
         return 0.0
     area = math.pi / 4 * particle**2
-    peak = area * float(unit_profile([0.0], particle, blur, softness)[0])
-    return opacity * min(1.0, max(0.0, peak))
+    peak = area * float(unit_profile([0.0], particle, blur, softness, airy)[0])
+    return min(1.0, max(0.0, peak))
 
 
 def needed_depth(outer_um: float, sensor_width_mm: float | None) -> float:

@@ -65,12 +65,16 @@ class Check(Record):
 
 
 class Optics(Record):
-    """Stack height above the photosites and the blur diameter it gives at this frame's aperture."""
+    """Stack height above the photosites and the blur diameter it gives at this frame's aperture.
+
+    ``softness_px``: standard deviation of lens and pixel blur.
+    """
 
     height_mm: float | None
     height_source: Literal["fitted", "given", "assumed"]
     blur_um: float | None
     blur_px: float | None = None
+    softness_px: float | None = None
 
 
 class Spot(Record):
@@ -95,6 +99,8 @@ class Spot(Record):
     seen_in: int = 1
     angle_deg: float | None = None
     width_px: float | None = None
+    particle_px: float = 0.0
+    blur_px: float | None = None
 
 
 class Summary(Record):

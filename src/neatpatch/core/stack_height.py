@@ -8,6 +8,7 @@ loss, gives the final blur and the softness of the lens. Source: the shadow mode
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -20,19 +21,29 @@ from neatpatch.core import optics
 from neatpatch.core.measuring import Measured
 
 _LEAST_SNR = 25.0
+_SOFTNESS_PX = 0.8
+"""Blur of photosites and interpolation where it cannot be fitted."""
 _ENOUGH = 6
 _MOST_USED = 14
+_RAGGED_SHARE = 0.04
+"""Error of the round model for a particle as large as the blur, as a share of its depth."""
 _HEIGHT_RANGE_MM = (0.2, 8.0)
 
 
 @dataclass(frozen=True)
 class Blur:
-    """Blur diameter and softness (standard deviation) in pixels; how they were found."""
+    """Blur diameter, softness (standard deviation), Airy scale in pixels; how they were found."""
 
     blur_px: float
     softness_px: float
+    airy_px: float
     source: Literal["fitted", "given", "assumed"]
     used: int = 0
+
+
+def soft_px(blur: Blur) -> float:
+    """All soft blur in pixels as one Gaussian: the Airy core is one of 0.42 λN."""
+    return math.hypot(blur.softness_px, 0.42 * blur.airy_px)
 
 
 def sharp_specks(things: Sequence[Measured]) -> list[Measured]:
@@ -47,7 +58,7 @@ def sharp_specks(things: Sequence[Measured]) -> list[Measured]:
 
 def fit_blur(
     things: Sequence[Measured], given_px: float | None, assumed_px: float | None,
-    softness_px: float, range_px: tuple[float, float],
+    airy_px: float, range_px: tuple[float, float],
 ) -> Blur:  # fmt: skip
     """Blur of a frame. ``given_px`` wins; fewer than six sharp specks fall back on ``assumed_px``.
 
@@ -55,20 +66,21 @@ def fit_blur(
     returns the assumed value, or the middle of the range.
     """
     if given_px is not None:
-        return Blur(given_px, softness_px, "given")
+        return Blur(given_px, _SOFTNESS_PX, airy_px, "given")
     candidates = sharp_specks(things)
     start = _common_core(candidates, range_px)
     fallback = assumed_px if assumed_px is not None else float(np.sqrt(range_px[0] * range_px[1]))
     if start is None:
-        return Blur(fallback, softness_px, "assumed")
+        return Blur(fallback, _SOFTNESS_PX, airy_px, "assumed")
     alike = [m for m in candidates if 0.75 * start < m.core_px < 1.7 * start]
     alike = sorted(alike, key=lambda m: -m.snr)
     usable = [m for m in alike if _particle(m) < 0.95 * start][:_MOST_USED]
     if len(usable) < 2:
-        return Blur(start if assumed_px is None else fallback, softness_px, "assumed")
-    fitted = _joint_fit(usable, start, softness_px, range_px)
+        found = start if assumed_px is None else fallback
+        return Blur(found, _SOFTNESS_PX, airy_px, "assumed")
+    fitted = _joint_fit(usable, start, airy_px, range_px)
     source: Literal["fitted", "assumed"] = "fitted" if len(usable) >= 3 else "assumed"
-    return Blur(fitted[0], fitted[1], source, len(usable))
+    return Blur(fitted[0], fitted[1], airy_px, source, len(usable))
 
 
 def _particle(m: Measured) -> float:
@@ -90,20 +102,20 @@ def _common_core(things: Sequence[Measured], range_px: tuple[float, float]) -> f
 
 
 def _joint_fit(
-    things: Sequence[Measured], start: float, softness: float, range_px: tuple[float, float]
+    things: Sequence[Measured], start: float, airy: float, range_px: tuple[float, float]
 ) -> tuple[float, float]:
     rings = [_ring_data(m, start) for m in things]
 
     def residuals(p: NDArray[np.float64]) -> NDArray[np.float64]:
         parts = []
         for m, (radius, values, weight) in zip(things, rings, strict=True):
-            model = m.loss_px2 * _ring_mean(radius, m, float(p[0]), float(p[1]))
-            parts.append((values - model) / m.depth * weight)
+            model = m.loss_px2 * _ring_mean(radius, m, float(p[0]), float(p[1]), airy)
+            parts.append((values - model) * weight)
         return np.concatenate(parts)
 
     low, high = 0.7 * start, 1.35 * start
     result = least_squares(
-        residuals, [start, softness], loss="soft_l1", f_scale=0.02,
+        residuals, [start, _SOFTNESS_PX], loss="soft_l1", f_scale=2.0,
         bounds=([max(low, 0.5 * range_px[0]), 0.25], [high, max(0.3 * start, 1.0)]),
         x_scale=[start, 1.0], xtol=1e-4, ftol=1e-5, max_nfev=40,
     )  # fmt: skip
@@ -111,12 +123,14 @@ def _joint_fit(
 
 
 def _ring_mean(
-    radius: NDArray[np.float64], m: Measured, blur: float, softness: float
+    radius: NDArray[np.float64], m: Measured, blur: float, softness: float, airy: float
 ) -> NDArray[np.float64]:
     """Profile averaged over each ring's width, for small shadows of few pixels."""
     steps = np.array([-0.33, 0.0, 0.33]) * m.profile_step_px
     fine = np.abs(radius[:, None] + steps)
-    values = optics.unit_profile(fine.ravel(), _particle(m), blur, softness).reshape(fine.shape)
+    values = optics.unit_profile(fine.ravel(), _particle(m), blur, softness, airy).reshape(
+        fine.shape
+    )
     weight = np.maximum(fine, 0.1)
     return np.asarray((values * weight).sum(axis=1) / weight.sum(axis=1))
 
@@ -129,7 +143,9 @@ def _ring_data(
     radius = (edges + edges + m.profile_step_px) / 2
     # The centroid pixel's own ring has its mean radius at two thirds of its outer edge.
     radius[0] = 0.62 * m.profile_step_px
-    weight = np.sqrt(radius / radius.max())
+    pixels = 2 * np.pi * radius * m.profile_step_px
+    ragged = _RAGGED_SHARE * m.depth * min(1.0, _particle(m) / start)
+    weight = 1 / np.hypot(m.noise * m.profile_step_px / np.sqrt(pixels), ragged + 0.01 * m.depth)
     return radius, m.profile[:count], weight
 
 

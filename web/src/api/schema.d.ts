@@ -377,6 +377,8 @@ export interface components {
         /**
          * Optics
          * @description Stack height above the photosites and the blur diameter it gives at this frame's aperture.
+         *
+         *     ``softness_px``: standard deviation of lens and pixel blur.
          */
         Optics: {
             /** Height Mm */
@@ -390,6 +392,8 @@ export interface components {
             blur_um: number | null;
             /** Blur Px */
             blur_px?: number | null;
+            /** Softness Px */
+            softness_px?: number | null;
         };
         /**
          * Problem
@@ -473,6 +477,13 @@ export interface components {
             angle_deg?: number | null;
             /** Width Px */
             width_px?: number | null;
+            /**
+             * Particle Px
+             * @default 0
+             */
+            particle_px: number;
+            /** Blur Px */
+            blur_px?: number | null;
         };
         /**
          * SpotMap

@@ -12,12 +12,13 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from scipy.signal import fftconvolve
+from scipy.special import j1
 
 from neatpatch.core import optics
-from neatpatch.core.filters import smoothed
 from neatpatch.core.virtual_camera.particles import Particle, Plane, silhouette
 
 _FINEST_CELLS = 900
+_AIRY_REACH = 6.0
 
 
 @dataclass(frozen=True)
@@ -55,15 +56,14 @@ def render(
     height_px = round(sensor_mm[1] * 1000.0 / pitch)
     blur = optics.blur_um(particle.height_mm, f_number)
     reach = max(particle.size_um * 1.2, particle.length_um) / 2 + blur / 2
-    reach += 4 * optics.lens_softness_um(f_number) + 2 * pitch
+    reach += _AIRY_REACH * optics.airy_um(f_number) + 2 * pitch
     half_px = math.ceil(reach / pitch) + 1
     fineness = _fineness(half_px, pitch, min(blur, particle.size_um))
     cell = pitch / fineness
     half = (half_px * fineness) + fineness // 2
     plane = silhouette(particle, cell, half)
-    plane = _spread(plane, blur / cell, blades, turn_rad)
-    softness = optics.lens_softness_um(f_number) / cell
-    plane = smoothed(plane, max(softness, 0.3))
+    plane = _spread(plane, _pupil(blur / cell, blades, turn_rad))
+    plane = _spread(plane, _airy(optics.airy_um(f_number) / cell))
     scale = magnification(particle.height_mm, exit_pupil_mm)
     x = particle.x_mm * scale * 1000.0 / pitch + (width_px - 1) / 2
     y = particle.y_mm * scale * 1000.0 / pitch + (height_px - 1) / 2
@@ -77,9 +77,17 @@ def _fineness(half_px: int, pitch: float, detail_um: float) -> int:
     return max(1, min(wanted, most, 15)) | 1
 
 
-def _spread(plane: Plane, blur_cells: float, blades: int, turn: float) -> Plane:
-    pupil = _pupil(blur_cells, blades, turn)
-    return np.asarray(fftconvolve(plane, pupil, mode="same"), np.float32)
+def _spread(plane: Plane, kernel: Plane) -> Plane:
+    return np.asarray(fftconvolve(plane, kernel, mode="same"), np.float32)
+
+
+def _airy(scale: float) -> Plane:
+    """Airy pattern with ``scale`` = λN in cells, cut where 97 % of its light is inside."""
+    half = math.ceil(_AIRY_REACH * scale) + 1
+    axis = np.arange(-half, half + 1)
+    x = np.maximum(math.pi * np.hypot(axis[:, None], axis[None, :]) / max(scale, 1e-3), 1e-6)
+    pattern = (2 * j1(x) / x) ** 2
+    return np.asarray(pattern / pattern.sum(), np.float32)
 
 
 def _pupil(diameter: float, blades: int, turn: float) -> Plane:
