@@ -15,14 +15,13 @@ from numpy.typing import NDArray
 from neatpatch.core.background import Background
 from neatpatch.core.filters import Mask, binned, smoothed, widened
 from neatpatch.core.frame import Image
-from neatpatch.core.shapes import roundness
 
 _PROFILE_REACH = 100
 """Radial profiles end here, in pixels of the (binned) patch."""
 _FAINT = 45.0
 """Below this signal to noise the centroid is windowed."""
 _MAYBE_LONG = 0.5
-_MANY_PIXELS = 12_000
+_MANY_PIXELS = 4_000
 """Regions of more pixels are measured on binned data: they are wide and well sampled anyway."""
 
 
@@ -161,8 +160,9 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
     depth = float(np.clip(smooth[ys, xs].max(), 1e-5, 1.0))
     energy = float(np.sqrt(np.sum(smooth[ys, xs].astype(np.float64) ** 2)))
     strong = patch.mine & (smooth > 0.3 * depth)
-    fill = roundness(strong)
-    long = (_extent(strong), _extent(strong))
+    extent = _extent(strong)
+    fill = min(1.0, float(np.count_nonzero(strong)) / (np.pi / 4 * (extent - 0.4) ** 2))
+    long = (extent, extent)
     if fill < _MAYBE_LONG or variance[0] > 2.5 * variance[1]:
         long = _along(dx, dy, values, axis, depth)
     slope = _steepest(smooth, patch.mine)
@@ -177,7 +177,7 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
         variance=(variance[0] * z * z, variance[1] * z * z),
         angle_deg=float(np.degrees(np.arctan2(axis[1], axis[0]))),
         area_px=int(xs.size) * z * z, profile=_profile(patch, x, y), profile_step_px=z,
-        length_px=long[0] * z, fwhm_px=long[1] * z, extent_px=_extent(strong) * z,
+        length_px=long[0] * z, fwhm_px=long[1] * z, extent_px=extent * z,
         fill=fill, spread_px2=_spread(strong, patch.loss, x, y) * z * z,
         hollow=_hollow(smooth, patch.mine, x, y, depth), noise=white_noise / z,
         edge_px=depth / max(slope, 1e-6) * z, at_border=bool(border),
