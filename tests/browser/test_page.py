@@ -50,14 +50,14 @@ def test_a_dropped_frame_becomes_a_map(
     name: str, request: pytest.FixtureRequest, fresh_url: str, tab: Page
 ) -> None:
     path: Path = request.getfixturevalue(name)
-    spots = build_map(read_frame(path)).summary.count
+    expected = build_map(read_frame(path))
     tab.goto(fresh_url)
     expect(tab.get_by_text("No frames yet")).to_be_visible()
     drop(tab, path)
     wait_for_map(tab)
-    expect(tab.locator(".verdict")).to_contain_text(f"{spots} spots")
-    expect(tab.locator(".mark")).to_have_count(spots)
-    expect(tab.locator(".p-datatable-tbody tr")).to_have_count(spots)
+    expect(tab.locator(".verdict")).to_contain_text(f"{expected.summary.count} spots")
+    expect(tab.locator(".mark")).to_have_count(len(expected.spots))
+    expect(tab.locator(".p-datatable-tbody tr")).to_have_count(len(expected.spots))
 
 
 def test_tone_filter_selection_and_saving(dusty_jpeg: Path, fresh_url: str, tab: Page) -> None:
@@ -70,7 +70,7 @@ def test_tone_filter_selection_and_saving(dusty_jpeg: Path, fresh_url: str, tab:
         tab.get_by_role("button", name="As shot").click()
     assert tab.locator(".stage canvas").evaluate("c => c.style.filter") == "none"
     tab.get_by_role("button", name="Relief").click()
-    gain = tab.get_by_role("slider")
+    gain = tab.get_by_role("slider", name="Gain")
     gain.focus()
     before = tab.locator(".gain").inner_text()
     gain.press("ArrowRight")
@@ -79,7 +79,7 @@ def test_tone_filter_selection_and_saving(dusty_jpeg: Path, fresh_url: str, tab:
     tab.get_by_role("button", name="Fibre").click()
     expect(tab.locator(".mark")).to_have_count(2)
     tab.get_by_role("button", name="Fibre").click()
-    tab.get_by_role("combobox").click()
+    tab.get_by_role("combobox", name="Shows").click()
     tab.get_by_role("option", name="at f/8").click()
     assert 0 < marks(tab) < everything
     shown = tab.locator(".p-datatable-tbody tr").count()
@@ -197,3 +197,33 @@ def test_the_demo_archive_is_made_with_progress(demo_url: str, tab: Page) -> Non
     assert marks(tab) > 50
     tab.get_by_role("tab", name="Frame and checks").click()
     expect(tab.get_by_text("measured on this frame")).to_be_visible()
+
+
+def test_the_map_at_other_apertures(dusty_jpeg: Path, fresh_url: str, tab: Page) -> None:
+    tab.goto(fresh_url)
+    choose(tab, dusty_jpeg)
+    wait_for_map(tab)
+    everything = marks(tab)
+    slider = tab.get_by_role("slider", name="Looks at")
+    slider.focus()
+    for _ in range(4):
+        slider.press("ArrowLeft")
+    expect(tab.get_by_text("Worked out for f/5.6")).to_be_visible()
+    noticed, total = (int(n) for n in tab.locator(".says strong").inner_text().split(" of "))
+    assert total == everything
+    assert 0 < noticed < everything
+    expect(tab.locator(".mark")).to_have_count(noticed)
+    tab.get_by_role("button", name="As taken").click()
+    expect(tab.locator(".mark")).to_have_count(everything)
+
+
+def test_the_working_aperture_is_kept(dusty_jpeg: Path, fresh_url: str, tab: Page) -> None:
+    tab.goto(fresh_url)
+    choose(tab, dusty_jpeg)
+    wait_for_map(tab)
+    before = tab.locator(".verdict").inner_text()
+    tab.get_by_role("combobox", name="I work at").click()
+    tab.get_by_role("option", name="f/4", exact=True).click()
+    expect(tab.locator(".verdict")).not_to_have_text(before)
+    tab.goto(fresh_url)
+    expect(tab.locator(".card").first).to_contain_text("show at f/4")

@@ -39,6 +39,27 @@ def test_map_prints_one_json_object_of_the_contract(
     assert SpotMap.model_validate(found).summary.count == len(found["spots"])
 
 
+def test_predict_takes_a_map_and_an_aperture(
+    small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:  # fmt: skip
+    run(monkeypatch, "map", str(small_jpeg), "--sensor", "23.5x15.6", "--json")
+    kept = tmp_path / "map.json"
+    kept.write_text(capsys.readouterr().out)
+    assert run(monkeypatch, "predict", str(kept), "--f", "8", "--json") == 0
+    told = json.loads(capsys.readouterr().out)
+    assert set(told) == {"schema", "f_number", "spots"}
+    assert (told["schema"], told["f_number"]) == ("neatpatch.predict/1", 8)
+    assert set(told["spots"][0]) == {"id", "depth", "outer_px", "noticed"}
+    assert run(monkeypatch, "predict", str(kept), "--f", "8") == 0
+    assert "would be noticed" in capsys.readouterr().out
+    for words, says in ((["--f", "900"], "outside"), (["--f", "8"], "not a spot map")):
+        if says == "not a spot map":
+            kept.write_text("{}")
+        assert run(monkeypatch, "predict", str(kept), *words) == 2
+        assert says in capsys.readouterr().err
+
+
 def test_map_for_reading(
     small_jpeg: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:

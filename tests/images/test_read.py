@@ -14,6 +14,7 @@ import tifffile
 from PIL import Image
 
 from neatpatch.core.errors import LimitExceededError, UnusableFrameError
+from neatpatch.core.mapping import build_map
 from neatpatch.images.limits import Limits
 from neatpatch.images.read import read_frame, sha256_of
 from neatpatch.images.transfer import curve_for, srgb_curve
@@ -198,3 +199,32 @@ def test_profile_curves() -> None:
     parametric = b"para\0\0\0\0" + struct.pack(">HHi", 0, 0, 2 * 65536)
     tagged = b"\0" * 128 + struct.pack(">I4sII", 1, b"gTRC", 144, len(parametric)) + parametric
     assert curve_for(tagged, 3) == pytest.approx([0, 0.25, 1])
+
+
+def test_heif_is_read() -> None:
+    frame = read_frame(Path(__file__).parent / "data" / "even.heic")
+    assert (frame.facts.format, frame.facts.orientation) == ("HEIF", 1)
+    assert np.median(np.abs(frame.luminance - linear(scene(255, np.uint8), 256))) < 0.01
+
+
+def test_a_wide_gamut_profile_changes_no_ratio(tmp_path: Path) -> None:
+    """Dust is a ratio: stored through another tone curve and profile, it comes out the same."""
+    light = linear(scene(65535, np.uint16), 65536)
+    stored = np.round(light ** (1 / 2.2) * 65535).astype(np.uint16)
+    profile = (
+        b"\0" * 128 + struct.pack(">I4sII", 1, b"gTRC", 144, 14)
+        + b"curv\0\0\0\0" + struct.pack(">IH", 1, round(2.2 * 256))
+    )  # fmt: skip
+    path = tmp_path / "wide.tif"
+    tifffile.imwrite(path, np.stack([stored] * 3, -1), photometric="rgb", iccprofile=profile)
+    ratio = read_frame(path).luminance / light
+    assert ratio.max() / ratio.min() < 1.01
+
+
+def test_strong_compression_and_small_size_are_noted(dusty_jpeg: Path, tmp_path: Path) -> None:
+    path = tmp_path / "poor.jpg"
+    with Image.open(dusty_jpeg) as image:
+        image.resize((1200, 796)).save(path, quality=30)
+    codes = {c.code: c.level for c in build_map(read_frame(path)).checks}
+    assert codes["compressed"] == "retake"
+    assert codes["too_few_pixels"] == "retake"

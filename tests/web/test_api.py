@@ -202,3 +202,27 @@ def test_the_page_types_are_made_from_this_description() -> None:
 def test_names_are_cleaned(client: TestClient, small_jpeg: Path) -> None:
     name = upload(client, small_jpeg, "../../etc/\x07pass\nwd.jpg").json()["frame"]["name"]
     assert name == "passwd.jpg"
+
+
+def test_the_working_aperture_is_remembered_and_counts(
+    client: TestClient, dusty_jpeg: Path
+) -> None:
+    frame_id = added(client, dusty_jpeg)
+    assert client.get("/api/settings").json() == {"works_at": 16.0}
+    relevant = {}
+    for works_at in (22.0, 4.0):
+        assert client.put("/api/settings", json={"works_at": works_at}).status_code == 200
+        detail = client.get(f"/api/frames/{frame_id}").json()
+        relevant[works_at] = detail["map"]["summary"]["relevant"]
+        assert detail["frame"]["relevant"] == relevant[works_at]
+    assert relevant[22.0] > relevant[4.0]
+    assert_problem(client.put("/api/settings", json={"works_at": 0}), 422, "works_at")
+
+
+def test_prediction_over_the_api(client: TestClient, dusty_jpeg: Path) -> None:
+    frame_id = added(client, dusty_jpeg)
+    told = client.get(f"/api/frames/{frame_id}/prediction", params={"f": 8}).json()
+    assert told["schema"] == "neatpatch.predict/1"
+    assert len(told["spots"]) > 20
+    wrong = client.get(f"/api/frames/{frame_id}/prediction", params={"f": 0.1})
+    assert_problem(wrong, 422, "outside")

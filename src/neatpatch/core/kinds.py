@@ -20,7 +20,7 @@ _SOFT_EDGE = 2.4
 _UNSURE_EDGE = 1.5
 _WIDE_CORE = 2.6
 _SOLID = 0.45
-_TELLING_SNR = 12.0
+_TELLING_SNR = 20.0
 _TOO_SPREAD = 1.6
 _SURELY_WIDE = 1.5
 """Times the blur: a thing with a wider core is larger than the blur, so its solidity shows."""

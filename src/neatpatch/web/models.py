@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from neatpatch.core.mapping import summarise
 from neatpatch.core.records import SpotMap
 from neatpatch.store.frames import StoredFrame
 from neatpatch.store.jobs import StoredJob
@@ -72,6 +73,12 @@ class Accepted(BaseModel):
     job: Job | None
 
 
+class Settings(BaseModel):
+    """What this installation remembers: the smallest aperture its owner works at."""
+
+    works_at: float = Field(ge=1, le=64)
+
+
 class SensorSize(BaseModel):
     """Width and height of the sensor in millimetres."""
 
@@ -87,9 +94,14 @@ def job_model(job: StoredJob) -> Job:
     )  # fmt: skip
 
 
-def map_of(frame: StoredFrame) -> SpotMap | None:
-    """A stored frame's map as a record."""
-    return None if frame.map_json is None else SpotMap.model_validate_json(frame.map_json)
+def map_of(frame: StoredFrame, works_at: float) -> SpotMap | None:
+    """A stored frame's map as a record, its relevant spots counted anew for ``works_at``."""
+    if frame.map_json is None:
+        return None
+    found = SpotMap.model_validate_json(frame.map_json)
+    record = found.frames[0]
+    summary = summarise(found.spots, works_at, record.width_px * record.height_px)
+    return found.model_copy(update={"summary": summary})
 
 
 def listing(frame: StoredFrame, spot_map: SpotMap | None) -> FrameListing:

@@ -12,12 +12,15 @@ from fastapi.responses import FileResponse
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
 from neatpatch import __version__
+from neatpatch.core.mapping import DEFAULT_WORKS_AT
+from neatpatch.core.prediction import Prediction, predict
 from neatpatch.core.records import SpotMap
 from neatpatch.images.tiles import TILE_PX
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.frames import StoredFrame
 from neatpatch.store.library import Library
+from neatpatch.store.settings import get_setting, put_setting
 from neatpatch.web import exports, intake
 from neatpatch.web.jobs import Runner
 from neatpatch.web.models import (
@@ -28,6 +31,7 @@ from neatpatch.web.models import (
     Health,
     Job,
     SensorSize,
+    Settings,
     job_model,
     listing,
     map_of,
@@ -35,6 +39,7 @@ from neatpatch.web.models import (
 
 router = APIRouter(prefix="/api")
 _POLL_S = 0.12
+WORKS_AT = "works_at"
 _FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 
 
@@ -62,8 +67,14 @@ def _frame(library: Library, frame_id: int) -> StoredFrame:
     return frame
 
 
-def _map(frame: StoredFrame) -> SpotMap:
-    spot_map = map_of(frame)
+def _works_at(library: Library) -> float:
+    with library.database.read() as connection:
+        kept = get_setting(connection, WORKS_AT)
+    return float(kept) if kept else DEFAULT_WORKS_AT
+
+
+def _map(library: Library, frame: StoredFrame) -> SpotMap:
+    spot_map = map_of(frame, _works_at(library))
     if spot_map is None:
         raise HTTPException(409, "This frame is still being measured. Wait for its map.")
     return spot_map
@@ -75,14 +86,29 @@ def health() -> Health:
     return Health(status="ok", version=__version__)
 
 
+@router.get("/settings")
+def settings(library: Shelf) -> Settings:
+    """What is remembered."""
+    return Settings(works_at=_works_at(library))
+
+
+@router.put("/settings")
+def set_settings(wanted: Settings, library: Shelf) -> Settings:
+    """Remember the smallest aperture worked at."""
+    with library.database.write() as connection:
+        put_setting(connection, WORKS_AT, str(wanted.works_at))
+    return wanted
+
+
 @router.get("/frames")
 def frames(library: Shelf) -> Archive:
     """Every frame, the newest first, and the work going on."""
     with library.database.read() as connection:
         rows = frame_rows.all_frames(connection)
         waiting = job_rows.open_jobs(connection)
+    works_at = _works_at(library)
     return Archive(
-        frames=[listing(row, map_of(row)) for row in rows],
+        frames=[listing(row, map_of(row, works_at)) for row in rows],
         open_jobs=[job_model(job) for job in waiting],
     )
 
@@ -113,14 +139,14 @@ async def add_frame(
 
 def _listing(library: Library, frame_id: int) -> FrameListing:
     frame = _frame(library, frame_id)
-    return listing(frame, map_of(frame))
+    return listing(frame, map_of(frame, _works_at(library)))
 
 
 @router.get("/frames/{frame_id}")
 def frame_detail(frame_id: int, library: Shelf) -> FrameDetail:
     """One frame with its map and its newest job."""
     frame = _frame(library, frame_id)
-    spot_map = map_of(frame)
+    spot_map = map_of(frame, _works_at(library))
     with library.database.read() as connection:
         job = job_rows.latest_job_of(connection, frame_id)
     return FrameDetail(
@@ -177,11 +203,17 @@ def _file(path: Path) -> FileResponse:
 def export(frame_id: int, form: Literal["json", "csv", "svg"], library: Shelf) -> Response:
     """The map as a file."""
     frame = _frame(library, frame_id)
-    spot_map = _map(frame)
+    spot_map = _map(library, frame)
     text = exports.WRITERS[form](spot_map)
     stem = Path(frame.name).stem.encode("ascii", "replace").decode().replace('"', "_")
     header = {"Content-Disposition": f'attachment; filename="{stem}-map.{form}"'}
     return Response(text, media_type=exports.MEDIA[form], headers=header)
+
+
+@router.get("/frames/{frame_id}/prediction")
+def prediction(frame_id: int, f: float, library: Shelf) -> Prediction:
+    """How the frame's spots would look at another aperture."""
+    return predict(_map(library, _frame(library, frame_id)), f)
 
 
 def _job(library: Library, job_id: int) -> Job:

@@ -10,6 +10,7 @@ export type Spot = Schemas['Spot']
 export type Check = Schemas['Check']
 export type Kind = Spot['kind']
 export type Job = Schemas['Job']
+export type Prediction = Schemas['Prediction']
 export type Accepted = Schemas['Accepted']
 export type Problem = Schemas['Problem']
 

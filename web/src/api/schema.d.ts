@@ -24,6 +24,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Settings
+         * @description What is remembered.
+         */
+        get: operations["settings_api_settings_get"];
+        /**
+         * Set Settings
+         * @description Remember the smallest aperture worked at.
+         */
+        put: operations["set_settings_api_settings_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames": {
         parameters: {
             query?: never;
@@ -144,6 +168,26 @@ export interface paths {
          * @description The map as a file.
          */
         get: operations["export_api_frames__frame_id__map__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{frame_id}/prediction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Prediction
+         * @description How the frame's spots would look at another aperture.
+         */
+        get: operations["prediction_api_frames__frame_id__prediction_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -396,6 +440,36 @@ export interface components {
             softness_px?: number | null;
         };
         /**
+         * PredictedSpot
+         * @description One spot at the other aperture; ``depth`` 0 to 1, ``outer_px`` in the map's pixels.
+         */
+        PredictedSpot: {
+            /** Id */
+            id: string;
+            /** Depth */
+            depth: number;
+            /** Outer Px */
+            outer_px: number;
+            /** Noticed */
+            noticed: boolean;
+        };
+        /**
+         * Prediction
+         * @description A map as it would look at another aperture.
+         */
+        Prediction: {
+            /**
+             * Schema
+             * @default neatpatch.predict/1
+             * @constant
+             */
+            schema: "neatpatch.predict/1";
+            /** F Number */
+            f_number: number;
+            /** Spots */
+            spots: components["schemas"]["PredictedSpot"][];
+        };
+        /**
          * Problem
          * @description What went wrong and what to do.
          */
@@ -421,6 +495,14 @@ export interface components {
             width_mm: number;
             /** Height Mm */
             height_mm: number;
+        };
+        /**
+         * Settings
+         * @description What this installation remembers: the smallest aperture its owner works at.
+         */
+        Settings: {
+            /** Works At */
+            works_at: number;
         };
         /**
          * Spot
@@ -548,6 +630,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    settings_api_settings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settings"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_settings_api_settings_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settings"];
                 };
             };
             /** @description Not there */
@@ -878,6 +1040,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prediction_api_frames__frame_id__prediction_get: {
+        parameters: {
+            query: {
+                f: number;
+            };
+            header?: never;
+            path: {
+                frame_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Prediction"];
                 };
             };
             /** @description Not there */

@@ -4,10 +4,10 @@ import { RouterLink } from 'vue-router'
 import type { FrameListing } from '../api/client'
 import { count, day } from '../lib/format'
 
-const props = defineProps<{ frame: FrameListing }>()
+const props = defineProps<{ frame: FrameListing; worksAt: number }>()
 const verdict = computed(() => {
   if (props.frame.count === 0) return 'No spots found'
-  return `${count(props.frame.count ?? 0, 'spot')}, ${props.frame.relevant ?? 0} show at f/16`
+  return `${count(props.frame.count ?? 0, 'spot')}, ${props.frame.relevant ?? 0} show at f/${props.worksAt}`
 })
 </script>
 

@@ -4,6 +4,7 @@ import Slider from 'primevue/slider'
 import ToggleSwitch from 'primevue/toggleswitch'
 import { LEAST_GAIN, MOST_GAIN, type Tone } from '../lib/tones'
 
+defineProps<{ says: string }>()
 const tone = defineModel<Tone>('tone', { required: true })
 const gain = defineModel<number>('gain', { required: true })
 const marks = defineModel<boolean>('marks', { required: true })
@@ -21,7 +22,7 @@ const tones: { label: string; value: Tone }[] = [
       <Slider v-model="gain" :min="LEAST_GAIN" :max="MOST_GAIN" :step="0.5" :disabled="tone === 'shot'" aria-labelledby="gain-label" />
     </label>
     <label class="switch"><ToggleSwitch v-model="marks" input-id="marks" /> Outlines</label>
-    <span class="says">As the picture shows it</span>
+    <span class="says">{{ says }}</span>
   </div>
 </template>
 

@@ -6,6 +6,7 @@ import { useViewer } from '../composables/useViewer'
 import { scaleOf } from '../lib/geometry'
 import { markOf } from '../lib/marks'
 import type { Tone } from '../lib/tones'
+import PredictedShade from './PredictedShade.vue'
 import SpotMark from './SpotMark.vue'
 
 const props = defineProps<{
@@ -16,6 +17,8 @@ const props = defineProps<{
   tone: Tone
   gain: number
   marks: boolean
+  predicted: boolean
+  noticed: Set<string>
 }>()
 const selected = defineModel<string | null>('selected', { required: true })
 
@@ -32,6 +35,7 @@ const { matrix, zoomBy, home, lookAt } = useViewer(stage, {
 
 const scale = computed(() => (matrix.value ? scaleOf(matrix.value) : 1))
 const drawn = computed(() => {
+  if (props.predicted) return props.marks ? props.spots.filter((s) => props.noticed.has(s.id)).map((s) => markOf(s, scale.value)) : []
   if (!props.marks) return props.spots.filter((s) => s.id === selected.value).map((s) => markOf(s, scale.value))
   return props.spots.map((s) => markOf(s, scale.value))
 })
@@ -44,8 +48,15 @@ watch(selected, (id) => {
 
 <template>
   <div class="map">
-    <div ref="stage" class="stage" role="application" aria-label="Frame, zoomable: plus and minus zoom, arrows move" />
+    <div ref="stage" class="stage" :class="{ away: predicted }" role="application" aria-label="Frame, zoomable: plus and minus zoom, arrows move" />
     <svg class="marks" aria-hidden="true">
+      <defs>
+        <radialGradient id="shade"><stop offset="0.55" stop-color="#000" /><stop offset="1" stop-color="#000" stop-opacity="0" /></radialGradient>
+      </defs>
+      <g v-if="matrix && predicted" :transform="`matrix(${matrix.join(' ')})`">
+        <rect class="paper" x="0" y="0" :width="facts.width_px" :height="facts.height_px" />
+        <PredictedShade v-for="s in spots" :key="s.id" :spot="s" :gain="gain" />
+      </g>
       <g v-if="matrix" :transform="`matrix(${matrix.join(' ')})`">
         <SpotMark
           v-for="m in drawn" :key="m.id" :mark="m" :selected="m.id === selected"
@@ -64,6 +75,8 @@ watch(selected, (id) => {
 <style scoped>
 .map { position: relative; min-height: 0; background: var(--surround); overflow: hidden; }
 .stage { position: absolute; inset: 0; }
+.stage.away { opacity: 0; }
+.paper { fill: #7f7f7f; stroke: #a8a8a8; vector-effect: non-scaling-stroke; }
 .marks { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
 .zoom { position: absolute; left: 0.8rem; bottom: 0.8rem; display: flex; gap: 0.4rem; }
 </style>

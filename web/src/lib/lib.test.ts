@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Spot } from '../api/client'
+import { asPredicted, nearestStop, noticedIn } from './apertures'
 import { count, day, exposure, fStop, micrometres, percent } from './format'
 import { affineFrom, scaleOf, tilesUnder, topLevel, uprightTurn } from './geometry'
 import { markOf } from './marks'
@@ -89,4 +90,23 @@ describe('marks', () => {
 it('raises the gain in relief only', () => {
   expect(toneFilter('relief', 3)).toBe('contrast(3)')
   expect(toneFilter('shot', 3)).toBe('none')
+})
+
+describe('other apertures', () => {
+  const prediction = {
+    schema: 'neatpatch.predict/1' as const, f_number: 8,
+    spots: [{ id: 's1', depth: 0.02, outer_px: 30, noticed: true }, { id: 's2', depth: 0.001, outer_px: 40, noticed: false }],
+  }
+  it('finds the stop nearest to an aperture', () => {
+    expect(nearestStop(2)).toBe(0)
+    expect(nearestStop(6)).toBe(3)
+    expect(nearestStop(45)).toBe(8)
+  })
+  it('replaces depth and width, and leaves out what is not predicted', () => {
+    const spots = [spot({}), spot({ id: 's2', kind: 'fibre', width_px: 8 }), spot({ id: 's3', site: 'scene' })]
+    const there = asPredicted(spots, prediction)
+    expect(there.map((s) => [s.id, s.depth, s.outer_px])).toEqual([['s1', 0.02, 30], ['s2', 0.001, 40]])
+    expect(there[1]?.width_px).toBe(28)
+    expect([...noticedIn(prediction)]).toEqual(['s1'])
+  })
 })

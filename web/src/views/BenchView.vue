@@ -9,8 +9,10 @@ import FrameCard from '../components/FrameCard.vue'
 import UploadRow from '../components/UploadRow.vue'
 import { useArchive } from '../composables/useArchive'
 import { useUploads } from '../composables/useUploads'
+import { useWorksAt } from '../composables/useWorksAt'
 
 const router = useRouter()
+const { worksAt } = useWorksAt()
 const { archive, error, load } = useArchive()
 const { uploads, add, dismiss } = useUploads((frameId) => {
   void load()
@@ -57,7 +59,7 @@ const measuringDemo = computed(
       </Message>
       <template v-if="own.length">
         <h2>Your frames</h2>
-        <ul class="cards"><FrameCard v-for="f in own" :key="f.id" :frame="f" /></ul>
+        <ul class="cards"><FrameCard v-for="f in own" :key="f.id" :frame="f" :works-at="worksAt" /></ul>
       </template>
       <template v-if="demo.length || shooting || measuringDemo">
         <h2>Demo: Saltmarsh Chart Archive</h2>
@@ -72,7 +74,7 @@ const measuringDemo = computed(
             :value="Math.round((shooting?.progress ?? 0) * 100)" aria-label="Demo frames"
           />
         </div>
-        <ul class="cards"><FrameCard v-for="f in demo" :key="f.id" :frame="f" /></ul>
+        <ul class="cards"><FrameCard v-for="f in demo" :key="f.id" :frame="f" :works-at="worksAt" /></ul>
       </template>
       <div v-if="archive && !own.length && !demo.length && !shooting && !measuringDemo" class="empty">
         <i class="pi pi-images" aria-hidden="true" />

@@ -3,6 +3,8 @@ import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
 import { computed, ref, toRef, watch } from 'vue'
 import { RouterLink } from 'vue-router'
+import Select from 'primevue/select'
+import ApertureBar from '../components/ApertureBar.vue'
 import FrameFacts from '../components/FrameFacts.vue'
 import MapTools from '../components/MapTools.vue'
 import SaveMenu from '../components/SaveMenu.vue'
@@ -12,12 +14,17 @@ import SpotFilters from '../components/SpotFilters.vue'
 import SpotTable from '../components/SpotTable.vue'
 import { useFrame } from '../composables/useFrame'
 import { STEP_WORDS } from '../composables/useUploads'
+import { usePrediction } from '../composables/usePrediction'
+import { useWorksAt } from '../composables/useWorksAt'
+import { asPredicted, noticedIn, WORKING } from '../lib/apertures'
 import { count } from '../lib/format'
 import { filterSpots, type SpotFilter } from '../lib/spots'
 import type { Tone } from '../lib/tones'
 
 const props = defineProps<{ id: number }>()
-const { detail, error, job, setSensor } = useFrame(toRef(props, 'id'))
+const { detail, error, job, setSensor, load } = useFrame(toRef(props, 'id'))
+const { worksAt, setWorksAt } = useWorksAt(() => void load())
+const working = WORKING.map((n) => ({ label: `f/${n}`, value: n as number }))
 
 const tone = ref<Tone>('relief')
 const gain = ref(2)
@@ -29,12 +36,18 @@ const side = ref<'spots' | 'frame'>('spots')
 const map = computed(() => detail.value?.map ?? null)
 const facts = computed(() => map.value?.frames[0] ?? null)
 const shown = computed(() => filterSpots(map.value?.spots ?? [], filter.value))
+const looksAt = ref<number | null>(null)
+const { prediction } = usePrediction(toRef(props, 'id'), looksAt)
+const drawn = computed(() => (prediction.value ? asPredicted(shown.value, prediction.value) : shown.value))
+const noticed = computed(() => (prediction.value ? noticedIn(prediction.value) : new Set<string>()))
+const says = computed(() => (prediction.value ? `Worked out for f/${prediction.value.f_number}` : 'As the picture shows it'))
 const selected = computed(() => shown.value.find((s) => s.id === selectedId.value) ?? null)
 const retakes = computed(() => map.value?.checks.filter((c) => c.level === 'retake') ?? [])
 const notes = computed(() => map.value?.checks.filter((c) => c.level === 'note').length ?? 0)
 
 watch(() => props.id, () => {
   selectedId.value = null
+  looksAt.value = null
   filter.value = { kinds: [], showsAt: null }
 })
 </script>
@@ -42,10 +55,15 @@ watch(() => props.id, () => {
 <template>
   <div v-if="map && facts && detail" class="view">
     <section class="stage" aria-label="Sensor map">
-      <MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" />
+      <MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" :says="says" />
       <SensorMap
         :key="detail.frame.id" v-model:selected="selectedId" :frame-id="detail.frame.id" :facts="facts"
-        :tile-px="detail.tile_px" :spots="shown" :tone="tone" :gain="gain" :marks="marks"
+        :tile-px="detail.tile_px" :spots="drawn" :tone="tone" :gain="gain" :marks="marks"
+        :predicted="prediction !== null" :noticed="noticed"
+      />
+      <ApertureBar
+        v-model="looksAt" :taken="facts.f_number" :total="prediction?.spots.length ?? 0"
+        :noticed="prediction ? noticed.size : null"
       />
     </section>
 
@@ -61,7 +79,11 @@ watch(() => props.id, () => {
         <template v-if="map.summary.count === 0"><strong>No spots found.</strong> At this aperture the sensor looks clean.</template>
         <template v-else>
           <strong>{{ count(map.summary.count, 'spot') }}</strong>,
-          {{ map.summary.relevant }} would be noticed at f/16
+          {{ map.summary.relevant }} would be noticed at
+          <Select
+            :model-value="worksAt" :options="working" option-label="label" option-value="value" size="small"
+            aria-label="I work at" @update:model-value="setWorksAt"
+          />
         </template>
       </p>
       <div v-if="job" class="busy" role="status">
@@ -104,7 +126,7 @@ watch(() => props.id, () => {
 
 <style scoped>
 .view { display: grid; grid-template-columns: minmax(0, 1fr) 420px; height: 100%; }
-.stage { display: grid; grid-template-rows: auto minmax(0, 1fr); min-height: 0; background: var(--surround); }
+.stage { display: grid; grid-template-rows: auto minmax(0, 1fr) auto; min-height: 0; background: var(--surround); }
 aside {
   display: flex; flex-direction: column; gap: 0.6rem; min-height: 0; padding: 0.8rem 1rem;
   overflow: auto; background: var(--panel); border-left: 1px solid var(--line);
