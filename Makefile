@@ -1,5 +1,5 @@
 .DEFAULT_GOAL := help
-.PHONY: help demo dev test check bench screenshots lock schema clean
+.PHONY: help demo dev test check bench fuzz screenshots lock schema clean
 
 PYTHON ?= python3
 VENV := .venv
@@ -29,8 +29,11 @@ check: $(STAMP) $(NODE_STAMP) ## Formatting, lint and strict types of both langu
 	$(BIN)/mypy
 	cd web && npm run --silent lint && npm run --silent types
 
-bench: $(STAMP) ## Print accuracy and speed on every practice frame that is present
+bench: $(STAMP) $(VENV)/.bench ## Print accuracy and speed, ours and of general-purpose detectors
 	$(BIN)/python -m bench
+
+fuzz: $(STAMP) ## Read thousands of damaged files and odd arrays
+	$(BIN)/python -m bench.fuzz
 
 screenshots: $(STAMP) $(PAGE) chromium ## Take the pictures in docs/screenshots anew
 	$(BIN)/python -m tests.browser.screenshots
@@ -39,7 +42,7 @@ schema: $(STAMP) $(NODE_STAMP) ## Write the API's description and the page's typ
 	$(BIN)/python -m neatpatch.web.describe web/openapi.json
 	cd web && npm run --silent schema
 
-lock: $(STAMP) ## Pin and hash all Python packages anew
+lock: $(STAMP) ## Pin and hash all Python packages anew (the bench's rivals are in requirements-bench.txt)
 	$(BIN)/python -m pip install -q pip-tools
 	$(BIN)/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links --no-header \
 	  --no-annotate --allow-unsafe --strip-extras --extra dev --build-deps-for editable \
@@ -63,6 +66,10 @@ $(STAMP): requirements.txt pyproject.toml
 	  $(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements.txt; \
 	fi
 	$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+$(VENV)/.bench: requirements-bench.txt $(STAMP)
+	$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements-bench.txt
 	@touch $@
 
 $(NODE_STAMP): web/package-lock.json web/.npmrc

@@ -120,3 +120,16 @@ def test_simulate_writes_a_frame_and_its_truth(
     assert told["width_px"] == 800
     assert len(told["spots"]) == 4 + 2 + 3 + 1
     assert len(told["hot_pixels"]) == 12
+
+
+def test_decoders_do_not_chatter(
+    small_jpeg: Path, dusty_dng: Path, tmp_path: Path, capfd: pytest.CaptureFixture[str],
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
+    for whole in (small_jpeg, dusty_dng):
+        cut = tmp_path / f"cut{whole.suffix}"
+        cut.write_bytes(whole.read_bytes()[: whole.stat().st_size // 2])
+        assert run(monkeypatch, "map", str(cut)) == 2
+        out = capfd.readouterr()
+        assert out.err.count("\n") == 1
+        assert out.err.startswith("neatpatch: ")

@@ -100,6 +100,16 @@ def test_black_frame_is_told_to_be_retaken() -> None:
     assert "too_dark" in {c.code for c in found.checks if c.level == "retake"}
 
 
+@pytest.mark.parametrize("odd", [np.nan, np.inf, -np.inf])
+def test_values_that_are_no_numbers_count_as_background(odd: float, dusty_jpeg: Path) -> None:
+    frame = read_frame(dusty_jpeg)
+    light = frame.luminance.copy()
+    light[40:50, 60:70] = odd
+    expected = build_map(frame)
+    found = build_map(Frame(luminance=light, facts=frame.facts))
+    assert abs(len(found.spots) - len(expected.spots)) <= 1
+
+
 def test_tiny_frame_does_not_fail() -> None:
     rng = np.random.default_rng(1)
     assert build_map(plain(0.4 + rng.normal(0, 0.01, (64, 64)))).spots == ()

@@ -228,3 +228,13 @@ def test_strong_compression_and_small_size_are_noted(dusty_jpeg: Path, tmp_path:
     codes = {c.code: c.level for c in build_map(read_frame(path)).checks}
     assert codes["compressed"] == "retake"
     assert codes["too_few_pixels"] == "retake"
+
+
+def test_raw_notes_out_of_range_are_ignored(dusty_dng: Path, tmp_path: Path) -> None:
+    """An orientation of 38 in an otherwise good file must not spoil it."""
+    data = bytearray(dusty_dng.read_bytes())
+    place = data.index(struct.pack("<HHI", 274, 3, 1)) + 8
+    data[place] = 38
+    path = tmp_path / "odd.dng"
+    path.write_bytes(bytes(data))
+    assert read_frame(path).facts.orientation == 1

@@ -204,9 +204,7 @@ def test_names_are_cleaned(client: TestClient, small_jpeg: Path) -> None:
     assert name == "passwd.jpg"
 
 
-def test_the_working_aperture_is_remembered_and_counts(
-    client: TestClient, dusty_jpeg: Path
-) -> None:
+def test_the_working_aperture_is_remembered(client: TestClient, dusty_jpeg: Path) -> None:
     frame_id = added(client, dusty_jpeg)
     assert client.get("/api/settings").json() == {"works_at": 16.0}
     relevant = {}

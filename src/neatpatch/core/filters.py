@@ -43,3 +43,12 @@ def widened(mask: Mask, reach: int, *, round_: bool = False) -> Mask:
     shape = cv2.MORPH_ELLIPSE if round_ else cv2.MORPH_RECT
     kernel = cv2.getStructuringElement(shape, (2 * reach + 1, 2 * reach + 1))
     return np.asarray(cv2.dilate(mask.astype(np.uint8), kernel) > 0)
+
+
+def finite(image: Image) -> Image:
+    """The image with NaN and infinite values replaced by the median of the others (0 if none)."""
+    if np.isfinite(image.sum()):
+        return image
+    good = np.isfinite(image)
+    middle = float(np.median(image[good])) if good.any() else 0.0
+    return np.asarray(np.where(good, image, np.float32(middle)), np.float32)

@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from neatpatch.core import optics
 from neatpatch.core.background import Background, estimate_background
 from neatpatch.core.checks import Evidence, frame_checks
 from neatpatch.core.detection import Detection, bin_step, detect, loss_map
 from neatpatch.core.errors import BadArgumentError
-from neatpatch.core.filters import smoothed
+from neatpatch.core.filters import finite, smoothed
 from neatpatch.core.frame import Frame
 from neatpatch.core.kinds import kind_of, site_of
 from neatpatch.core.measuring import Measured, cut_patch, measure
@@ -26,6 +26,8 @@ from neatpatch.core.zones import zone_of
 
 _LEAST_SNR = 5.0
 _LEAST_SNR_AT_BORDER = 10.0
+_FAINTEST_SOFT = 0.008
+"""Fainter wide blotches cannot be told from the target's own unevenness; none would see them."""
 _SPLIT_SMOOTHING = 1.0
 DEFAULT_WORKS_AT = 16.0
 Progress = Callable[[float, str], None]
@@ -102,6 +104,7 @@ def _part(progress: Progress, index: int, count: int) -> Progress:
 
 def measure_frame(frame: Frame, progress: Progress = no_progress) -> FrameMeasures:
     """Background, detection and plain measurements of one frame."""
+    frame = replace(frame, luminance=finite(frame.luminance))
     progress(0.05, "background")
     background = estimate_background(frame.luminance)
     progress(0.3, "detection")
@@ -203,6 +206,8 @@ def _named(placed: Sequence[Placed], blur: Blur) -> list[Thing]:
     for p in placed:
         kind = kind_of(p.measured, blur)
         if kind == "speck" and is_pixel_defect(p.measured, blur):
+            continue
+        if kind == "soft" and p.measured.depth < _FAINTEST_SOFT:
             continue
         site: Site = "scene" if p.moves else site_of(p.measured, kind, blur)
         if p.seen_in > 1 and site == "unsure":

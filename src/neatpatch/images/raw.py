@@ -81,7 +81,7 @@ def _facts(path: Path, kind: FileType, width: int, height: int, flip: int) -> Fr
             tag = tags.get(name)
             if tag is not None and getattr(tag, "values", None):
                 value = tag.values
-                return value if isinstance(value, str) else value[0]
+                return value if isinstance(value, str) else next(iter(value), None)
         return None
 
     iso = number(first("EXIF ISOSpeedRatings", "Image ISOSpeedRatings"))
@@ -95,7 +95,9 @@ def _facts(path: Path, kind: FileType, width: int, height: int, flip: int) -> Fr
         format="DNG" if kind == "dng" else "RAW",
         width_px=width,
         height_px=height,
-        orientation=int(orientation) if orientation else _ORIENTATION_OF_FLIP.get(flip, 1),
+        orientation=int(orientation)
+        if orientation and orientation <= 8
+        else _ORIENTATION_OF_FLIP.get(flip, 1),
         f_number=number(first("EXIF FNumber", "Image FNumber")),
         iso=int(iso) if iso else None,
         exposure_s=number(first("EXIF ExposureTime", "Image ExposureTime")),

@@ -9,6 +9,7 @@ from pathlib import Path
 from neatpatch.core.errors import UnusableFrameError
 from neatpatch.core.frame import Frame
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
+from neatpatch.images.quiet import quiet
 from neatpatch.images.raster import read_raster
 from neatpatch.images.raw import read_raw
 from neatpatch.images.sniff import sniff
@@ -36,6 +37,7 @@ def read_frame(path: Path, limits: Limits = DEFAULT_LIMITS) -> Frame:
     check_bytes(path.stat().st_size, limits)
     kind = sniff(path)
     reader = read_raw if kind in ("raw", "dng") else read_raster
-    frame = reader(path, kind, limits)
+    with quiet():
+        frame = reader(path, kind, limits)
     facts = replace(frame.facts, path=str(path), sha256=sha256_of(path))
     return replace(frame, facts=facts)
