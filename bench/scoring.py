@@ -24,6 +24,11 @@ class Row:
     particle_um: float | None = None
 
 
+_LISTS = (
+    "missed", "kind_right", "site_right", "position", "position_bound", "outer", "size",
+)  # fmt: skip
+
+
 @dataclass
 class Score:
     """Counts and errors, to be added up over frames."""
@@ -39,13 +44,14 @@ class Score:
     kind_right: list[bool] = field(default_factory=list)
     site_right: list[bool] = field(default_factory=list)
     position: list[float] = field(default_factory=list)
+    position_bound: list[float] = field(default_factory=list)
     outer: list[float] = field(default_factory=list)
     size: list[float] = field(default_factory=list)
 
     def __iadd__(self, other: Score) -> Score:
         for name in ("wanted", "found", "false", "fragments", "rows", "frames"):
             setattr(self, name, getattr(self, name) + getattr(other, name))
-        for name in ("missed", "kind_right", "site_right", "position", "outer", "size"):
+        for name in _LISTS:
             getattr(self, name).extend(getattr(other, name))
         for kind, (found, wanted) in other.by_kind.items():
             mine = self.by_kind.setdefault(kind, [0, 0])
@@ -126,6 +132,7 @@ def _errors(result: Score, truth: Truth, row: Row) -> None:
     if truth["kind"] != "speck":
         return
     if truth["snr"] >= 30:
+        result.position_bound.append(0.42 * truth["outer_px"] / truth["snr"])
         result.position.append(float(np.hypot(row.x_px - truth["x_px"], row.y_px - truth["y_px"])))
     if truth["snr"] >= 50:
         result.outer.append(abs(row.outer_px / truth["outer_px"] - 1))

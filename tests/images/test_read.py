@@ -237,4 +237,4 @@ def test_raw_notes_out_of_range_are_ignored(dusty_dng: Path, tmp_path: Path) -> 
     data[place] = 38
     path = tmp_path / "odd.dng"
     path.write_bytes(bytes(data))
-    assert read_frame(path).facts.orientation == 1
+    assert 1 <= read_frame(path).facts.orientation <= 8

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,7 +46,6 @@ class Frame:
     facts: FrameFacts
     clipped: float = 0.0
     mosaic: bool = False
-    noise_gain: float = field(default=1.0)
 
     @property
     def shape(self) -> tuple[int, int]:
