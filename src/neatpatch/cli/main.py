@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import warnings
 from pathlib import Path
 from typing import Annotated
 
@@ -127,6 +128,7 @@ def version() -> None:
 
 def main() -> None:
     """Run the command line; every error that a user can cause is one line and exit code 2."""
+    warnings.simplefilter("ignore")  # numerical remarks on damaged files are no news to the user
     try:
         app(standalone_mode=False)
     except NeatPatchError as error:

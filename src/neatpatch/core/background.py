@@ -88,7 +88,7 @@ def estimate_background(luminance: Image) -> Background:
     smooth, rest = _robust_polynomial(logs, _centres(luminance.shape))
     smooth += np.pad(_wide_smoothing(rest), MARGIN, mode="edge")
     spread = float(np.exp(np.percentile(smooth, 99)) / np.exp(np.percentile(smooth, 1)))
-    grid = np.maximum(np.exp(smooth), _FLOOR).astype(np.float32)
+    grid = np.exp(np.clip(smooth, np.log(_FLOOR), logs.max() + 1)).astype(np.float32)
     return Background(grid, float(CELL_PX), spread)
 
 

@@ -17,6 +17,7 @@ from neatpatch.images.metadata import camera_name, iso_time, number, sensor_from
 from neatpatch.images.sniff import FileType
 
 _ORIENTATION_OF_FLIP = {0: 1, 3: 3, 5: 8, 6: 6}
+_BROKEN = (OSError, ValueError, AttributeError, TypeError, IndexError, ZeroDivisionError)
 _UNREADABLE = (
     "the RAW file cannot be read: it is damaged, or of a camera this version does not know. "
     "Copy it again, convert it to DNG, or use the camera's JPEG."
@@ -40,7 +41,7 @@ def read_raw(path: Path, kind: FileType, limits: Limits) -> Frame:
                 )
             luminance, clipped = _balanced(raw, mosaic)
             flip = int(sizes.flip)
-    except (rawpy.LibRawError, OSError, ValueError, AttributeError, TypeError) as error:
+    except (rawpy.LibRawError, *_BROKEN) as error:
         raise UnusableFrameError(_UNREADABLE) from error
     height, width = luminance.shape
     facts = _facts(path, kind, width, height, flip)
