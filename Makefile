@@ -17,7 +17,7 @@ demo: $(STAMP) $(PAGE) ## Set everything up and serve the page with the demo arc
 	$(BIN)/neatpatch demo --port $(PORT)
 
 dev: $(STAMP) $(NODE_STAMP) ## Serve the API, and the page with live reload, on demo data
-	$(BIN)/neatpatch demo --port $(PORT) & cd web && npm run dev; kill %1
+	@trap 'kill 0' EXIT; $(BIN)/neatpatch demo --port $(PORT) & cd web && npm run dev
 
 test: $(STAMP) $(PAGE) chromium ## Set everything up and run all tests
 	cd web && npm run --silent test

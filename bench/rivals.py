@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import importlib.util
 from collections.abc import Callable, Sequence
+from importlib.util import find_spec
 
 import cv2
 import numpy as np
@@ -20,9 +20,9 @@ def available() -> dict[str, Detector]:
     found: dict[str, Detector] = {
         "OpenCV blob detector": opencv_blobs, "OpenCV adaptive threshold": adaptive_threshold,
     }  # fmt: skip
-    if importlib.util.find_spec("sep"):
+    if find_spec("sep"):
         found["source extraction (sep)"] = source_extraction
-    if importlib.util.find_spec("skimage"):
+    if find_spec("skimage"):
         found["blob_log (scikit-image)"] = laplacian_blobs
         found["blob_dog (scikit-image)"] = difference_blobs
     return found
@@ -72,20 +72,14 @@ def source_extraction(luminance: Luminance) -> Sequence[Row]:
 
 
 def laplacian_blobs(luminance: Luminance) -> Sequence[Row]:
-    from skimage.feature import blob_log
 
     loss = _flat(luminance, 4)
-    found = blob_log(  # type: ignore[no-untyped-call]
-        loss, min_sigma=1, max_sigma=12, num_sigma=6, threshold=0.006
-    )
+    found = feature.blob_log(loss, min_sigma=1, max_sigma=12, num_sigma=6, threshold=0.006)
     return [Row(4 * x + 1.5, 4 * y + 1.5, 4 * s * 2.83) for y, x, s in found]
 
 
 def difference_blobs(luminance: Luminance) -> Sequence[Row]:
-    from skimage.feature import blob_dog
 
     loss = _flat(luminance, 4)
-    found = blob_dog(  # type: ignore[no-untyped-call]
-        loss, min_sigma=1, max_sigma=12, threshold=0.006
-    )
+    found = feature.blob_dog(loss, min_sigma=1, max_sigma=12, threshold=0.006)
     return [Row(4 * x + 1.5, 4 * y + 1.5, 4 * s * 2.83) for y, x, s in found]
