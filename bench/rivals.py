@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from importlib import import_module
 from importlib.util import find_spec
+from typing import Any
 
 import cv2
 import numpy as np
@@ -62,7 +64,7 @@ def adaptive_threshold(luminance: Luminance) -> Sequence[Row]:
 
 
 def source_extraction(luminance: Luminance) -> Sequence[Row]:
-    import sep
+    sep: Any = import_module("sep")
 
     image = np.ascontiguousarray(1 - luminance)
     background = sep.Background(image)
@@ -74,6 +76,7 @@ def source_extraction(luminance: Luminance) -> Sequence[Row]:
 def laplacian_blobs(luminance: Luminance) -> Sequence[Row]:
 
     loss = _flat(luminance, 4)
+    feature: Any = import_module("skimage.feature")
     found = feature.blob_log(loss, min_sigma=1, max_sigma=12, num_sigma=6, threshold=0.006)
     return [Row(4 * x + 1.5, 4 * y + 1.5, 4 * s * 2.83) for y, x, s in found]
 
@@ -81,5 +84,6 @@ def laplacian_blobs(luminance: Luminance) -> Sequence[Row]:
 def difference_blobs(luminance: Luminance) -> Sequence[Row]:
 
     loss = _flat(luminance, 4)
+    feature: Any = import_module("skimage.feature")
     found = feature.blob_dog(loss, min_sigma=1, max_sigma=12, threshold=0.006)
     return [Row(4 * x + 1.5, 4 * y + 1.5, 4 * s * 2.83) for y, x, s in found]
