@@ -7,7 +7,7 @@ import pytest
 
 from neatpatch.store import frames, jobs
 from neatpatch.store.database import Database, StoreError, migration_names, split_statements
-from neatpatch.store.library import Library
+from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_setting, put_setting
 
 SHA = "a" * 64

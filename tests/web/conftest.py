@@ -12,7 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from neatpatch.images.limits import Limits
-from neatpatch.store.library import Library
+from neatpatch.store.datafolder import Library
 from neatpatch.web.app import create_app
 
 LIMITS = Limits(max_bytes=6_000_000, max_pixels=20_000_000)

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from neatpatch.store.library import Library
+from neatpatch.store.datafolder import Library
 from neatpatch.web.app import create_app
 from tests.web.conftest import LIMITS, assert_problem, upload, wait
 
@@ -73,7 +73,7 @@ def test_sensor_size_is_remembered_and_measured_again(client: TestClient, small_
 
 
 def stored(client: TestClient) -> list[Path]:
-    root: Path = client.app.state.library.originals.root  # type: ignore[attr-defined]
+    root: Path = client.app.state.data.originals.root  # type: ignore[attr-defined]
     return [p for p in root.rglob("*") if p.is_file()]
 
 

@@ -12,7 +12,7 @@ from fastapi.responses import FileResponse
 from neatpatch import __version__
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits
 from neatpatch.store import jobs as job_rows
-from neatpatch.store.library import Library
+from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_setting
 from neatpatch.web import problems, routes
 from neatpatch.web.guard import OriginGuard
@@ -50,7 +50,7 @@ def create_app(
             for status, text in {404: "Not there", 422: "Not possible as given"}.items()
         },
     )  # fmt: skip
-    app.state.library, app.state.runner, app.state.limits = library, runner, limits
+    app.state.data, app.state.runner, app.state.limits = library, runner, limits
     problems.install(app)
     app.include_router(routes.router)
     _serve_page(app, page)

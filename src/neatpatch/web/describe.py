@@ -7,7 +7,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from neatpatch.store.library import Library
+from neatpatch.store.datafolder import Library
 from neatpatch.web.app import create_app
 
 

@@ -12,7 +12,7 @@ from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
 from neatpatch.images.sniff import sniff
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
-from neatpatch.store.library import Library
+from neatpatch.store.datafolder import Library
 
 _LONGEST_NAME = 120
 

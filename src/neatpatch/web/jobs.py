@@ -15,8 +15,8 @@ from neatpatch import __version__
 from neatpatch.core.mapping import DEFAULT_WORKS_AT
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
+from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import JobState, StoredJob
-from neatpatch.store.library import Library
 from neatpatch.store.settings import put_setting
 from neatpatch.web.worker import DemoFrame, DemoTask, Ended, Mapped, MapTask, Progress, work
 

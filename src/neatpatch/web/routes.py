@@ -18,8 +18,8 @@ from neatpatch.core.records import SpotMap
 from neatpatch.images.tiles import TILE_PX
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
+from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import StoredFrame
-from neatpatch.store.library import Library
 from neatpatch.store.settings import get_setting, put_setting
 from neatpatch.web import exports, intake
 from neatpatch.web.jobs import Runner
@@ -45,7 +45,7 @@ _FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 
 def library_of(request: Request) -> Library:
     """The open data folder."""
-    found: Library = request.app.state.library
+    found: Library = request.app.state.data
     return found
 
 

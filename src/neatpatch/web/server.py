@@ -11,7 +11,7 @@ import platformdirs
 import uvicorn
 
 from neatpatch.core.errors import NeatPatchError
-from neatpatch.store.library import Library
+from neatpatch.store.datafolder import Library
 from neatpatch.web.app import create_app
 
 
