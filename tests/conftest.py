@@ -9,9 +9,13 @@ from typing import Any
 
 import pytest
 from bench.scoring import Row
+from hypothesis import settings
 
 from neatpatch.core.records import SpotMap
 from neatpatch.images.simulation import Recipe, write_simulated
+
+settings.register_profile("repeatable", derandomize=True)
+settings.load_profile("repeatable")
 
 SHARED_FRAMES = Path(__file__).parents[2] / "shared" / "frames"
 SENSOR = (23.5, 15.6)
