@@ -12,7 +12,7 @@ ALLOWED = {
     "core": {"core"},
     "images": {"images", "core"},
     "store": {"store", "core"},
-    "demo": {"demo", "images", "store", "core", "web"},
+    "demo": {"demo", "images", "store", "core"},
     "web": {"web", "demo", "images", "store", "core"},
     "cli": {"cli", "web", "demo", "images", "store", "core"},
 }

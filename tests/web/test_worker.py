@@ -11,11 +11,12 @@ from neatpatch.core.errors import UnusableFrameError
 from neatpatch.core.records import SpotMap
 from neatpatch.core.virtual_camera import Camera
 from neatpatch.demo import archive
+from neatpatch.demo.archive import DemoFrame
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.web.app import queue_demo
 from neatpatch.web.jobs import take_in_demo_frame
-from neatpatch.web.worker import DemoFrame, Mapped, MapTask, Progress, run_map
+from neatpatch.web.worker import Mapped, MapTask, Progress, run_map
 
 
 def task(original: Path, derived: Path) -> MapTask:

@@ -13,7 +13,6 @@ from pathlib import Path
 from neatpatch.core.virtual_camera import Camera, Particle, expose, scatter
 from neatpatch.core.virtual_camera.camera import developed
 from neatpatch.images.write import ExposureNotes, write_jpeg
-from neatpatch.web.worker import DemoFrame
 
 BODY = Camera(
     name="Orlo Copystand 12", sensor_mm=(35.9, 23.9), width_px=4200, stack_mm=1.3, blades=9,
@@ -21,6 +20,16 @@ BODY = Camera(
 )  # fmt: skip
 F_NUMBER = 16.0
 _SEED = 4107
+
+
+@dataclass(frozen=True)
+class DemoFrame:
+    """One demo frame, written where the receiver must pick it up before answering."""
+
+    path: Path
+    name: str
+    note: str
+    sensor_mm: tuple[float, float]
 
 
 @dataclass(frozen=True)

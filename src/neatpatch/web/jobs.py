@@ -13,12 +13,13 @@ from pathlib import Path
 
 from neatpatch import __version__
 from neatpatch.core.mapping import DEFAULT_WORKS_AT
+from neatpatch.demo.archive import DemoFrame
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import JobState, StoredJob
 from neatpatch.store.settings import put_setting
-from neatpatch.web.worker import DemoFrame, DemoTask, Ended, Mapped, MapTask, Progress, work
+from neatpatch.web.worker import DemoTask, Ended, Mapped, MapTask, Progress, work
 
 DEMO_MADE = "demo_made"
 TIME_LIMIT_S = 180.0

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Literal
 
 from neatpatch.core.errors import NeatPatchError
+from neatpatch.demo.archive import shoot_frames
 
 Emit = Callable[[object], None]
 
@@ -44,16 +45,6 @@ class Mapped:
     """The finished map, as JSON."""
 
     map_json: str
-
-
-@dataclass(frozen=True)
-class DemoFrame:
-    """One demo frame, written where the receiver must pick it up before answering."""
-
-    path: Path
-    name: str
-    note: str
-    sensor_mm: tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -112,8 +103,6 @@ def run_map(task: MapTask, emit: Emit) -> None:
 
 def run_demo(emit: Emit, answer: Callable[[], object]) -> None:
     """Shoot the demo frames one by one, waiting after each until it has been taken in."""
-    from neatpatch.demo.archive import shoot_frames
-
     with tempfile.TemporaryDirectory(prefix="neatpatch-demo-") as folder:
         for share, frame in shoot_frames(Path(folder)):
             if frame is not None:
