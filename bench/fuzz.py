@@ -107,7 +107,7 @@ def odd_arrays(rng: np.random.Generator, count: int) -> list[str]:
         facts = FrameFacts(width_px=shape[1], height_px=shape[0], f_number=22.0)
         try:
             with np.errstate(all="ignore"):
-                build_map(Frame(luminance=image, facts=facts))
+                build_map(Frame(light=image, facts=facts))
         except Exception as error:  # noqa: BLE001 - this is what the run looks for
             wrong.append(f"odd array {kind} {shape}: {type(error).__name__}: {error}")
     return wrong

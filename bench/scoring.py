@@ -35,6 +35,7 @@ class Score:
 
     wanted: int = 0
     found: int = 0
+    missed_apart: int = 0
     false: int = 0
     fragments: int = 0
     rows: int = 0
@@ -49,7 +50,7 @@ class Score:
     size: list[float] = field(default_factory=list)
 
     def __iadd__(self, other: Score) -> Score:
-        for name in ("wanted", "found", "false", "fragments", "rows", "frames"):
+        for name in ("wanted", "found", "missed_apart", "false", "fragments", "rows", "frames"):
             setattr(self, name, getattr(self, name) + getattr(other, name))
         for name in _LISTS:
             getattr(self, name).extend(getattr(other, name))
@@ -108,7 +109,12 @@ def score(truths: Sequence[Truth], rows: Sequence[Row], name: str = "") -> Score
             tally[0] += 1
             result.found += 1
         else:
-            result.missed.append(f"{name}:{truth['id']} {truth['kind']} snr {truth['snr']:.0f}")
+            apart = stands_apart(truth, truths)
+            result.missed_apart += apart
+            result.missed.append(
+                f"{name}:{truth['id']} {truth['kind']} snr {truth['snr']:.0f}"
+                + ("" if apart else ", touching another")
+            )
     paired_rows = {j for _, j in pairs}
     for j, row in enumerate(rows):
         if j not in paired_rows:
@@ -118,6 +124,16 @@ def score(truths: Sequence[Truth], rows: Sequence[Row], name: str = "") -> Score
     for i, j in pairs:
         _errors(result, truths[i], rows[j])
     return result
+
+
+def stands_apart(truth: Truth, truths: Sequence[Truth]) -> bool:
+    """Further from every other thing than half the sum of their outer widths."""
+    return all(
+        other is truth
+        or np.hypot(other["x_px"] - truth["x_px"], other["y_px"] - truth["y_px"])
+        > (other["outer_px"] + truth["outer_px"]) / 2
+        for other in truths
+    )
 
 
 def _inside(row: Row, truth: Truth) -> bool:

@@ -11,6 +11,7 @@ from neatpatch.core import checks
 from neatpatch.core.background import estimate_background
 from neatpatch.core.checks import Evidence, frame_checks
 from neatpatch.core.detection import Detection, detect, loss_map
+from neatpatch.core.filters import binned
 from neatpatch.core.frame import Frame, FrameFacts
 from neatpatch.core.records import Check
 
@@ -27,9 +28,9 @@ def evidence(
     rng = np.random.default_rng(2)
     shape = (1800, 2600)
     light = (level * (1 + 0.008 * rng.standard_normal(shape))).astype(np.float32)
-    frame = Frame(luminance=light, facts=facts, clipped=clipped)
+    frame = Frame(light=light, facts=facts, clipped=clipped)
     background = estimate_background(light)
-    found: Detection = detect(loss_map(light, background, 2), background.cells, 2)
+    found: Detection = detect(loss_map(binned(light, 2), background, 2), background.cells, 2)
     if white_noise is not None:
         found = replace(found, white_noise=white_noise)
     if texture is not None:

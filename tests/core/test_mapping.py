@@ -23,7 +23,7 @@ def mapped(path: Path, sensor: tuple[float, float] | None = SENSOR) -> SpotMap:
 
 def plain(luminance: np.ndarray) -> Frame:
     facts = FrameFacts(width_px=luminance.shape[1], height_px=luminance.shape[0], f_number=22.0)
-    return Frame(luminance=luminance.astype(np.float32), facts=facts)
+    return Frame(light=luminance.astype(np.float32), facts=facts)
 
 
 @pytest.mark.parametrize("name", ["dusty_jpeg", "dusty_dng"])
@@ -106,7 +106,7 @@ def test_values_that_are_no_numbers_count_as_background(odd: float, dusty_jpeg: 
     light = frame.luminance.copy()
     light[40:50, 60:70] = odd
     expected = build_map(frame)
-    found = build_map(Frame(luminance=light, facts=frame.facts))
+    found = build_map(Frame(light=light, facts=frame.facts))
     assert abs(len(found.spots) - len(expected.spots)) <= 1
 
 
@@ -176,6 +176,6 @@ def test_progress_runs_from_start_to_done(small_jpeg: Path) -> None:
 def test_colour_cast_and_tilt_change_nothing(dusty_jpeg: Path) -> None:
     frame = read_frame(dusty_jpeg)
     tilt = np.linspace(0.8, 1.1, frame.shape[1], dtype=np.float32)
-    tilted = Frame(luminance=frame.luminance * tilt, facts=frame.facts)
+    tilted = Frame(light=frame.luminance * tilt, facts=frame.facts)
     plain_map, tilted_map = (build_map(f, MapOptions(sensor_mm=SENSOR)) for f in (frame, tilted))
     assert abs(len(plain_map.spots) - len(tilted_map.spots)) <= 1

@@ -184,7 +184,7 @@ def _size(e: Evidence) -> Iterator[Check]:
             "The sensor's size is not known, so lengths are given in pixels only.",
             "Give the sensor's width and height in millimetres.",
         )  # fmt: skip
-    pixels = e.frame.luminance.size
+    pixels = e.frame.light.size
     level = _graded(-pixels, -PIXELS_NOTE, -PIXELS_RETAKE)
     if level != "ok":
         yield _check(

@@ -12,6 +12,7 @@ https://doi.org/10.1109/TPAMI.1986.4767851.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import cv2
@@ -19,13 +20,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.background import Background
-from neatpatch.core.filters import Mask, binned, box_mean, smoothed, widened
+from neatpatch.core.filters import (
+    Mask,
+    binned,
+    box_mean,
+    enlarged_strips,
+    quantile,
+    smoothed,
+    widened,
+)
 from neatpatch.core.frame import Image
 
 FALSE_ALARMS_PER_FRAME = 0.01
 _SMOOTHING = 1.3
-_LOCAL = 31
-"""Each level looks at what is darker than its surroundings of this many level pixels."""
+_LOCAL_BIN = 4
+_LOCAL_BINS = 7
+"""Each level looks at what is darker than its surroundings of 7 times 4 level pixels."""
 _MATCHED_WIDTH = 3.6 * _SMOOTHING
 _EVENNESS_SLOPE = 0.05
 _EVENNESS_MOST = 0.002
@@ -38,6 +48,8 @@ _CLIP_PIXEL = 3.0
 _FULL_DETAIL_WIDTH = 2200
 _SMALLEST_LEVEL = 40
 _SAME_THING = 0.35
+_SAMPLES = 30_000
+_COARSE = 8
 
 
 @dataclass(frozen=True)
@@ -72,20 +84,22 @@ def bin_step(width: int) -> int:
     return 2 if width > _FULL_DETAIL_WIDTH else 1
 
 
-def loss_map(luminance: Image, background: Background, step: int) -> Image:
-    """Fraction of light lost, binned by ``step``; negative where brighter than the background."""
-    light = binned(luminance, step)
-    ground = background.window(0, 0, light.shape[0], light.shape[1], step)
-    loss = np.divide(light, ground, out=ground)
-    return np.subtract(1.0, loss, out=loss)
+def loss_map(light: Image, background: Background, step: int) -> Image:
+    """Fraction of light lost; negative where brighter than the background.
+
+    ``light`` is binned by ``step``, and is turned into the loss in place.
+    """
+    for rows, ground in background.strips(light.shape[0], light.shape[1], step):
+        np.divide(light[rows], ground, out=light[rows])
+        np.subtract(1.0, light[rows], out=light[rows])
+    return light
 
 
 def robust_sigma(values: NDArray[np.floating]) -> float:
     """Standard deviation from the median absolute deviation; 0 for an empty or constant array."""
     if values.size == 0:
         return 0.0
-    middle = np.median(values)
-    return float(1.4826 * np.median(np.abs(values - middle)))
+    return 1.4826 * quantile(np.abs(values - values.dtype.type(quantile(values, 0.5))), 0.5)
 
 
 def detect(loss: Image, brightness: Image, step: int) -> Detection:
@@ -104,9 +118,7 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
     level = 0
     while min(current.shape) >= _SMALLEST_LEVEL:
         smooth = smoothed(current, _SMOOTHING)
-        limit = 3 * max(_sampled_sigma(smooth), 1e-6)
-        wide = box_mean(np.clip(smooth, -limit, limit), _LOCAL)
-        smooth -= wide
+        _subtract_surroundings(smooth)
         sigma = max(_sampled_sigma(smooth), 1e-6)
         plain.append(sigma)
         sigma = float(np.hypot(sigma, unevenness(_MATCHED_WIDTH * 2**level / loss.shape[1])))
@@ -114,7 +126,7 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
         for mask, box in _grown(_edges_lowered(smooth), sigma):
             _place(regions, labels, loss, mask, box, level, sigma)
         limit = max(_CLIP * sigma, _CLIP_PIXEL * _sampled_sigma(current))
-        current = binned(np.clip(current, -limit, limit), 2)
+        current = binned(np.clip(current, -limit, limit, out=current), 2)
         level += 1
     finest = plain[min(1, len(plain) - 1)] if plain else 0.0
     scale = _SMOOTHING * np.sqrt(4 * np.pi) * step * (2 if len(plain) > 1 else 1)
@@ -123,6 +135,15 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
     return Detection(
         kept, loss, step, tuple(sigmas), white, _texture(plain, white, step), labels > 0
     )
+
+
+def _subtract_surroundings(smooth: Image) -> None:
+    """Take off the mean of the surroundings, with what stands out clipped."""
+    coarse = binned(smooth, _LOCAL_BIN)
+    limit = 3 * max(_sampled_sigma(coarse), 1e-6)
+    wide = box_mean(np.clip(coarse, -limit, limit), _LOCAL_BINS)
+    for rows, around in enlarged_strips(wide, _LOCAL_BIN, (smooth.shape[0], smooth.shape[1])):
+        smooth[rows] -= around
 
 
 def _texture(sigmas: list[float], white: float, step: int) -> float:
@@ -144,7 +165,7 @@ def unevenness(share: float) -> float:
 
 
 def _sampled_sigma(values: Image) -> float:
-    stride = max(1, int(np.sqrt(values.size / 80_000)))
+    stride = max(1, int(np.sqrt(values.size / _SAMPLES)))
     return robust_sigma(values[::stride, ::stride])
 
 
@@ -183,15 +204,48 @@ def _grown(signal: Image, sigma: float) -> list[tuple[Mask, tuple[int, int, int,
     seeds = signal > threshold(signal.size) * sigma
     if not seeds.any():
         return []
-    spread = (signal > _GROW * sigma).view(np.uint8)
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(spread, connectivity=8)
-    wanted = np.unique(labels[seeds])
+    spread = signal > _GROW * sigma
     found = []
-    for label in wanted[wanted > 0]:
-        left, top, width, height = (int(v) for v in stats[label, :4])
-        crop = labels[top : top + height, left : left + width] == label
-        found.append((crop, (left, top, width, height)))
+    for top, left, coarse in _seeded_blocks(seeds, spread):
+        height, width = coarse.shape
+        window = np.s_[top : top + height, left : left + width]
+        own = (spread[window] & coarse).view(np.uint8)
+        _, labels, stats, _ = cv2.connectedComponentsWithStats(own, connectivity=8)
+        for label in np.flatnonzero(np.bincount(labels[seeds[window] & coarse])):
+            x, y, columns, rows = (int(v) for v in stats[label, :4])
+            crop = labels[y : y + rows, x : x + columns] == label
+            found.append((crop, (left + x, top + y, columns, rows)))
     return found
+
+
+def _seeded_blocks(seeds: Mask, spread: Mask) -> Iterator[tuple[int, int, Mask]]:
+    """Windows (top, left, mask) that hold whole components of ``spread`` with a seed.
+
+    Components are sought among blocks of pixels first: what touches in pixels touches in blocks,
+    so none is cut, and the noise between is never labelled pixel by pixel.
+    """
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(_any_in_block(spread), connectivity=8)
+    wanted = np.flatnonzero(np.bincount(labels[_any_in_block(seeds) > 0]))
+    for label in wanted[wanted > 0]:
+        x, y, columns, rows = (int(v) for v in stats[label, :4])
+        blocks = labels[y : y + rows, x : x + columns] == label
+        top, left = y * _COARSE, x * _COARSE
+        height, width = min(rows * _COARSE, spread.shape[0] - top), columns * _COARSE
+        yield top, left, _enlarged(blocks, _COARSE)[:height, : min(width, spread.shape[1] - left)]
+
+
+def _any_in_block(mask: Mask) -> NDArray[np.uint8]:
+    """Whether any pixel of each block is set; blocks at the end may be incomplete."""
+    rows, columns = (-(-n // _COARSE) for n in mask.shape)
+    short = rows * _COARSE - mask.shape[0], columns * _COARSE - mask.shape[1]
+    whole = cv2.copyMakeBorder(mask.view(np.uint8), 0, short[0], 0, short[1], cv2.BORDER_CONSTANT)
+    upright = whole.reshape(rows, _COARSE, -1).max(axis=1)
+    return np.asarray(upright.reshape(rows, columns, _COARSE).max(axis=2), np.uint8)
+
+
+def _enlarged(mask: Mask, zoom: int) -> Mask:
+    """Every pixel repeated ``zoom`` times both ways."""
+    return np.asarray(np.repeat(np.repeat(mask, zoom, axis=0), zoom, axis=1))
 
 
 def _place(
@@ -201,14 +255,14 @@ def _place(
     """Add a level's region to the list, unless a finer level has explained it already."""
     zoom = 2**level
     left, top = box[0] * zoom, box[1] * zoom
-    big = np.kron(mask, np.ones((zoom, zoom), bool)) if zoom > 1 else mask
+    big = _enlarged(mask, zoom) if zoom > 1 else mask
     bottom, right = (
         min(labels.shape[0], top + big.shape[0]),
         min(labels.shape[1], left + big.shape[1]),
     )
     big = big[: bottom - top, : right - left].copy()
     window = labels[top:bottom, left:right]
-    known = np.unique(window[big])
+    known = np.flatnonzero(np.bincount(window[big]))
     known = known[known > 0]
     if known.size:
         beyond = _beyond_known(regions, window, loss[top:bottom, left:right], big, known, sigma)
@@ -221,7 +275,7 @@ def _place(
 
 def _beyond_known(
     regions: list[Region], window: NDArray[np.int32], loss: Image, big: Mask,
-    known: NDArray[np.int32], sigma: float,
+    known: NDArray[np.intp], sigma: float,
 ) -> Mask | None:  # fmt: skip
     """What a coarse region adds to finer ones: None if it is only their halo.
 
@@ -244,7 +298,7 @@ def _beyond_known(
 
 def _joined_fragments(
     regions: list[Region], window: NDArray[np.int32], loss: Image, big: Mask, old: Mask,
-    known: NDArray[np.int32],
+    known: NDArray[np.intp],
 ) -> Mask | None:  # fmt: skip
     """Several finer pieces bridged by loss of their own depth are one thing."""
     if known.size < 2:

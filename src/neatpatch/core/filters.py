@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.frame import Image
+from neatpatch.core.frame import CodedLight, Image, Light
 
 Mask = NDArray[np.bool_]
+_STRIP = 16
+_LIGHT_STRIP = 16
 
 
 def smoothed(image: Image, sigma: float) -> Image:
@@ -38,6 +42,39 @@ def binned(image: Image, step: int) -> Image:
     )
 
 
+def binned_light(light: Light, step: int) -> Image:
+    """`binned` of a whole frame's light, strip after strip."""
+    rows, columns = light.shape[0] // step, light.shape[1] // step
+    out = np.empty((rows, columns), np.float32)
+    for top in range(0, rows, _LIGHT_STRIP):
+        bottom = min(top + _LIGHT_STRIP, rows)
+        out[top:bottom] = binned(light[top * step : bottom * step], step)
+    return out
+
+
+def enlarged_strips(
+    coarse: Image, zoom: int, shape: tuple[int, int]
+) -> Iterator[tuple[slice, Image]]:
+    """A coarse image enlarged ``zoom`` times, linear between its pixels, strip after strip.
+
+    Pixels of ``shape`` beyond it repeat its border. Strips stay in the processor's cache, so that
+    the whole enlarged image need never be held.
+    """
+    framed = np.pad(coarse, ((1, 2), (0, 1)), mode="edge")
+    width = framed.shape[1] * zoom
+    for first in range(0, framed.shape[0] - 2, _STRIP):
+        last = min(first + _STRIP, framed.shape[0] - 2)
+        rows = slice(first * zoom, min(last * zoom, shape[0]))
+        if rows.start >= rows.stop:
+            return
+        part = framed[first : last + 2]
+        wide = np.asarray(
+            cv2.resize(part, (width, part.shape[0] * zoom), interpolation=cv2.INTER_LINEAR),
+            np.float32,
+        )
+        yield rows, wide[zoom : zoom + rows.stop - rows.start, : shape[1]]
+
+
 def widened(mask: Mask, reach: int, *, round_: bool = False) -> Mask:
     """The mask grown by ``reach`` pixels, square or round."""
     shape = cv2.MORPH_ELLIPSE if round_ else cv2.MORPH_RECT
@@ -45,9 +82,17 @@ def widened(mask: Mask, reach: int, *, round_: bool = False) -> Mask:
     return np.asarray(cv2.dilate(mask.astype(np.uint8), kernel) > 0)
 
 
-def finite(image: Image) -> Image:
+def quantile(values: NDArray[np.floating], share: float) -> float:
+    """The value below which a ``share`` (0 to 1) lies; 0 for none. A sorted sample would tell."""
+    if values.size == 0:
+        return 0.0
+    rank = min(round(share * (values.size - 1)), values.size - 1)
+    return float(np.partition(values, rank, axis=None)[rank])
+
+
+def finite(image: Light) -> Light:
     """The image with NaN and infinite values replaced by the median of the others (0 if none)."""
-    if np.isfinite(image.sum()):
+    if isinstance(image, CodedLight) or np.isfinite(image.sum()):
         return image
     good = np.isfinite(image)
     middle = float(np.median(image[good])) if good.any() else 0.0

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -34,19 +36,53 @@ class FrameFacts:
     notes: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True)
+class CodedLight:
+    """Linear luminance kept as 8-bit codes (height, width) and the light each of them stands for.
+
+    A window of it is an array of light; the whole is a quarter of the size of one.
+    """
+
+    codes: NDArray[np.uint8]
+    curve: Image
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        return self.codes.shape[0], self.codes.shape[1]
+
+    @property
+    def size(self) -> int:
+        return self.codes.size
+
+    def __getitem__(self, window: Any) -> Image:
+        codes = np.ascontiguousarray(self.codes[window])
+        light = np.empty(codes.shape, np.float32)
+        if codes.size:
+            cv2.LUT(codes, self.curve, light)
+        return light
+
+
+Light = Image | CodedLight
+
+
 @dataclass(frozen=True, kw_only=True)
 class Frame:
     """Linear luminance of the stored array (height, width), full scale 1.0, before any rotation.
 
-    ``clipped`` is the share of pixels with any channel at full scale. ``mosaic`` is true when the
-    values are raw photosites of a colour filter array, balanced to one level.
+    ``light`` is looked at window by window; ``luminance`` is the whole as one array. ``clipped``
+    is the share of pixels with any channel at full scale. ``mosaic`` is true when the values are
+    raw photosites of a colour filter array, balanced to one level.
     """
 
-    luminance: Image
+    light: Light
     facts: FrameFacts
     clipped: float = 0.0
     mosaic: bool = False
 
     @property
+    def luminance(self) -> Image:
+        return self.light[:] if isinstance(self.light, CodedLight) else self.light
+
+    @property
     def shape(self) -> tuple[int, int]:
-        return self.luminance.shape[0], self.luminance.shape[1]
+        return self.light.shape[0], self.light.shape[1]

@@ -53,6 +53,8 @@ def limbs(mask: Mask, smooth: Image) -> list[Mask]:
 
     Small leftovers as faint as the main bar are its ragged edge and go with it.
     """
+    if np.count_nonzero(mask) > _COMPACT * np.pi / 4 * (mask.shape[0] ** 2 + mask.shape[1] ** 2):
+        return [mask]  # rounder than that even if its extent were the window's diagonal
     whole = filled(mask)
     if whole.sum() < _LEAST_PIXELS or roundness(whole) > _COMPACT:
         return [mask]

@@ -12,7 +12,7 @@ from neatpatch.core.background import Background, estimate_background
 from neatpatch.core.checks import Evidence, frame_checks
 from neatpatch.core.detection import Detection, bin_step, detect, loss_map
 from neatpatch.core.errors import BadArgumentError
-from neatpatch.core.filters import finite, smoothed
+from neatpatch.core.filters import binned_light, finite, smoothed
 from neatpatch.core.frame import Frame
 from neatpatch.core.kinds import kind_of, site_of
 from neatpatch.core.measuring import Measured, cut_patch, measure
@@ -26,7 +26,7 @@ from neatpatch.core.zones import zone_of
 
 _LEAST_SNR = 5.0
 _LEAST_SNR_AT_BORDER = 10.0
-_FAINTEST_SOFT = 0.008
+_FAINTEST_WIDE = 0.008
 """Fainter wide blotches cannot be told from the target's own unevenness; none would see them."""
 _SPLIT_SMOOTHING = 1.0
 DEFAULT_WORKS_AT = 16.0
@@ -104,12 +104,13 @@ def _part(progress: Progress, index: int, count: int) -> Progress:
 
 def measure_frame(frame: Frame, progress: Progress = no_progress) -> FrameMeasures:
     """Background, detection and plain measurements of one frame."""
-    frame = replace(frame, luminance=finite(frame.luminance))
+    frame = replace(frame, light=finite(frame.light))
     progress(0.05, "background")
-    background = estimate_background(frame.luminance)
-    progress(0.3, "detection")
     step = bin_step(frame.shape[1])
-    loss = loss_map(frame.luminance, background, step)
+    light = binned_light(frame.light, step)
+    background = estimate_background(light, step, frame.shape)
+    progress(0.3, "detection")
+    loss = loss_map(light, background, step)
     detection = detect(loss, background.cells, step)
     progress(0.6, "measuring")
     measured = _measure_all(frame, background, detection)
@@ -137,7 +138,7 @@ def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
         checks=checks,
         optics=optics_,
         spots=spots,
-        summary=summarise(spots, options.works_at, first.luminance.size),
+        summary=summarise(spots, options.works_at, first.light.size),
     )
 
 
@@ -178,7 +179,7 @@ def _measure_all(frame: Frame, background: Background, detection: Detection) -> 
         smooth = smoothed(window, _SPLIT_SMOOTHING)
         for mask in split(smooth, region.mask, detection.sigma[0]):
             patch = cut_patch(
-                frame.luminance, background, detection.occupied, detection.step,
+                frame.light, background, detection.occupied, detection.step,
                 region.top, region.left, mask,
             )  # fmt: skip
             measured = measure(patch, detection.white_noise, frame.shape)
@@ -207,7 +208,7 @@ def _named(placed: Sequence[Placed], blur: Blur) -> list[Thing]:
         kind = kind_of(p.measured, blur)
         if kind == "speck" and is_pixel_defect(p.measured, blur):
             continue
-        if kind == "soft" and p.measured.depth < _FAINTEST_SOFT:
+        if kind in ("soft", "residue") and p.measured.depth < _FAINTEST_WIDE:
             continue
         site: Site = "scene" if p.moves else site_of(p.measured, kind, blur)
         if p.seen_in > 1 and site == "unsure":

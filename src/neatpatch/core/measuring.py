@@ -13,11 +13,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.background import Background
-from neatpatch.core.filters import Mask, binned, smoothed, widened
-from neatpatch.core.frame import Image
+from neatpatch.core.filters import Mask, binned, quantile, smoothed, widened
+from neatpatch.core.frame import Image, Light
 
 _PROFILE_REACH = 100
-"""Radial profiles end here, in pixels of the (binned) patch."""
+"""Radial profiles end here at the latest, in pixels of the (binned) patch."""
+_ROUND_VARIANCE = 2.0
+"""Only round things have a radial profile."""
+_PROFILE_WIDTHS = 1.2
+"""Times the side of the square of this depth and loss: beyond, no shadow that fits the blur."""
 _FAINT = 45.0
 """Below this signal to noise the centroid is windowed."""
 _MAYBE_LONG = 0.5
@@ -46,11 +50,12 @@ class Measured:
 
     ``loss_px2``: integrated loss (area of the equal opaque disc). ``variance``: of the loss along
     its long and short axis. ``profile``: mean loss in rings of ``profile_step_px`` about the
-    centroid. ``length_px``, ``fwhm_px``: length between half-loss ends along the bent axis and
-    full width at half loss across it. ``extent_px``: longest extent of the part deeper than 30 %
-    of the depth, ``fill`` that part's area over its enclosing circle's, ``spread_px2`` the mean
-    variance of the loss in it along two axes. ``hollow``: loss in the middle over the depth.
-    ``edge_px``: depth over steepest slope, the width of the edge. ``noise``: of one pixel.
+    centroid, empty for long things. ``length_px``, ``fwhm_px``: length between half-loss ends
+    along the bent axis and full width at half loss across it. ``extent_px``: longest extent of
+    the part deeper than 30 % of the depth, ``fill`` that part's area over its enclosing circle's,
+    ``spread_px2`` the mean variance of the loss in it along two axes. ``hollow``: loss in the
+    middle over the depth. ``edge_px``: depth over steepest slope, the width of the edge.
+    ``noise``: of one pixel.
     """
 
     x_px: float
@@ -85,7 +90,7 @@ class Measured:
 
 
 def cut_patch(
-    luminance: Image, background: Background, occupied_map: Mask, step: int,
+    light: Light, background: Background, occupied_map: Mask, step: int,
     top: int, left: int, mask: Mask,
 ) -> Patch:  # fmt: skip
     """Window around a binned mask with room for a ring of background, zero level set there."""
@@ -94,13 +99,12 @@ def cut_patch(
     while mask.sum() * (step / zoom) ** 2 > _MANY_PIXELS:
         zoom *= 2
     pad = (int(8 + 0.35 * min(size, 400)) // zoom + 1) * zoom
-    height, width = luminance.shape
+    height, width = light.shape
     y0, x0 = (max(0, (v * step - pad) // zoom * zoom) for v in (top, left))
     rows = (min(height, (top + mask.shape[0]) * step + pad) - y0) // zoom
     columns = (min(width, (left + mask.shape[1]) * step + pad) - x0) // zoom
-    light = luminance[y0 : y0 + rows * zoom, x0 : x0 + columns * zoom]
-    light = binned(light, zoom)
-    loss = (1.0 - light / background.window(y0, x0, rows, columns, zoom)).astype(np.float32)
+    here = binned(light[y0 : y0 + rows * zoom, x0 : x0 + columns * zoom], zoom)
+    loss = (1.0 - here / background.patch(y0, x0, rows, columns, zoom)).astype(np.float32)
     ys = (y0 + np.arange(rows) * zoom) // step
     xs = (x0 + np.arange(columns) * zoom) // step
     occupied = _window_of(occupied_map, 0, 0, ys, xs)
@@ -119,24 +123,29 @@ def _others(loss: Image, mine: Mask, occupied: Mask, grow: int) -> Mask:
     others = occupied & ~mine
     if not others.any() or not mine.any():
         return others
-    if float(loss[mine].mean()) > 0.5 * float(np.percentile(loss[others], 75)):
+    if float(loss[mine].mean()) > 0.5 * quantile(loss[others], 0.75):
         return others
     return widened(others, grow, round_=True)
 
 
 def _sampled_median(values: Image) -> float:
-    return float(np.median(values[:: max(1, values.size // 4000)]))
+    return quantile(values[:: max(1, values.size // 4000)], 0.5)
 
 
 def _window_of(
     mask: NDArray[np.bool_], top: int, left: int, ys: NDArray[np.intp], xs: NDArray[np.intp]
 ) -> Mask:
     """Values of a binned mask placed at (``top``, ``left``) at the given rows and columns."""
-    out = np.zeros((ys.size, xs.size), bool)
+    out = np.zeros((ys.size, xs.size), np.uint8)
     y, x = ys - top, xs - left
-    inside_y, inside_x = (y >= 0) & (y < mask.shape[0]), (x >= 0) & (x < mask.shape[1])
-    out[np.ix_(inside_y, inside_x)] = mask[np.ix_(y[inside_y], x[inside_x])]
-    return out
+    first, last = (int(np.searchsorted(y, edge)) for edge in (0, mask.shape[0]))
+    start, stop = (int(np.searchsorted(x, edge)) for edge in (0, mask.shape[1]))
+    if first < last and start < stop:
+        rows, columns = y[first:last], x[start:stop]
+        part = mask[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1].view(np.uint8)
+        near = part.take(rows - rows[0], axis=0).take(columns - columns[0], axis=1)
+        out[first:last, start:stop] = near
+    return out.view(bool)
 
 
 def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> Measured | None:
@@ -151,7 +160,7 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
     z = patch.zoom
     weights = np.asarray(np.maximum(values, 0.0), np.float64)
     x, y = _centroid(xs, ys, values, weights)
-    rough = float(np.percentile(values, 98))
+    rough = quantile(values, 0.98)
     if np.sqrt(max(rough, 0.0) * total) < _FAINT * white_noise:
         x, y = _windowed(xs, ys, values, x, y, total / max(rough, 1e-6))
     dx, dy = np.asarray(xs - x, np.float64), np.asarray(ys - y, np.float64)
@@ -166,6 +175,10 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
     if fill < _MAYBE_LONG or variance[0] > 2.5 * variance[1]:
         long = _along(dx, dy, values, axis, depth)
     slope = _steepest(smooth, patch.mine)
+    profile = np.zeros(0)
+    if variance[0] < _ROUND_VARIANCE * variance[1]:
+        reach = _PROFILE_WIDTHS * float(np.sqrt(total / depth)) + float(np.sqrt(total))
+        profile = _profile(patch, x, y, reach)
     border = (
         patch.top + ys.min() * z <= 1 or patch.left + xs.min() * z <= 1
         or patch.top + ys.max() * z >= frame_shape[0] - 1 - z
@@ -176,7 +189,7 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
         loss_px2=total * z * z, depth=depth, snr=energy * z / max(white_noise, 1e-6),
         variance=(variance[0] * z * z, variance[1] * z * z),
         angle_deg=float(np.degrees(np.arctan2(axis[1], axis[0]))),
-        area_px=int(xs.size) * z * z, profile=_profile(patch, x, y), profile_step_px=z,
+        area_px=int(xs.size) * z * z, profile=profile, profile_step_px=z,
         length_px=long[0] * z, fwhm_px=long[1] * z, extent_px=extent * z,
         fill=fill, spread_px2=_spread(strong, patch.loss, x, y) * z * z,
         hollow=_hollow(smooth, patch.mine, x, y, depth), noise=white_noise / z,
@@ -262,8 +275,9 @@ def _along(
         return float(np.ptp(s) + 1), float(np.ptp(t) + 1)
     scale = max(float(np.ptp(s)) / 2, 1.0)
     root = np.sqrt(values[strong])
-    basis = np.vander(s[strong] / scale, 4)
-    bend, *_ = np.linalg.lstsq(basis * root[:, None], t[strong] * root, rcond=None)
+    basis = np.vander(s[strong] / scale, 4) * root[:, None]
+    normal = basis.T @ basis + 1e-9 * np.eye(4)
+    bend = np.linalg.solve(normal, basis.T @ (t[strong] * root))
     first, last = _half_ends(s, values)
     path = np.linspace(first, last, 60)
     length = float(np.hypot(np.diff(path), np.diff(np.polyval(bend, path / scale))).sum())
@@ -288,7 +302,7 @@ def _half_ends(
         sums = sums / np.maximum(numbers, 1)
     kernel = np.ones(3) / 3
     sums = np.convolve(np.pad(sums, 1, mode="edge"), kernel, mode="valid")
-    level = 0.5 * float(np.percentile(sums, 97 if means else 70))
+    level = 0.5 * quantile(sums, 0.97 if means else 0.7)
     above = np.nonzero(sums > level)[0]
     if above.size == 0:
         return float(position.min()), float(position.max())
@@ -303,9 +317,9 @@ def _half_ends(
     return float(edges[above[0]]), float(edges[above[-1] + 1])
 
 
-def _profile(patch: Patch, x: float, y: float) -> NDArray[np.float64]:
-    """Mean loss in rings one (binned) pixel wide, over own and free pixels."""
-    reach = _PROFILE_REACH
+def _profile(patch: Patch, x: float, y: float, width: float) -> NDArray[np.float64]:
+    """Mean loss in rings one (binned) pixel wide, over own and free pixels, to ``width`` out."""
+    reach = int(min(_PROFILE_REACH, width + 4))
     y0, x0 = max(0, int(y) - reach), max(0, int(x) - reach)
     window = np.s_[y0 : int(y) + reach + 1, x0 : int(x) + reach + 1]
     loss = patch.loss[window]
@@ -326,7 +340,9 @@ def _hollow(smooth: Image, mine: Mask, x: float, y: float, depth: float) -> floa
 
 
 def _steepest(smooth: Image, mine: Mask) -> float:
-    gx = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, ksize=3, scale=0.125)
-    gy = cv2.Sobel(smooth, cv2.CV_32F, 0, 1, ksize=3, scale=0.125)
-    slope = np.hypot(gx, gy)[mine]
-    return float(np.percentile(slope, 97)) if slope.size else 0.0
+    x, y, columns, rows = cv2.boundingRect(mine.view(np.uint8))
+    window = np.s_[max(0, y - 1) : y + rows + 1, max(0, x - 1) : x + columns + 1]
+    inner = np.ascontiguousarray(smooth[window])
+    gx = cv2.Sobel(inner, cv2.CV_32F, 1, 0, ksize=3, scale=0.125)
+    gy = cv2.Sobel(inner, cv2.CV_32F, 0, 1, ksize=3, scale=0.125)
+    return quantile(np.asarray(cv2.magnitude(gx, gy), np.float32)[mine[window]], 0.97)

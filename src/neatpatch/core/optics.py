@@ -76,24 +76,34 @@ def central_depth(particle: float, blur: float) -> float:
     return 1.0 if particle >= blur else (particle / blur) ** 2
 
 
-@lru_cache(maxsize=16)
-def _hankel(samples: int) -> tuple[Floats, Floats, Floats]:
-    """Frequencies, weights and J0 table on radii 0..2 (units of the profile's scale)."""
+@lru_cache(maxsize=1)
+def _hankel() -> tuple[Floats, Floats, Floats, Floats]:
+    """Frequencies, weights, radii 0..2 and J0 table (units of the profile's scale)."""
     step = 0.025
     k: Floats = (np.arange(600, dtype=np.float64) + 0.5) * step
     weight: Floats = 2 * math.pi * k * step
-    radii: Floats = np.linspace(0.0, 2.0, samples, dtype=np.float64)
+    radii: Floats = np.linspace(0.0, 2.0, 160, dtype=np.float64)
     table: Floats = j0(2 * math.pi * np.outer(radii, k))
-    return k, weight, table
+    return k, weight, radii, table
+
+
+@lru_cache(maxsize=1)
+def _jinc() -> tuple[Floats, Floats]:
+    """``2 J1(x) / x`` on a grid fine enough that linear interpolation errs by less than 1e-6."""
+    x: Floats = np.linspace(0.0, 48.0, 16_384, dtype=np.float64)
+    values: Floats = np.ones_like(x)
+    values[1:] = 2 * j1(x[1:]) / x[1:]
+    return x, values
 
 
 def _disc_spectrum(diameter: float, k: Floats) -> Floats:
-    x = math.pi * diameter * k
-    return np.where(x < 1e-6, 1.0, 2 * j1(np.maximum(x, 1e-6)) / np.maximum(x, 1e-6))
+    return np.asarray(np.interp(math.pi * diameter * k, *_jinc()), np.float64)
 
 
 def _airy_spectrum(scale: float, k: Floats) -> Floats:
     """Transfer function of a perfect round pupil; ``scale`` is λN. One everywhere for 0."""
+    if scale <= 0:
+        return np.ones_like(k)
     nu = np.minimum(k * scale, 1.0)
     return np.asarray(2 / math.pi * (np.arccos(nu) - nu * np.sqrt(1 - nu * nu)), np.float64)
 
@@ -108,8 +118,42 @@ def unit_profile(
     transform of the product of the spectra of discs, pupil and Gaussian; accurate to 0.2 % of its
     peak for softness above 3 % of the outer width. Beyond twice the outer width it is zero.
     """
-    scale = max(particle + blur + 4 * softness + 2 * airy, 1e-6)
-    k, weight, table = _hankel(160)
+    scale, weighted = _weighted_spectrum(particle, blur, softness, airy)
+    radii, table = _hankel()[2:]
+    return np.interp(
+        np.asarray(radius, dtype=np.float64), radii * scale, table @ weighted / scale**2, right=0.0
+    )
+
+
+def unit_profiles(
+    particles: Floats, blur: float, softness: float, airy: float = 0.0
+) -> tuple[Floats, Floats]:
+    """`unit_profile` of many particles (n) under one blur: radii (m) and profiles (n, m).
+
+    All share the scale of the largest, and so one spectrum of the blurs.
+    """
+    largest = float(np.max(particles))
+    scale, blurred = _weighted_spectrum(0.0, blur, softness, airy, largest)
+    k, _, radii, table = _hankel()
+    own = _disc_spectrum(1.0, np.outer(particles, k / scale))
+    return radii * scale, (own * blurred) @ table.T / scale**2
+
+
+def unit_peak(particle: float, blur: float, softness: float, airy: float = 0.0) -> float:
+    """`unit_profile` at radius zero, where the transform is a plain sum."""
+    scale, weighted = _weighted_spectrum(particle, blur, softness, airy)
+    return float(weighted.sum()) / scale**2
+
+
+def _weighted_spectrum(
+    particle: float, blur: float, softness: float, airy: float, largest: float = 0.0
+) -> tuple[float, Floats]:
+    """The outer scale, and the product of all spectra with its weights of integration.
+
+    ``largest`` widens the scale to that of a larger particle.
+    """
+    scale = max(max(particle, largest) + blur + 4 * softness + 2 * airy, 1e-6)
+    k, weight = _hankel()[:2]
     kk = k / scale
     spectrum = (
         _disc_spectrum(particle, kk)
@@ -117,9 +161,7 @@ def unit_profile(
         * _airy_spectrum(airy, kk)
         * np.exp(-2 * (math.pi * softness * kk) ** 2)
     )
-    values = table @ (spectrum * weight) / scale**2
-    grid = np.linspace(0.0, 2.0, 160) * scale
-    return np.interp(np.asarray(radius, dtype=np.float64), grid, values, right=0.0)
+    return scale, spectrum * weight
 
 
 def predicted_depth(particle: float, blur: float, softness: float, airy: float = 0.0) -> float:
@@ -131,7 +173,7 @@ def predicted_depth(particle: float, blur: float, softness: float, airy: float =
         return 0.0
     area = math.pi / 4 * particle**2
     resolved = max(softness, 0.03 * (particle + blur))
-    peak = area * float(unit_profile([0.0], particle, blur, resolved, airy)[0])
+    peak = area * unit_peak(particle, blur, resolved, airy)
     return min(1.0, max(0.0, peak))
 
 

@@ -77,29 +77,52 @@ class _Scene:
             (optics.airy_um(n) / pitch if pitch else 0.0) for n in (frame.f_number, f_number)
         )
 
+    def here(self, spot: Spot) -> float:
+        """Relative depth at the frame's own aperture."""
+        return _depth(spot, spot.blur_px or self._blur, self._softness, self._airy_here)
+
     def spot(self, spot: Spot) -> PredictedSpot:
+        """Predict one spot."""
+        depth, outer = self.shadow(spot, self.here(spot))
+        return PredictedSpot(
+            id=spot.id, depth=round(depth, 6), outer_px=round(outer, 2),
+            noticed=self.noticed(depth, outer),
+        )  # fmt: skip
+
+    def noticed(self, depth: float, outer_px: float) -> bool:
+        """Whether a shadow of this depth and width would be noticed."""
+        return is_noticed(depth, outer_px, self._pitch, self._width_mm)
+
+    def shadow(self, spot: Spot, here: float) -> tuple[float, float]:
+        """Depth and outer width (pixels) of one spot; ``here``: its relative depth as shot."""
         own = spot.blur_px or self._blur
-        here = _depth(spot, own, self._softness, self._airy_here)
         there = _depth(spot, own * self._ratio, self._softness, self._airy_there)
         depth = min(1.0, spot.depth * there / here) if here > 0 else 0.0
         outer = max(spot.outer_px - own, 0.0) + own * self._ratio
-        return PredictedSpot(
-            id=spot.id, depth=round(depth, 6), outer_px=round(outer, 2),
-            noticed=is_noticed(depth, outer, self._pitch, self._width_mm),
-        )  # fmt: skip
+        return depth, outer
 
 
 def shows_from(spot: Spot, optics_: Optics, frame: FrameRecord) -> float | None:
     """Smallest f-number, in third stops from f/1.4 to f/40, at which a spot would be noticed.
 
+    Whole stops are tried first, then the thirds below the first that shows it.
     None when it is not noticed at any of them, or when the frame's own aperture is unknown.
     """
     if frame.f_number is None or optics_.blur_px is None:
         return None
-    for stop in _THIRD_STOPS:
-        if _Scene(frame, optics_, stop).spot(spot).noticed:
-            return nominal_stop(stop)
-    return None
+    here = _Scene(frame, optics_, frame.f_number).here(spot)
+
+    def noticed(stop: float) -> bool:
+        scene = _Scene(frame, optics_, stop)
+        return scene.noticed(*scene.shadow(spot, here))
+
+    whole = next((i for i in range(0, len(_THIRD_STOPS), 3) if noticed(_THIRD_STOPS[i])), None)
+    if whole is None:
+        whole = len(_THIRD_STOPS)
+    between = _THIRD_STOPS[max(0, whole - 2) : whole]
+    later = _THIRD_STOPS[whole : whole + 1]
+    found = next((n for n in between if noticed(n)), later[0] if later else None)
+    return None if found is None else nominal_stop(found)
 
 
 def nominal_stop(n: float) -> float:

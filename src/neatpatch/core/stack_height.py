@@ -106,10 +106,13 @@ def _joint_fit(
 ) -> tuple[float, float]:
     rings = [_ring_data(m, start) for m in things]
 
+    particles = np.array([_particle(m) for m in things])
+
     def residuals(p: NDArray[np.float64]) -> NDArray[np.float64]:
+        radii, profiles = optics.unit_profiles(particles, float(p[0]), float(p[1]), airy)
         parts = []
-        for m, (radius, values, weight) in zip(things, rings, strict=True):
-            model = m.loss_px2 * _ring_mean(radius, m, float(p[0]), float(p[1]), airy)
+        for m, profile, (radius, values, weight) in zip(things, profiles, rings, strict=True):
+            model = m.loss_px2 * _ring_mean(radius, m.profile_step_px, radii, profile)
             parts.append((values - model) * weight)
         return np.concatenate(parts)
 
@@ -123,14 +126,12 @@ def _joint_fit(
 
 
 def _ring_mean(
-    radius: NDArray[np.float64], m: Measured, blur: float, softness: float, airy: float
-) -> NDArray[np.float64]:
+    radius: NDArray[np.float64], step_px: int,
+    radii: NDArray[np.float64], profile: NDArray[np.float64],
+) -> NDArray[np.float64]:  # fmt: skip
     """Profile averaged over each ring's width, for small shadows of few pixels."""
-    steps = np.array([-0.33, 0.0, 0.33]) * m.profile_step_px
-    fine = np.abs(radius[:, None] + steps)
-    values = optics.unit_profile(fine.ravel(), _particle(m), blur, softness, airy).reshape(
-        fine.shape
-    )
+    fine = np.abs(radius[:, None] + np.array([-0.33, 0.0, 0.33]) * step_px)
+    values = np.interp(fine, radii, profile)
     weight = np.maximum(fine, 0.1)
     return np.asarray((values * weight).sum(axis=1) / weight.sum(axis=1))
 

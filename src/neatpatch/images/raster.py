@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from PIL import ExifTags, Image, UnidentifiedImageError
 
 from neatpatch.core.errors import UnusableFrameError
-from neatpatch.core.frame import Frame, FrameFacts
+from neatpatch.core.frame import CodedLight, Frame, FrameFacts, Light
 from neatpatch.core.frame import Image as Luminance
 from neatpatch.images.limits import Limits, check_pixels
 from neatpatch.images.metadata import facts_from_tags, sensor_from_tags
@@ -98,8 +98,8 @@ def _read_pillow(path: Path, image: Image.Image, kind: FileType) -> Frame:
             f"pictures of colour mode {image.mode} cannot be measured. Use the camera's own JPEG "
             "or RAW file."
         )
-    luminance, clipped = _luminance_8bit(image, curve_for(profile, 256))
-    return _frame(luminance, clipped, facts, 8)
+    light, clipped = _luminance_8bit(image, curve_for(profile, 256))
+    return _frame(light, clipped, facts, 8)
 
 
 def _read_jpeg_luma(path: Path, image: Image.Image, facts: FrameFacts) -> Frame:
@@ -111,10 +111,10 @@ def _read_jpeg_luma(path: Path, image: Image.Image, facts: FrameFacts) -> Frame:
     curve = curve_for(image.info.get("icc_profile"), 256)
     image.draft("L", image.size)
     image.load()
-    luminance, clipped = _luminance_8bit(image, curve)
-    if float(np.percentile(luminance[::16, ::16], 99)) > _BRIGHT:
+    light, clipped = _luminance_8bit(image, curve)
+    if float(np.percentile(light[::16, ::16], 99)) > _BRIGHT:
         clipped = max(clipped, _clipped_colour(path))
-    return _frame(luminance, clipped, facts, 8)
+    return _frame(light, clipped, facts, 8)
 
 
 def _clipped_colour(path: Path) -> float:
@@ -132,11 +132,11 @@ def _flattened(image: Image.Image) -> Image.Image:
     return image.convert("RGB")
 
 
-def _luminance_8bit(image: Image.Image, curve: Curve) -> tuple[Luminance, float]:
+def _luminance_8bit(image: Image.Image, curve: Curve) -> tuple[Light, float]:
     """Strip by strip, so that the whole picture is never held in three channels of floats."""
     if image.mode == "L":
-        grey = np.asarray(image)
-        return np.asarray(cv2.LUT(grey, curve), np.float32), float(np.mean(grey[::2, ::2] >= 254))
+        grey = _codes(image)
+        return CodedLight(grey, curve), float(np.mean(grey[::4, ::4] >= 254))
     width, height = image.size
     out = np.empty((height, width), np.float32)
     clipped = 0
@@ -146,6 +146,16 @@ def _luminance_8bit(image: Image.Image, curve: Curve) -> tuple[Luminance, float]
         cv2.transform(cv2.LUT(strip, curve), _CHANNEL_WEIGHTS, out[top:bottom])
         clipped += int(np.count_nonzero(strip[::2, ::2].max(axis=2) >= 254))
     return out, clipped * 4 / (width * height)
+
+
+def _codes(image: Image.Image) -> NDArray[np.uint8]:
+    """A grey picture's codes; strips are quicker to copy out than the whole."""
+    width, height = image.size
+    out = np.empty((height, width), np.uint8)
+    for top in range(0, height, _STRIP_ROWS):
+        bottom = min(height, top + _STRIP_ROWS)
+        out[top:bottom] = np.asarray(image.crop((0, top, width, bottom)))
+    return out
 
 
 def _luminance_16bit(array: NDArray[np.uint16], curve: Curve) -> tuple[Luminance, float]:
@@ -223,9 +233,9 @@ def _deep_tiff(path: Path, facts: FrameFacts, profile: bytes | None) -> Frame:
     return _frame(luminance, clipped, facts, 16)
 
 
-def _frame(luminance: Luminance, clipped: float, facts: FrameFacts, depth: int) -> Frame:
+def _frame(light: Light, clipped: float, facts: FrameFacts, depth: int) -> Frame:
     facts = FrameFacts(**{**facts.__dict__, "bit_depth": depth})
-    return Frame(luminance=luminance, facts=facts, clipped=clipped)
+    return Frame(light=light, facts=facts, clipped=clipped)
 
 
 def _notes(image: Image.Image) -> tuple[str, ...]:

@@ -45,7 +45,7 @@ def read_raw(path: Path, kind: FileType, limits: Limits) -> Frame:
         raise UnusableFrameError(_UNREADABLE) from error
     height, width = luminance.shape
     facts = _facts(path, kind, width, height, flip)
-    return Frame(luminance=luminance, facts=facts, clipped=clipped, mosaic=True)
+    return Frame(light=luminance, facts=facts, clipped=clipped, mosaic=True)
 
 
 def _balanced(raw: Any, mosaic: NDArray[np.uint16]) -> tuple[NDArray[np.float32], float]:

@@ -38,7 +38,7 @@ def write_tiles(frame: Frame, original: Path, folder: Path, alive: Callable[[], 
     partial = folder.with_name(folder.name + ".tmp")
     shutil.rmtree(partial, ignore_errors=True)
     partial.mkdir(parents=True)
-    relief = _relief(frame, estimate_background(frame.luminance))
+    relief = _relief(frame, estimate_background(frame.light))
     _write_pyramid(relief, partial / "relief", alive)
     _write_thumb(_deepened(relief), partial / "relief.jpg")
     shot = _as_shot(frame, original)
@@ -58,7 +58,7 @@ def _relief(frame: Frame, background: Background) -> Picture:
     for top in range(0, frame.shape[0], _BAND):
         rows = min(_BAND, frame.shape[0] - top)
         ground = background.window(top, 0, rows, frame.shape[1])
-        ratio = frame.luminance[top : top + rows] / ground
+        ratio = frame.light[top : top + rows] / ground
         out[top : top + rows] = np.clip(127.5 + (ratio - 1) * 127.5 * RELIEF_GAIN, 0, 255)
     return out
 
