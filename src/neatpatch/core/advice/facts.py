@@ -1,0 +1,193 @@
+"""What is known of a visit. Every field may be missing; unknown ones are refused by name."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from neatpatch.core.records import Kind, Record
+
+Access = Literal["mirror", "fixed_mirror", "mirrorless", "fixed_lens", "digital_back"]
+Power = Literal["on", "off", "battery_out"]
+FrameSite = Literal["sensor", "rear_lens", "front_lens", "scene", "unsure"]
+Where = Literal["spread", "edges", "middle", "single"]
+Experience = Literal["novice", "practised", "expert"]
+Observed = Literal[
+    "metal_crumbs", "grit", "saliva", "loupe_glint", "scratch_suspected", "gel_left", "tip_bent",
+    "fluid_stood",
+]  # fmt: skip
+Step = Literal[
+    "clean_lens", "auto_clean", "air", "brush", "lift", "dry_swab", "wet_swab", "dry_followup",
+    "corner_swab", "service", "teardown",
+]  # fmt: skip
+Result = Literal["no_change", "fewer", "cleared", "stirred", "streaks", "worse", "unknown"]
+Item = Literal[
+    "bulb_blower", "electric_blower", "gas_can", "charged_brush", "lens_brush", "gel_stick",
+    "silicone_pad", "dry_swab", "wet_swab", "corner_swab", "sterile_pad", "moist_wipe", "fluid",
+    "lens_wipe", "cloth", "carbon_pen", "tweezers", "loupe", "cross_driver_0", "screw_tray",
+    "lint_free_bud",
+]  # fmt: skip
+FluidKind = Literal["mild", "oil_dissolving", "fast_drying", "alcohol_free", "pure_water"]
+ContactSchool = Literal["lift", "dry_swab", "wet_swab", "dry_wet_dry"]
+Count = Field(default=None, ge=0, le=1_000_000)
+
+
+class CameraFacts(Record):
+    """The body. ``hold_rule``: what its handbook says holds a stabilised sensor; None: unknown."""
+
+    access: Access | None = None
+    sensor_mm: tuple[float, float] | None = None
+    stabilised: bool | None = None
+    hold_rule: Power | None = None
+    filter_removed: bool | None = None
+    self_clean: bool | None = None
+    under_guarantee: bool | None = None
+    power: Power | None = None
+    battery_percent: float | None = Field(default=None, ge=0, le=100)
+    mains: bool | None = None
+    mirror_up: bool | None = None
+
+    @model_validator(mode="after")
+    def _sensor_is_real(self) -> CameraFacts:
+        if self.sensor_mm is not None and min(self.sensor_mm) <= 0:
+            raise ValueError("sensor_mm must be two lengths above zero, in millimetres")
+        return self
+
+
+class SpotFacts(Record):
+    """``relevant``: how many show at the apertures worked at."""
+
+    total: int | None = Count
+    relevant: int | None = Count
+    by_kind: dict[Kind, int] = Field(default_factory=dict)
+
+
+class ChangeFacts(Record):
+    """The last comparison."""
+
+    gone: int = 0
+    stayed: int = 0
+    moved: int = 0
+    new: int = 0
+
+
+class FrameFactsGiven(Record):
+    """The newest test frame."""
+
+    fit: bool | None = None
+    f_number: float | None = None
+    comparable: bool | None = None
+    spots: SpotFacts = SpotFacts()
+    site: FrameSite | None = None
+    where: Where | None = None
+    change: ChangeFacts | None = None
+
+
+class WorkFacts(Record):
+    """The apertures its owner works at."""
+
+    apertures: tuple[float, ...] = ()
+
+
+class DoneStep(Record):
+    """One step of this visit and how its retest came out."""
+
+    step: Step
+    tested: bool | None = None
+    result: Result | None = None
+    runs: int | None = Count
+    opening: Literal["down", "up"] | None = None
+    drops: float | None = Count
+    tip_bent: bool | None = None
+    temperature_c: float | None = None
+    humidity_percent: float | None = None
+    width_mm: float | None = None
+    tool: str | None = None
+    item: str | None = None
+    fluid: str | None = None
+    swabs: int | None = Count
+    dabs: int | None = Count
+    puffs: int | None = Count
+    strokes: int | None = Count
+    note: str | None = None
+
+
+class KitItem(Record):
+    """One thing owned. ``matched_coating``: the stick suits this maker's coating."""
+
+    item: Item
+    kind: str | None = None
+    kit_own: bool | None = None
+    width_mm: float | None = None
+    quantity: float | None = Count
+    fresh_patches: int | None = Count
+    matched_coating: bool | None = None
+    filtered: bool | None = None
+    inverted: bool | None = None
+    clean: bool | None = None
+    used: bool | None = None
+    sealed: bool | None = None
+    expired: bool | None = None
+    charged: bool | None = None
+
+
+class RoomFacts(Record):
+    """Where it is done."""
+
+    temperature_c: float | None = Field(default=None, ge=-40, le=60)
+    humidity_percent: float | None = Field(default=None, ge=0, le=100)
+    moving_air: bool | None = None
+    surface: Literal["bare", "fabric"] | None = None
+    clean: bool | None = None
+
+
+class OperatorFacts(Record):
+    """Who does it, and what they would like to do next."""
+
+    experience: Experience | None = None
+    asks_for: str | None = None
+
+
+class Schools(Record):
+    """Choices between the ways people argue about; None takes the default."""
+
+    act_on: Literal["visible", "work_affected"] | None = None
+    check: Literal["evidence", "calendar_service"] | None = None
+    air: Literal["soft_first", "strong", "skip"] | None = None
+    gas_can: Literal["never", "allowed"] | None = None
+    brush: Literal["never", "charged", "clean_lens_brush"] | None = None
+    contact_order: tuple[ContactSchool, ...] | None = None
+    lift_area: Literal["spots", "whole"] | None = None
+    stroke: Literal["same_way", "return_other_face", "across_and_back", "circles"] | None = None
+    swab_width: Literal["matched", "narrower_ok"] | None = None
+    fluid: Literal["by_stain", "alcohol_free", "kit_only"] | None = None
+    contact_by: Literal["self", "send_out"] | None = None
+    damp_air: Literal["never", "dry_work_only"] | None = None
+    pad_on_finger: bool | None = None
+    files_first: bool | None = None
+
+
+class ServiceFacts(Record):
+    """The owner's own service."""
+
+    turnaround_days: float | None = Count
+    membership_includes_clean: bool | None = None
+    months_since_service: float | None = Count
+
+
+class Facts(Record):
+    """All that the judgement looks at."""
+
+    camera: CameraFacts = CameraFacts()
+    frame: FrameFactsGiven | None = None
+    observed: tuple[Observed, ...] = ()
+    work: WorkFacts = WorkFacts()
+    done: tuple[DoneStep, ...] = ()
+    kit: tuple[KitItem, ...] = ()
+    room: RoomFacts = RoomFacts()
+    operator: OperatorFacts = OperatorFacts()
+    schools: Schools = Schools()
+    job_in_days: float | None = Field(default=None, ge=0, le=100_000)
+    service: ServiceFacts = ServiceFacts()
+    photos_waiting: int | None = Count
