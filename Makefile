@@ -1,5 +1,5 @@
 .DEFAULT_GOAL := help
-.PHONY: help demo dev test check bench fuzz screenshots lock schema clean
+.PHONY: help demo dev test check bench fuzz screenshots lock schema judgement clean
 
 PYTHON ?= python3
 VENV := .venv
@@ -41,6 +41,10 @@ screenshots: $(STAMP) $(PAGE) chromium ## Take the pictures in docs/screenshots 
 schema: $(STAMP) $(NODE_STAMP) ## Write the API's description and the page's types from it
 	$(BIN)/python -m neatpatch.web.describe web/openapi.json
 	cd web && npm run --silent schema
+
+judgement: $(STAMP) ## Write docs/judgement.md from the rules
+	$(BIN)/python -c "from neatpatch.core.advice.document import judgement_text; \
+	  open('docs/judgement.md', 'w', encoding='utf-8').write(judgement_text())"
 
 lock: $(STAMP) ## Pin and hash all Python packages anew (the bench's rivals are in requirements-bench.txt)
 	$(BIN)/python -m pip install -q pip-tools

@@ -1,4 +1,7 @@
-"""Before and after on frames with known truth: statuses right, alignment error."""
+"""Before and after on frames with known truth: statuses right, alignment error.
+
+Moved, or gone here and new there, count as one class: two specks of one size cannot be told apart.
+"""
 
 from __future__ import annotations
 
@@ -91,12 +94,12 @@ def _add(total: PairScore, before: Path, after: Path) -> None:
     total.misplaced_px += _misplaced(found, *truths)
 
 
-def _row_of(spot_map: SpotMap, truth: Truth) -> str | None:
+def _row_of(spot_map: SpotMap, truth: Truth) -> str:
     near = [
         (math.hypot(s.x_px - truth["x_px"], s.y_px - truth["y_px"]), s.id) for s in spot_map.spots
     ]
-    distance, name = min(near, default=(math.inf, None))
-    return name if distance < max(6.0, 0.3 * truth["outer_px"]) else None
+    distance, name = min(near, default=(math.inf, ""))
+    return name if distance < max(6.0, 0.3 * truth["outer_px"]) else ""
 
 
 def _earlier(found: Comparison, spot_map: SpotMap, old: Truth, new: Truth) -> Iterator[bool]:
@@ -104,9 +107,7 @@ def _earlier(found: Comparison, spot_map: SpotMap, old: Truth, new: Truth) -> It
     status = {s.before: s.status for s in found.spots if s.before}
     for truth in old["spots"]:
         if truth["snr"] >= LEAST_SNR:
-            wanted = {"stayed"} if truth["id"] in names else {"gone"}
-            if f"{truth['id']}-moved" in names:
-                wanted = {"gone", "moved"}
+            wanted = {"stayed"} if truth["id"] in names else {"gone", "moved"}
             yield status.get(_row_of(spot_map, truth)) in wanted
 
 
@@ -115,8 +116,7 @@ def _later(found: Comparison, spot_map: SpotMap, old: Truth, new: Truth) -> Iter
     status = {s.after: s.status for s in found.spots if s.after}
     for truth in new["spots"]:
         if truth["snr"] >= LEAST_SNR and truth["id"] not in names:
-            wanted = {"new", "moved"} if truth["id"].endswith("-moved") else {"new"}
-            yield status.get(_row_of(spot_map, truth)) in wanted
+            yield status.get(_row_of(spot_map, truth), "stayed") in ("new", "moved")
 
 
 def _misplaced(found: Comparison, old: Truth, new: Truth) -> Iterator[float]:

@@ -11,13 +11,12 @@ import typer
 from typer._click.exceptions import ClickException
 
 from neatpatch import __version__
-from neatpatch.cli.parsing import read_map, sensor_size, within
+from neatpatch.cli import judging
+from neatpatch.cli.parsing import read_frame_named, read_map, sensor_size, within
 from neatpatch.cli.printing import map_text, prediction_text
-from neatpatch.core.errors import NeatPatchError, UnusableFrameError
-from neatpatch.core.frame import Frame
+from neatpatch.core.errors import NeatPatchError
 from neatpatch.core.mapping import DEFAULT_WORKS_AT, MapOptions, build_map
 from neatpatch.core.prediction import predict
-from neatpatch.images.read import read_frame
 
 app = typer.Typer(
     add_completion=False, pretty_exceptions_enable=False,
@@ -45,15 +44,8 @@ def map_command(
         height_mm=within("--height-mm", height_mm, 0.05, 100, "mm"),
         works_at=within("--works-at", works_at, 0.5, 128, "") or DEFAULT_WORKS_AT,
     )
-    spot_map = build_map([_read(path) for path in frames], options)
+    spot_map = build_map([read_frame_named(path) for path in frames], options)
     typer.echo(spot_map.model_dump_json() if json else map_text(spot_map))
-
-
-def _read(path: Path) -> Frame:
-    try:
-        return read_frame(path)
-    except UnusableFrameError as error:
-        raise UnusableFrameError(f"{path}: {error}") from error
 
 
 @app.command("predict")
@@ -65,6 +57,10 @@ def predict_command(
     """Tell how a map's spots would look at another aperture."""
     prediction = predict(read_map(map_file), f_number)
     typer.echo(prediction.model_dump_json() if json else prediction_text(prediction))
+
+
+app.command("compare")(judging.compare_command)
+app.command("advise")(judging.advise_command)
 
 
 @app.command()

@@ -7,8 +7,11 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from neatpatch.core.errors import BadArgumentError
+from neatpatch.core.errors import BadArgumentError, UnusableFrameError
+from neatpatch.core.frame import Frame
+from neatpatch.core.mapping import MapOptions, build_map
 from neatpatch.core.records import SpotMap
+from neatpatch.images.read import read_frame
 
 _SIZE = re.compile(r"^\s*(\d+(?:\.\d+)?)\s*[xX×]\s*(\d+(?:\.\d+)?)\s*(?:mm)?\s*$")
 _SENSOR_RANGE_MM = (3.0, 120.0)
@@ -52,3 +55,18 @@ def read_map(path: Path) -> SpotMap:
         raise BadArgumentError(
             f"{path}: this is not a spot map. Write one with 'neatpatch map FRAME --json'."
         ) from error
+
+
+def read_frame_named(path: Path) -> Frame:
+    """A frame; an error names the file."""
+    try:
+        return read_frame(path)
+    except UnusableFrameError as error:
+        raise UnusableFrameError(f"{path}: {error}") from error
+
+
+def as_map(path: Path, sensor_mm: tuple[float, float] | None) -> SpotMap:
+    """A map from a map's JSON file, or measured from a frame."""
+    if path.suffix.lower() == ".json":
+        return read_map(path)
+    return build_map(read_frame_named(path), MapOptions(sensor_mm=sensor_mm))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from neatpatch.core.advice import Advice
+from neatpatch.core.comparing import Comparison
 from neatpatch.core.prediction import Prediction
 from neatpatch.core.records import Spot, SpotMap
 
@@ -63,4 +65,35 @@ def prediction_text(prediction: Prediction) -> str:
         f"{'  noticed' if s.noticed else ''}"
         for s in prediction.spots
     ]
+    return "\n".join(lines)
+
+
+def comparison_text(comparison: Comparison) -> str:
+    """A comparison for reading in a terminal."""
+    s = comparison.summary
+    lines = [f"not comparable: {reason}" for reason in comparison.why_not]
+    lines.append(
+        f"{s.before} before, {s.after} after: {s.gone} gone, {s.stayed} stayed, {s.moved} moved, "
+        f"{s.new} new ({s.removed_percent:g} % removed)"
+    )
+    if s.unseen:
+        lines.append(f"{s.unseen} could not have been seen in the second frame")
+    lines += [
+        f"{c.status:7} {c.before or '-':>5} -> {c.after or '-':>5} {c.x_px:8.1f} {c.y_px:8.1f}"
+        for c in comparison.spots
+    ]
+    return "\n".join(lines)
+
+
+def advice_text(advice: Advice) -> str:
+    """Advice for reading in a terminal."""
+    lines = [f"{advice.title} ({advice.decision})", *(f"  {reason}" for reason in advice.why)]
+    for heading, rows in (
+        ("Lay out", advice.needs),
+        ("Heed", [c.text for c in advice.cautions]),
+        ("Not now", [f"{b.action.replace('_', ' ')}: {b.text}" for b in advice.barred]),
+        ("Other ways", [f"{a.decision.replace('_', ' ')}: {a.why}" for a in advice.alternatives]),
+    ):
+        if rows:
+            lines += ["", f"{heading}:", *(f"  - {row}" for row in rows)]
     return "\n".join(lines)

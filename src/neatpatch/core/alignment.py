@@ -20,6 +20,11 @@ _REACH_SHARE = 0.012
 _INLIER_PX = 2.5
 _STRONGEST = 40
 _SIMILAR_LOSS = 1.5
+_PLACE_PX = 0.7
+"""How well one spot is placed, typically; long pale things worse."""
+_USUAL_SCALE = 0.004
+_USUAL_SHIFT_PX = 0.8
+"""How much another exit pupil changes scale and centre, typically."""
 
 
 @dataclass(frozen=True)
@@ -103,17 +108,20 @@ def _residuals(model: Points, a: Points, b: Points) -> Points:
 
 
 def _refined(a: Points, b: Points, inliers: NDArray[np.bool_]) -> Alignment:
+    """Least squares over the agreeing pairs, held near no change where they say too little."""
     model: Points = np.array([1.0, 0.0, 0.0])
     for _ in range(3):
         x, y = a[inliers], b[inliers]
-        design = np.zeros((2 * len(x), 3))
-        design[:, 0] = x.ravel()
-        design[0::2, 1] = 1
-        design[1::2, 2] = 1
-        if len(x) >= 3:
-            model = np.asarray(np.linalg.lstsq(design, y.ravel(), rcond=None)[0], np.float64)
-        else:
-            model = np.array([1.0, *np.mean(y - x, axis=0)])
+        design = np.zeros((2 * len(x) + 3, 3))
+        design[:-3, 0] = x.ravel()
+        design[0:-3:2, 1] = 1
+        design[1:-3:2, 2] = 1
+        design[-3:] = np.diag(
+            _PLACE_PX / np.array([_USUAL_SCALE, _USUAL_SHIFT_PX, _USUAL_SHIFT_PX])
+        )
+        change = np.append((y - x).ravel(), np.zeros(3))
+        step = np.linalg.lstsq(design, change, rcond=None)[0]
+        model = np.asarray(step + np.array([1.0, 0.0, 0.0]), np.float64)
         inliers = _residuals(model, a, b) < _INLIER_PX
         if inliers.sum() < 2:
             break

@@ -31,7 +31,9 @@ _TOLERANCE_SHARE = 0.16
 _SAME_LOSS = 2.6
 _FAINT_LOSS = 8.0
 """The logarithm of a faint spot's loss is uncertain by about this over its signal to noise."""
-_MOVED_LOSS = 1.18
+_MOVED_LOSS = 0.03
+_MOVED_FAINT_LOSS = 3.0
+"""A particle keeps its loss within 3 % and three times the noise over its signal."""
 _MERGED_LOSS = 0.75
 _MOVED_SNR = 20.0
 _MUST_SHOW_SNR = 9.0
@@ -234,7 +236,8 @@ def _moved(
         for j in fresh
         if here[i].kind == there[j].kind in ("speck", "fibre")
         and min(here[i].snr, there[j].snr) >= _MOVED_SNR
-        and 1 / _MOVED_LOSS < loss_px2(here[i]) * zoom**2 / loss_px2(there[j]) < _MOVED_LOSS
+        and abs(math.log(loss_px2(here[i]) * zoom**2 / loss_px2(there[j])))
+        < _MOVED_LOSS + _MOVED_FAINT_LOSS / min(here[i].snr, there[j].snr)
     ]
     return [
         (i, j)

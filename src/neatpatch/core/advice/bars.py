@@ -154,11 +154,21 @@ def _step(s: Situation, step: Decision, decision: Decision) -> Barred | None:
             return Barred(action=step, code=bar.code, text=bar.text)
     if gates:
         return Barred(action=step, code=gates[0].code, text=gates[0].why)
+    if decision in _HANDS_OFF:
+        return Barred(action=step, code="not_now", text=_HANDS_OFF[decision])
     if _later(step) > _later(decision):
         return Barred(action=step, code="gentler_first", text="A gentler step comes first.")
     return None
 
 
+_HANDS_OFF: dict[Decision, str] = {
+    "service": "It goes to a service now.",
+    "defer": "Not now.",
+    "prepare": "Touch nothing until all is ready.",
+    "reshoot": "Not before the next frame.",
+    "clean_lens": "The lens comes first.",
+    "stop_done": "Nothing that matters is left to clean.",
+}
 _ORDER: tuple[Decision, ...] = (
     "auto_clean",
     "air",

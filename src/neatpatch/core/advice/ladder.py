@@ -7,6 +7,10 @@ from neatpatch.core.advice.situation import MOST_AIR_TURNS, Situation
 
 _DRY_ORDER: tuple[str, ...] = ("lift", "dry_swab", "wet_swab")
 _MOST_TIMES = {"brush": 1, "lift": 3, "dry_swab": 2, "wet_swab": 2}
+_TOOLS: dict[Decision, tuple[str, ...]] = {
+    "brush": ("charged_brush",), "lift": ("gel_stick", "silicone_pad"), "dry_swab": ("dry_swab",),
+    "wet_swab": ("wet_swab", "moist_wipe"),
+}  # fmt: skip
 SLIDES: tuple[Decision, ...] = ("brush", "dry_swab", "wet_swab", "dry_followup", "corner_swab")
 """Steps that move something across the glass, and drag grit with it."""
 
@@ -14,7 +18,8 @@ SLIDES: tuple[Decision, ...] = ("brush", "dry_swab", "wet_swab", "dry_followup",
 def next_rung(s: Situation) -> Decision | None:
     """The least risky step that has not failed yet; None when all have been tried.
 
-    Among contact steps the first one the kit allows, else the first one wanted.
+    Among contact steps the first one the kit allows, else one whose tool is there but not all that
+    goes with it, else the first one wanted.
     """
     if s.camera.self_clean is True and not s.times("auto_clean") and not s.contact_made:
         return "auto_clean"
@@ -27,7 +32,9 @@ def next_rung(s: Situation) -> Decision | None:
     if _wants_more_air(s):
         return "air"
     wanted = contact_candidates(s)
-    return next((step for step in wanted if s.equipped(step)), wanted[0] if wanted else None)
+    equipped = [step for step in wanted if s.equipped(step)]
+    begun = [step for step in wanted if any(s.has_named(tool) for tool in _TOOLS[step])]
+    return next(iter([*equipped, *begun, *wanted]), None)
 
 
 def _wants_drying(s: Situation) -> bool:

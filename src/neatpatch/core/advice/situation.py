@@ -166,7 +166,12 @@ class Situation:
 
     @property
     def mirror_down(self) -> bool:
-        return self.camera.access in ("mirror", "fixed_mirror") and self.camera.mirror_up is False
+        """A mirror that may be raised now and is not."""
+        if self.camera.mirror_up is not False:
+            return False
+        return self.camera.access == "fixed_mirror" or (
+            self.camera.access == "mirror" and self.full_power
+        )
 
     @property
     def may_be_stabilised(self) -> bool:

@@ -1,0 +1,66 @@
+"""``compare`` and ``advise``: what a step did, and what to do next."""
+
+from __future__ import annotations
+
+import json as jsonlib
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from pydantic import ValidationError
+
+from neatpatch.cli.parsing import as_map, sensor_size
+from neatpatch.cli.printing import advice_text, comparison_text
+from neatpatch.core.advice import Facts, advise
+from neatpatch.core.comparing import compare
+from neatpatch.core.errors import BadArgumentError
+
+JsonFlag = Annotated[bool, typer.Option("--json", help="Print one JSON object and nothing else.")]
+
+
+def compare_command(
+    before: Annotated[Path, typer.Argument(help="The earlier frame, or its map as JSON.")],
+    after: Annotated[Path, typer.Argument(help="The later frame, or its map as JSON.")],
+    sensor: Annotated[str | None, typer.Option(help="Sensor size in mm, like 23.5x15.6.")] = None,
+    json: JsonFlag = False,
+) -> None:
+    """Tell what went, stayed, moved and came between two frames of one body."""
+    size = sensor_size(sensor)
+    comparison = compare(as_map(before, size), as_map(after, size))
+    typer.echo(comparison.model_dump_json() if json else comparison_text(comparison))
+
+
+def advise_command(
+    facts_file: Annotated[Path, typer.Argument(help="What is known, as JSON.")],
+    json: JsonFlag = False,
+) -> None:
+    """Say the least risky next move for the facts in a file."""
+    advice = advise(read_facts(facts_file))
+    typer.echo(advice.model_dump_json() if json else advice_text(advice))
+
+
+def read_facts(path: Path) -> Facts:
+    """Facts from a JSON file, bare or under the key ``facts``; errors name what is wrong."""
+    if not path.is_file():
+        raise BadArgumentError(f"{path}: there is no such file. Check the name.")
+    try:
+        given = jsonlib.loads(path.read_bytes())
+    except (ValueError, RecursionError) as error:
+        raise BadArgumentError(f"{path}: this is not JSON ({error}). Check the file.") from error
+    if not isinstance(given, dict):
+        raise BadArgumentError(f"{path}: facts are one JSON object. See the README for an example.")
+    if isinstance(given.get("facts"), dict):
+        given = given["facts"]
+    try:
+        return Facts.model_validate(given)
+    except ValidationError as error:
+        raise BadArgumentError(f"{path}: {refusal_of(error)}") from error
+
+
+def refusal_of(error: ValidationError) -> str:
+    """The first fault of a refused record in one sentence, by the field's name."""
+    first = error.errors()[0]
+    where = ".".join(str(part) for part in first["loc"])
+    if first["type"] == "extra_forbidden":
+        return f"{where} is not a known field. Remove it, or correct its name."
+    return f"{where}: {first['msg']}. Correct the value."
