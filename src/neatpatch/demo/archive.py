@@ -6,7 +6,7 @@ the virtual camera with fixed seeds, so every frame has a known truth.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -30,6 +30,7 @@ class DemoFrame:
     name: str
     note: str
     sensor_mm: tuple[float, float]
+    at: str | None = None
 
 
 @dataclass(frozen=True)
@@ -76,16 +77,24 @@ def particles_of(session: Session) -> tuple[Particle, ...]:
     return tuple(kept)
 
 
+def shoot_frame(
+    camera: Camera, particles: Sequence[Particle], f_number: float, seed: int, path: Path,
+    taken_at: str,
+) -> None:  # fmt: skip
+    """Write one test frame of the virtual camera as JPEG."""
+    shot = expose(camera, particles, f_number=f_number, seed=seed)
+    notes = ExposureNotes(
+        camera=camera.name, f_number=f_number, iso=100, exposure_s=1.3,
+        focal_length_mm=camera.focal_length_mm, taken_at=taken_at,
+    )  # fmt: skip
+    write_jpeg(path, developed(shot.mosaic), notes)
+
+
 def shoot_frames(folder: Path) -> Iterator[tuple[float, DemoFrame | None]]:
     """Shoot every session's frame; gives the share done and each frame as it is ready."""
     for number, session in enumerate(SESSIONS):
         yield (number + 0.1) / len(SESSIONS), None
-        shot = expose(BODY, particles_of(session), f_number=F_NUMBER, seed=_SEED + number)
         path = folder / session.name
-        notes = ExposureNotes(
-            camera=BODY.name, f_number=F_NUMBER, iso=100, exposure_s=1.3,
-            focal_length_mm=BODY.focal_length_mm, taken_at=session.taken_at,
-        )  # fmt: skip
-        write_jpeg(path, developed(shot.mosaic), notes)
+        shoot_frame(BODY, particles_of(session), F_NUMBER, _SEED + number, path, session.taken_at)
         frame = DemoFrame(path, session.name, session.note, BODY.sensor_mm)
         yield (number + 1) / len(SESSIONS), frame

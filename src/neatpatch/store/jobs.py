@@ -9,7 +9,7 @@ from typing import Literal
 from neatpatch.store.database import now
 
 JobState = Literal["queued", "running", "done", "failed", "cancelled"]
-JobKind = Literal["map", "demo"]
+JobKind = Literal["map", "demo", "shoot"]
 FINISHED: tuple[JobState, ...] = ("done", "failed", "cancelled")
 
 
@@ -25,6 +25,8 @@ class StoredJob:
     progress: float
     step: str
     error: str | None
+    visit_id: int | None = None
+    detail_json: str = "{}"
 
     @property
     def finished(self) -> bool:
@@ -35,13 +37,14 @@ class StoredJob:
 def _job(row: sqlite3.Row) -> StoredJob:
     return StoredJob(
         row["id"], row["kind"], row["frame_id"], row["label"], row["state"], row["progress"],
-        row["step"], row["error"],
+        row["step"], row["error"], row["visit_id"], row["detail_json"],
     )  # fmt: skip
 
 
 def add_job(
-    connection: sqlite3.Connection, kind: JobKind, label: str, frame_id: int | None = None
-) -> int:
+    connection: sqlite3.Connection, kind: JobKind, label: str, frame_id: int | None = None,
+    visit_id: int | None = None, detail_json: str = "{}",
+) -> int:  # fmt: skip
     """Queue a job; a frame already waiting to be mapped keeps its job."""
     if frame_id is not None:
         row = connection.execute(
@@ -51,8 +54,9 @@ def add_job(
         if row:
             return int(row["id"])
     cursor = connection.execute(
-        "INSERT INTO jobs (kind, frame_id, label, state, created_at) VALUES (?, ?, ?, 'queued', ?)",
-        (kind, frame_id, label, now()),
+        "INSERT INTO jobs (kind, frame_id, visit_id, label, detail_json, state, created_at) "
+        "VALUES (?, ?, ?, ?, ?, 'queued', ?)",
+        (kind, frame_id, visit_id, label, detail_json, now()),
     )
     assert cursor.lastrowid is not None
     return cursor.lastrowid
@@ -76,6 +80,16 @@ def latest_job_of(connection: sqlite3.Connection, frame_id: int) -> StoredJob | 
         "SELECT * FROM jobs WHERE frame_id = ? ORDER BY id DESC LIMIT 1", (frame_id,)
     ).fetchone()
     return _job(row) if row else None
+
+
+def open_jobs_of_visit(connection: sqlite3.Connection, visit_id: int) -> list[StoredJob]:
+    """Jobs queued or running for a visit: its shots, and the maps of its frames."""
+    rows = connection.execute(
+        "SELECT * FROM jobs WHERE state IN ('queued', 'running') AND (visit_id = ? OR frame_id IN "
+        "(SELECT frame_id FROM trail WHERE visit_id = ?)) ORDER BY id",
+        (visit_id, visit_id),
+    )
+    return [_job(row) for row in rows]
 
 
 def take_next(connection: sqlite3.Connection) -> StoredJob | None:

@@ -12,6 +12,7 @@ from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
 from neatpatch.images.sniff import sniff
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
+from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 
 _LONGEST_NAME = 120
@@ -53,14 +54,20 @@ async def receive(
 
 
 def take_in(
-    library: Library, arrived: Path, sha256: str, size: int, name: str
-) -> tuple[int, bool, int | None]:
-    """Keep an arrived file as a frame and queue its map: frame id, whether new, job id."""
+    library: Library, arrived: Path, sha256: str, size: int, name: str,
+    visit_id: int | None = None, note: str = "",
+) -> tuple[int, bool, int | None]:  # fmt: skip
+    """Keep an arrived file as a frame and queue its map: frame id, whether new, job id.
+
+    With a visit the frame goes onto its trail at once, measured or not.
+    """
     library.originals.keep(arrived, sha256)
     with library.database.write() as connection:
         frame_id, new = frame_rows.add_frame(
-            connection, sha256=sha256, size=size, name=clean_name(name), source="upload"
-        )
+            connection, sha256=sha256, size=size, name=clean_name(name), source="upload", note=note,
+        )  # fmt: skip
+        if visit_id is not None:
+            visit_rows.add_frame_entry(connection, visit_id, frame_id)
         if new:
             return frame_id, True, job_rows.add_job(connection, "map", clean_name(name), frame_id)
         waiting = job_rows.latest_job_of(connection, frame_id)

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import logging
 import multiprocessing
+import sqlite3
 import threading
 import time
+from datetime import datetime
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from pathlib import Path
@@ -14,15 +17,22 @@ from pathlib import Path
 from neatpatch import __version__
 from neatpatch.core.mapping import DEFAULT_WORKS_AT
 from neatpatch.demo.archive import DemoFrame
+from neatpatch.demo.visits import DEMO_KIT, DemoVisit
+from neatpatch.store import bench as bench_rows
+from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
+from neatpatch.store import kit as kit_rows
+from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import JobState, StoredJob
 from neatpatch.store.settings import put_setting
-from neatpatch.web.worker import DemoTask, Ended, Mapped, MapTask, Progress, work
+from neatpatch.web.casework import after_map, recount
+from neatpatch.web.worker import DemoTask, Ended, Mapped, MapTask, Progress, ShootTask, work
 
 DEMO_MADE = "demo_made"
 TIME_LIMIT_S = 180.0
+DEMO_LIMIT_S = 1800.0
 _POLL_S = 0.1
 _REPORT_EVERY_S = 0.1
 _log = logging.getLogger("neatpatch.jobs")
@@ -96,7 +106,8 @@ class Runner:
             return
         pipe = worker.pipe()
         pipe.send(task)
-        deadline = time.monotonic() + self._time_limit_s
+        limit_s = DEMO_LIMIT_S if job.kind == "demo" else self._time_limit_s
+        deadline = time.monotonic() + limit_s
         told = 0.0
         while True:
             if self._stopping or job.id in self._cancelled or time.monotonic() > deadline:
@@ -123,13 +134,24 @@ class Runner:
         if job.kind == "demo":
             return DemoTask()
         with self._library.database.read() as connection:
+            if job.kind == "shoot":
+                return shoot_task(connection, job)
             frame = frame_rows.frame_by_id(connection, job.frame_id or 0)
-        if frame is None:
-            return None
+            if frame is None:
+                return None
+            members = (
+                frame_rows.frame_by_id(connection, i)
+                for i in visit_rows.series_of(connection, frame.id)
+            )
+            more = tuple(
+                (self._library.originals.path(m.sha256), m.name) for m in members if m is not None
+            )
+            sensor = frame.sensor_mm or sensor_of_body(connection, frame.id)
         derived = self._library.derived(frame.sha256)
         return MapTask(
             original=self._library.originals.path(frame.sha256), name=frame.name, derived=derived,
-            sensor_mm=frame.sensor_mm, works_at=DEFAULT_WORKS_AT, with_tiles=not derived.exists(),
+            sensor_mm=sensor, works_at=DEFAULT_WORKS_AT, with_tiles=not derived.exists(),
+            more=more,
         )  # fmt: skip
 
     def _report(self, job: StoredJob, progress: Progress) -> None:
@@ -141,8 +163,16 @@ class Runner:
             with self._library.database.write() as connection:
                 if frame_rows.frame_by_id(connection, job.frame_id):
                     frame_rows.save_map(connection, job.frame_id, message.map_json, __version__)
+                    after_map(connection, job.frame_id)
         elif isinstance(message, DemoFrame):
-            take_in_demo_frame(self._library, message)
+            frame_id = take_in_demo_frame(self._library, message)
+            if job.visit_id is not None:
+                with self._library.database.write() as connection:
+                    visit_rows.add_frame_entry(connection, job.visit_id, frame_id)
+            pipe.send("taken")
+            self.nudge()
+        elif isinstance(message, DemoVisit):
+            take_in_demo_visit(self._library, message)
             pipe.send("taken")
             self.nudge()
 
@@ -210,8 +240,67 @@ class _Worker:
         self._process, self._pipe = None, None
 
 
-def take_in_demo_frame(library: Library, message: DemoFrame) -> None:
-    """Add one demo frame to the library and queue its map."""
+def shoot_task(connection: sqlite3.Connection, job: StoredJob) -> ShootTask | None:
+    """The virtual camera's next shot for a visit; None when the visit or its camera is gone."""
+    visit = visit_rows.visit_by_id(connection, job.visit_id or 0)
+    bench = bench_rows.bench_body(connection, visit.body_id) if visit else None
+    if visit is None or bench is None:
+        return None
+    shots = sum(1 for e in visit_rows.trail_of(connection, visit.id) if e.frame_id is not None)
+    return ShootTask(
+        camera=bench.camera, particles=tuple(d.particle for d in bench.dust),
+        f_number=float(json.loads(job.detail_json)["f_number"]), seed=1000 * visit.id + job.id,
+        name=f"visit-{visit.id}-shot-{shots + 1}.jpg",
+        taken_at=datetime.now().isoformat(timespec="seconds"),
+    )  # fmt: skip
+
+
+def sensor_of_body(connection: sqlite3.Connection, frame_id: int) -> tuple[float, float] | None:
+    """The sensor size of the body whose trail a frame lies on, or None."""
+    for visit_id in visit_rows.visits_with_frame(connection, frame_id):
+        visit = visit_rows.visit_by_id(connection, visit_id)
+        body = body_rows.body_by_id(connection, visit.body_id) if visit else None
+        if body is not None:
+            return body.body.sensor_mm
+    return None
+
+
+def take_in_demo_visit(library: Library, message: DemoVisit) -> None:
+    """Add one visit of the made-up archive, its frames, its body and, once, its kit."""
+    frames = [take_in_demo_frame(library, e) for e in message.entries if isinstance(e, DemoFrame)]
+    with library.database.write() as connection:
+        body_id = _demo_body(connection, message)
+        known = {v.opened_at for v in visit_rows.visits_of(connection, body_id, count=200)}
+        if message.opened_at in known:
+            return
+        visit_id = visit_rows.open_visit(connection, body_id, message.conditions, message.opened_at)
+        waiting = iter(frames)
+        for entry in message.entries:
+            if isinstance(entry, DemoFrame):
+                visit_rows.add_frame_entry(connection, visit_id, next(waiting), entry.at)
+            else:
+                visit_rows.add_step_entry(connection, visit_id, entry.step, entry.use, at=entry.at)
+        if message.verdict is not None:
+            visit_rows.close_visit(
+                connection, visit_id, message.verdict, message.note, None, message.closed_at
+            )
+        bench = bench_rows.BenchBody(message.body.camera, message.dust_left, 50)
+        bench_rows.put_bench_body(connection, body_id, bench)
+        recount(connection, visit_id)
+
+
+def _demo_body(connection: sqlite3.Connection, message: DemoVisit) -> int:
+    if not kit_rows.all_items(connection):
+        for item, note in DEMO_KIT:
+            kit_rows.add_item(connection, item, note)
+    name = message.body.body.name
+    listed, _ = body_rows.list_bodies(connection, count=200, words=name)
+    found = next((b.stored.id for b in listed if b.stored.body.name == name), None)
+    return found or body_rows.add_body(connection, message.body.body, "demo")
+
+
+def take_in_demo_frame(library: Library, message: DemoFrame) -> int:
+    """Add one demo frame to the library and queue its map; gives its id."""
     data = message.path.read_bytes()
     sha256 = hashlib.sha256(data).hexdigest()
     arrived = library.originals.incoming / f"demo-{sha256[:12]}"
@@ -224,3 +313,4 @@ def take_in_demo_frame(library: Library, message: DemoFrame) -> None:
         )  # fmt: skip
         if new:
             job_rows.add_job(connection, "map", message.name, frame_id)
+        return frame_id

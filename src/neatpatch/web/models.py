@@ -23,7 +23,7 @@ class Job(BaseModel):
     """Long work: how far it is, and how it ended."""
 
     id: int
-    kind: Literal["map", "demo"]
+    kind: Literal["map", "demo", "shoot"]
     frame_id: int | None
     label: str
     state: Literal["queued", "running", "done", "failed", "cancelled"]
@@ -84,6 +84,12 @@ class SensorSize(BaseModel):
 
     width_mm: float = Field(ge=3, le=120)
     height_mm: float = Field(ge=3, le=120)
+
+
+class Series(BaseModel):
+    """Further frames of the same body and moment."""
+
+    members: list[int] = Field(max_length=20)
 
 
 def job_model(job: StoredJob) -> Job:

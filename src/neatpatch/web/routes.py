@@ -5,9 +5,9 @@ from __future__ import annotations
 import asyncio
 from collections.abc import AsyncIterator
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Literal
 
-from fastapi import APIRouter, Depends, HTTPException, Request, Response
+from fastapi import APIRouter, HTTPException, Request, Response
 from fastapi.responses import FileResponse
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
@@ -18,11 +18,13 @@ from neatpatch.core.records import SpotMap
 from neatpatch.images.tiles import TILE_PX
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
+from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import StoredFrame
 from neatpatch.store.settings import get_setting, put_setting
 from neatpatch.web import exports, intake
-from neatpatch.web.jobs import Runner
+from neatpatch.web.casework import require_open
+from neatpatch.web.deps import Jobs, Shelf
 from neatpatch.web.models import (
     Accepted,
     Archive,
@@ -31,6 +33,7 @@ from neatpatch.web.models import (
     Health,
     Job,
     SensorSize,
+    Series,
     Settings,
     job_model,
     listing,
@@ -41,22 +44,6 @@ router = APIRouter(prefix="/api")
 _POLL_S = 0.12
 WORKS_AT = "works_at"
 _FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
-
-
-def library_of(request: Request) -> Library:
-    """The open data folder."""
-    found: Library = request.app.state.data
-    return found
-
-
-def runner_of(request: Request) -> Runner:
-    """The job runner."""
-    found: Runner = request.app.state.runner
-    return found
-
-
-Shelf = Annotated[Library, Depends(library_of)]
-Jobs = Annotated[Runner, Depends(runner_of)]
 
 
 def _frame(library: Library, frame_id: int) -> StoredFrame:
@@ -120,13 +107,19 @@ def frames(library: Shelf) -> Archive:
     }
 })  # fmt: skip
 async def add_frame(
-    request: Request, response: Response, library: Shelf, runner: Jobs, name: str = "frame"
-) -> Accepted:
-    """Take in one frame as the raw body. The same content again is the same frame."""
+    request: Request, response: Response, library: Shelf, runner: Jobs, name: str = "frame",
+    visit: int | None = None,
+) -> Accepted:  # fmt: skip
+    """Take in one frame as the raw body, onto a visit's trail if one is named.
+
+    The same content again is the same frame.
+    """
+    if visit is not None:
+        await asyncio.to_thread(require_open, library, visit)
     limits = request.app.state.limits
     arrived, sha256, size = await intake.receive(request.stream(), library, limits)
     frame_id, new, job_id = await asyncio.to_thread(
-        intake.take_in, library, arrived, sha256, size, name
+        intake.take_in, library, arrived, sha256, size, name, visit
     )
     runner.nudge()
     if not new:
@@ -172,6 +165,19 @@ def set_sensor(frame_id: int, size: SensorSize, library: Shelf, runner: Jobs) ->
     frame = _frame(library, frame_id)
     with library.database.write() as connection:
         frame_rows.set_sensor(connection, frame_id, (size.width_mm, size.height_mm))
+        job_id = job_rows.add_job(connection, "map", frame.name, frame_id)
+    runner.nudge()
+    return _job(library, job_id)
+
+
+@router.put("/frames/{frame_id}/series")
+def set_series(frame_id: int, series: Series, library: Shelf, runner: Jobs) -> Job:
+    """Say which further frames are of the same moment; all are measured as one series."""
+    frame = _frame(library, frame_id)
+    for member in series.members:
+        _frame(library, member)
+    with library.database.write() as connection:
+        visit_rows.set_series(connection, frame_id, series.members)
         job_id = job_rows.add_job(connection, "map", frame.name, frame_id)
     runner.nudge()
     return _job(library, job_id)

@@ -10,14 +10,16 @@ from pathlib import Path
 from typing import Literal
 
 from neatpatch.core.errors import NeatPatchError
-from neatpatch.demo.archive import shoot_frames
+from neatpatch.core.virtual_camera import Camera, Particle
+from neatpatch.demo.archive import DemoFrame, shoot_frame, shoot_frames
+from neatpatch.demo.visits import live_through
 
 Emit = Callable[[object], None]
 
 
 @dataclass(frozen=True)
 class MapTask:
-    """Measure one original and write its tiles."""
+    """Measure one original, or a series of it and ``more``, and write its tiles."""
 
     original: Path
     name: str
@@ -25,11 +27,24 @@ class MapTask:
     sensor_mm: tuple[float, float] | None
     works_at: float
     with_tiles: bool
+    more: tuple[tuple[Path, str], ...] = ()
 
 
 @dataclass(frozen=True)
 class DemoTask:
     """Shoot the demo archive's frames with the virtual camera."""
+
+
+@dataclass(frozen=True)
+class ShootTask:
+    """Shoot a test frame with the virtual camera."""
+
+    camera: Camera
+    particles: tuple[Particle, ...]
+    f_number: float
+    seed: int
+    name: str
+    taken_at: str
 
 
 @dataclass(frozen=True)
@@ -74,6 +89,8 @@ def _run(task: object, emit: Emit, answer: Callable[[], object]) -> Ended:
             run_map(task, emit)
         elif isinstance(task, DemoTask):
             run_demo(emit, answer)
+        elif isinstance(task, ShootTask):
+            run_shoot(task, emit, answer)
         return Ended("done")
     except NeatPatchError as error:
         return Ended("refused", str(error))
@@ -92,9 +109,13 @@ def run_map(task: MapTask, emit: Emit) -> None:
     emit(Progress(0.02, "reading"))
     frame = read_frame(task.original)
     options = MapOptions(sensor_mm=task.sensor_mm, works_at=task.works_at)
-    spot_map = build_map(frame, options, lambda s, step: emit(Progress(0.1 + 0.6 * s, step)))
-    named = spot_map.frames[0].model_copy(update={"path": task.name})
-    spot_map = spot_map.model_copy(update={"frames": (named,)})
+    frames = [frame, *(read_frame(path) for path, _ in task.more)]
+    spot_map = build_map(frames, options, lambda s, step: emit(Progress(0.1 + 0.6 * s, step)))
+    names = (task.name, *(name for _, name in task.more))
+    named = tuple(
+        f.model_copy(update={"path": name}) for f, name in zip(spot_map.frames, names, strict=True)
+    )
+    spot_map = spot_map.model_copy(update={"frames": named})
     if task.with_tiles:
         emit(Progress(0.75, "picture"))
         write_tiles(frame, task.original, task.derived, lambda: None)
@@ -108,4 +129,19 @@ def run_demo(emit: Emit, answer: Callable[[], object]) -> None:
             if frame is not None:
                 emit(frame)
                 answer()
-            emit(Progress(share, "shooting the demo frames"))
+            emit(Progress(0.3 * share, "shooting the demo frames"))
+        for share, visit in live_through(Path(folder)):
+            if visit is not None:
+                emit(visit)
+                answer()
+            emit(Progress(0.3 + 0.7 * share, "living through the demo visits"))
+
+
+def run_shoot(task: ShootTask, emit: Emit, answer: Callable[[], object]) -> None:
+    """Shoot one frame and wait until it has been taken in."""
+    with tempfile.TemporaryDirectory(prefix="neatpatch-shot-") as folder:
+        emit(Progress(0.1, "shooting"))
+        path = Path(folder) / task.name
+        shoot_frame(task.camera, task.particles, task.f_number, task.seed, path, task.taken_at)
+        emit(DemoFrame(path, task.name, "Virtual camera", task.camera.sensor_mm))
+        answer()

@@ -4,6 +4,458 @@
  */
 
 export interface paths {
+    "/api/bodies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bodies
+         * @description A page of bodies by name.
+         */
+        get: operations["bodies_api_bodies_get"];
+        put?: never;
+        /**
+         * Add Body
+         * @description Add a body.
+         */
+        post: operations["add_body_api_bodies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bodies/{body_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Body Detail
+         * @description One body with its history, the newest visit first.
+         */
+        get: operations["body_detail_api_bodies__body_id__get"];
+        /**
+         * Change Body
+         * @description Write a body anew; what was learned from its frames stays unless given.
+         */
+        put: operations["change_body_api_bodies__body_id__put"];
+        post?: never;
+        /**
+         * Remove Body
+         * @description Remove a body with its visits; its frames stay.
+         */
+        delete: operations["remove_body_api_bodies__body_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kit
+         * @description Everything owned.
+         */
+        get: operations["kit_api_kit_get"];
+        put?: never;
+        /**
+         * Add Kit
+         * @description Add a thing; gives the whole kit.
+         */
+        post: operations["add_kit_api_kit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/{item_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Kit
+         * @description Write a thing anew; gives the whole kit.
+         */
+        put: operations["change_kit_api_kit__item_id__put"];
+        post?: never;
+        /**
+         * Remove Kit
+         * @description Remove a thing; gives the whole kit.
+         */
+        delete: operations["remove_kit_api_kit__item_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schools
+         * @description The schools chosen for all visits.
+         */
+        get: operations["schools_api_schools_get"];
+        /**
+         * Set Schools
+         * @description Choose schools for all visits.
+         */
+        put: operations["set_schools_api_schools_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Service
+         * @description The owner's own service.
+         */
+        get: operations["service_api_service_get"];
+        /**
+         * Set Service
+         * @description Say how long a service takes and what a membership includes.
+         */
+        put: operations["set_service_api_service_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Visits
+         * @description All open visits, the newest first.
+         */
+        get: operations["open_visits_api_visits_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a visit. A body has at most one open.
+         */
+        post: operations["begin_api_visits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Visit
+         * @description One visit with its trail and the next move.
+         */
+        get: operations["visit_api_visits__visit_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Conditions
+         * @description Say why now, how the room is, how the camera is powered, whose hands, which job is next.
+         */
+        put: operations["set_conditions_api_visits__visit_id__conditions_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/frames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Existing
+         * @description Put a frame that is here already onto the trail.
+         */
+        post: operations["add_existing_api_visits__visit_id__frames_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/trail/{entry_id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Take a questioned frame as this body's all the same.
+         */
+        post: operations["accept_api_visits__visit_id__trail__entry_id__accept_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/trail/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Entry
+         * @description Take an entry off the trail. A frame stays in the archive.
+         */
+        delete: operations["remove_entry_api_visits__visit_id__trail__entry_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/trail/{entry_id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Correct Use
+         * @description Correct what a step used.
+         */
+        put: operations["correct_use_api_visits__visit_id__trail__entry_id__use_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/hazards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hazards
+         * @description What speaks against a step now; empty when nothing does.
+         */
+        get: operations["hazards_api_visits__visit_id__hazards_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Step
+         * @description Log a step. One that is barred now needs a reason, which is kept with it.
+         */
+        post: operations["add_step_api_visits__visit_id__steps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/shoot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shoot
+         * @description Shoot a test frame with the virtual camera; it arrives on the trail like any other.
+         */
+        post: operations["shoot_api_visits__visit_id__shoot_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close
+         * @description End a visit with its verdict.
+         */
+        post: operations["close_api_visits__visit_id__close_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/guidance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Guide
+         * @description Instructions for a step, one at a time, for this body and its map.
+         */
+        get: operations["guide_api_visits__visit_id__guidance_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{frame_id}/mount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mount
+         * @description A frame's map as one sees it facing the mount.
+         */
+        get: operations["mount_api_frames__frame_id__mount_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{before_id}/against/{after_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lay On
+         * @description Lay two frames on each other: gone, stayed, moved, new.
+         */
+        get: operations["lay_on_api_frames__before_id__against__after_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description The visit's version whenever it changes, so that all pages stay in step.
+         */
+        get: operations["events_api_visits__visit_id__events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -63,7 +515,9 @@ export interface paths {
         put?: never;
         /**
          * Add Frame
-         * @description Take in one frame as the raw body. The same content again is the same frame.
+         * @description Take in one frame as the raw body, onto a visit's trail if one is named.
+         *
+         *     The same content again is the same frame.
          */
         post: operations["add_frame_api_frames_post"];
         delete?: never;
@@ -109,6 +563,26 @@ export interface paths {
          * @description Say how large the sensor is; the frame is measured again.
          */
         put: operations["set_sensor_api_frames__frame_id__sensor_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{frame_id}/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Series
+         * @description Say which further frames are of the same moment; all are measured as one series.
+         */
+        put: operations["set_series_api_frames__frame_id__series_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -255,6 +729,82 @@ export interface components {
             job: components["schemas"]["Job"] | null;
         };
         /**
+         * Advice
+         * @description The next move with its reasons.
+         */
+        Advice: {
+            /**
+             * Schema
+             * @default neatpatch.advise/1
+             * @constant
+             */
+            schema: "neatpatch.advise/1";
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "stop_done" | "defer" | "reshoot" | "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "prepare" | "service" | "teardown" | "retouch";
+            /** Title */
+            title: string;
+            /** Why */
+            why: string[];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Barred */
+            barred: components["schemas"]["Barred"][];
+            /** Needs */
+            needs: string[];
+            /** Alternatives */
+            alternatives: components["schemas"]["Alternative"][];
+            /**
+             * Rule
+             * @default
+             */
+            rule: string;
+        };
+        /**
+         * Aim
+         * @description A zone to work at: its centre in the mount view (mm), the spots in it, and its words.
+         */
+        Aim: {
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Spots */
+            spots: string[];
+            /** Words */
+            words: string;
+        };
+        /**
+         * AlignmentRecord
+         * @description ``later = centre + scale * (earlier - centre) + shift``, in the later frame's pixels.
+         */
+        AlignmentRecord: {
+            /** Scale */
+            scale: number;
+            /** Shift Px */
+            shift_px: [
+                number,
+                number
+            ];
+            /** Residual Px */
+            residual_px: number;
+        };
+        /**
+         * Alternative
+         * @description Another safe way, and who would choose it.
+         */
+        Alternative: {
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "stop_done" | "defer" | "reshoot" | "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "prepare" | "service" | "teardown" | "retouch";
+            /** Why */
+            why: string;
+        };
+        /**
          * Archive
          * @description All frames, and the work still going on.
          */
@@ -263,6 +813,140 @@ export interface components {
             frames: components["schemas"]["FrameListing"][];
             /** Open Jobs */
             open_jobs: components["schemas"]["Job"][];
+        };
+        /**
+         * Barred
+         * @description Something that must not be done now, and why.
+         */
+        Barred: {
+            /** Action */
+            action: string;
+            /** Code */
+            code: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Body
+         * @description A camera body as its owner describes it; pitch and stack height are learned from frames.
+         */
+        Body: {
+            /** Name */
+            name: string;
+            /** Camera Name */
+            camera_name?: string | null;
+            /**
+             * Access
+             * @default mirrorless
+             * @enum {string}
+             */
+            access: "mirror" | "fixed_mirror" | "mirrorless" | "fixed_lens" | "digital_back";
+            /** Sensor Mm */
+            sensor_mm: [
+                number,
+                number
+            ];
+            /** Stabilised */
+            stabilised?: boolean | null;
+            /** Hold Rule */
+            hold_rule?: ("on" | "off" | "battery_out") | null;
+            /**
+             * Hold Note
+             * @default
+             */
+            hold_note: string;
+            /**
+             * Self Clean
+             * @default false
+             */
+            self_clean: boolean;
+            /**
+             * Filter Removed
+             * @default false
+             */
+            filter_removed: boolean;
+            /** Guarantee Until */
+            guarantee_until?: string | null;
+            /** Flange Mm */
+            flange_mm?: number | null;
+            /**
+             * Works At
+             * @default [
+             *       8,
+             *       16
+             *     ]
+             */
+            works_at: number[];
+            /**
+             * Lockup Note
+             * @default
+             */
+            lockup_note: string;
+            /** Pitch Um */
+            pitch_um?: number | null;
+            /** Stack Mm */
+            stack_mm?: number | null;
+        };
+        /**
+         * BodyDetail
+         * @description A body with its history.
+         */
+        BodyDetail: {
+            /** Id */
+            id: number;
+            body: components["schemas"]["Body"];
+            /** Virtual */
+            virtual: boolean;
+            /** Open Visit Id */
+            open_visit_id: number | null;
+            /** Visits */
+            visits: components["schemas"]["VisitRow"][];
+        };
+        /**
+         * BodyPage
+         * @description A page of bodies and how many there are in all.
+         */
+        BodyPage: {
+            /** Bodies */
+            bodies: components["schemas"]["BodyView"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * BodyView
+         * @description A body in a list, with its open visit or how the last one ended.
+         */
+        BodyView: {
+            /** Id */
+            id: number;
+            body: components["schemas"]["Body"];
+            /** Demo */
+            demo: boolean;
+            /** Virtual */
+            virtual: boolean;
+            /** Open Visit Id */
+            open_visit_id: number | null;
+            /** Visits */
+            visits: number;
+            /** Last Closed At */
+            last_closed_at: string | null;
+            /** Last Verdict */
+            last_verdict: string | null;
+            /** Last Relevant */
+            last_relevant: number | null;
+        };
+        /**
+         * Caution
+         * @description Something to heed with the decision.
+         */
+        Caution: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "gravity" | "no_touch_nozzle" | "stirred" | "mirror_drop" | "mirror_in_way" | "full_power" | "hold_rule" | "own_risk" | "guarantee" | "provider_liability" | "grit_scratch" | "single_use" | "fluid_excess" | "right_width" | "kit_fluid_only" | "fluid_hazard" | "light_pressure" | "no_slide" | "fresh_patch" | "matched_gel" | "drying_room" | "shedding_surface" | "keep_covered" | "mirrored_position" | "stray_light" | "same_place_is_sensor" | "retest_each_step" | "wide_aperture_hides" | "recheck_before_job" | "contact_adds_risk" | "lead_time" | "propellant" | "frostbite" | "brush_clean" | "hair_shed" | "moisture" | "more_fluid_worse" | "streak_causes" | "scratch_possible" | "edges_pushed" | "ribbon_first" | "screw_groups" | "flash_charge" | "ask_modifier" | "same_body_only" | "cap_clean" | "air_travel";
+            /** Text */
+            text: string;
         };
         /**
          * Check
@@ -287,6 +971,116 @@ export interface components {
             message: string;
             /** Remedy */
             remedy: string;
+        };
+        /**
+         * Closed
+         * @description The closed visit, what to do on leaving, and when to look again.
+         */
+        Closed: {
+            visit: components["schemas"]["VisitView"];
+            /** Words */
+            words: string[];
+            /** Look Again On */
+            look_again_on: string;
+        };
+        /**
+         * Closing
+         * @description How a visit ends.
+         */
+        Closing: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "finished" | "deferred" | "sent" | "given_up";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Until */
+            until?: string | null;
+        };
+        /**
+         * ComparedSpot
+         * @description One thing in both frames, or in one. Pixels are the later frame's.
+         */
+        ComparedSpot: {
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "gone" | "stayed" | "moved" | "new";
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
+            /** X Px */
+            x_px: number;
+            /** Y Px */
+            y_px: number;
+            /** Moved Um */
+            moved_um: number | null;
+        };
+        /**
+         * Comparison
+         * @description Two frames laid on each other.
+         */
+        Comparison: {
+            /**
+             * Schema
+             * @default neatpatch.compare/1
+             * @constant
+             */
+            schema: "neatpatch.compare/1";
+            /** Comparable */
+            comparable: boolean;
+            /** Why Not */
+            why_not: string[];
+            alignment: components["schemas"]["AlignmentRecord"];
+            /** Spots */
+            spots: components["schemas"]["ComparedSpot"][];
+            summary: components["schemas"]["ComparisonSummary"];
+            /**
+             * Unseen
+             * @default []
+             */
+            unseen: string[];
+        };
+        /**
+         * ComparisonSummary
+         * @description Counts; ``removed_percent`` is the share of the earlier spots that are gone.
+         *
+         *     ``unseen``: earlier spots that the later frame could not have shown, counted nowhere else.
+         */
+        ComparisonSummary: {
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Gone */
+            gone: number;
+            /** Stayed */
+            stayed: number;
+            /** Moved */
+            moved: number;
+            /** New */
+            new: number;
+            /** Removed Percent */
+            removed_percent: number;
+            /**
+             * Unseen
+             * @default 0
+             */
+            unseen: number;
+        };
+        /**
+         * ExistingFrame
+         * @description A frame that is here already.
+         */
+        ExistingFrame: {
+            /** Frame Id */
+            frame_id: number;
         };
         /**
          * FrameDetail
@@ -336,6 +1130,42 @@ export interface components {
             sha256: string;
         };
         /**
+         * FrameOnTrail
+         * @description A frame of the trail; ``dots`` are x, y (shares of the picture) and whether relevant.
+         *
+         *     ``doubts``: why it may not be this body's; it counts for nothing until accepted.
+         */
+        FrameOnTrail: {
+            /** Frame Id */
+            frame_id: number;
+            /** Name */
+            name: string;
+            /** Ready */
+            ready: boolean;
+            /** Relevant */
+            relevant: number | null;
+            /** Count */
+            count: number | null;
+            /** Fit */
+            fit: boolean | null;
+            /** F Number */
+            f_number: number | null;
+            /** Orientation */
+            orientation: number;
+            /** Proportion */
+            proportion: number;
+            /** Dots */
+            dots: [
+                number,
+                number,
+                boolean
+            ][];
+            /** Doubts */
+            doubts: string[];
+            /** Members */
+            members: number;
+        };
+        /**
          * FrameRecord
          * @description Facts of one frame. Lengths in the unit their name ends with; None where unknown.
          */
@@ -378,6 +1208,34 @@ export interface components {
             notes: string[];
         };
         /**
+         * Guide
+         * @description Hands-busy instructions for a step, with the map they point at.
+         */
+        Guide: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "stop_done" | "defer" | "reshoot" | "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "prepare" | "service" | "teardown" | "retouch";
+            /** Title */
+            title: string;
+            /** Instructions */
+            instructions: components["schemas"]["Instruction"][];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            mount: components["schemas"]["MountView"] | null;
+            /** Frame Id */
+            frame_id: number | null;
+        };
+        /**
+         * Hazard
+         * @description What speaks against a step now.
+         */
+        Hazard: {
+            /** Barred */
+            barred: components["schemas"]["Barred"][];
+        };
+        /**
          * Health
          * @description Alive, and which version.
          */
@@ -391,6 +1249,44 @@ export interface components {
             version: string;
         };
         /**
+         * Instruction
+         * @description One thing to do now.
+         *
+         *     ``opens`` and ``closes`` start and stop the open-camera clock. ``count`` names what is counted,
+         *     ``target`` how many are usual. ``timer_s`` is a time to wait. ``shows_plan``: draw the map in
+         *     mount view. ``heed`` is the one caution that matters most here.
+         */
+        Instruction: {
+            /** Text */
+            text: string;
+            /**
+             * Heed
+             * @default
+             */
+            heed: string;
+            /** Count */
+            count?: ("runs" | "puffs" | "dabs" | "strokes" | "drops") | null;
+            /** Target */
+            target?: number | null;
+            /** Timer S */
+            timer_s?: number | null;
+            /**
+             * Opens
+             * @default false
+             */
+            opens: boolean;
+            /**
+             * Closes
+             * @default false
+             */
+            closes: boolean;
+            /**
+             * Shows Plan
+             * @default false
+             */
+            shows_plan: boolean;
+        };
+        /**
          * Job
          * @description Long work: how far it is, and how it ended.
          */
@@ -401,7 +1297,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "map" | "demo";
+            kind: "map" | "demo" | "shoot";
             /** Frame Id */
             frame_id: number | null;
             /** Label */
@@ -417,6 +1313,173 @@ export interface components {
             step: string;
             /** Error */
             error: string | null;
+        };
+        /**
+         * KitChange
+         * @description A thing to add or to write anew.
+         */
+        KitChange: {
+            item: components["schemas"]["KitItem"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * KitEntry
+         * @description A thing owned.
+         */
+        KitEntry: {
+            /** Id */
+            id: number;
+            item: components["schemas"]["KitItem"];
+            /** Note */
+            note: string;
+        };
+        /**
+         * KitItem
+         * @description One thing owned. ``matched_coating``: the stick suits this maker's coating.
+         */
+        KitItem: {
+            /**
+             * Item
+             * @enum {string}
+             */
+            item: "bulb_blower" | "electric_blower" | "gas_can" | "charged_brush" | "lens_brush" | "gel_stick" | "silicone_pad" | "dry_swab" | "wet_swab" | "corner_swab" | "sterile_pad" | "moist_wipe" | "fluid" | "lens_wipe" | "cloth" | "carbon_pen" | "tweezers" | "loupe" | "cross_driver_0" | "screw_tray" | "lint_free_bud";
+            /** Kind */
+            kind?: string | null;
+            /** Kit Own */
+            kit_own?: boolean | null;
+            /** Width Mm */
+            width_mm?: number | null;
+            /** Quantity */
+            quantity?: number | null;
+            /** Fresh Patches */
+            fresh_patches?: number | null;
+            /** Matched Coating */
+            matched_coating?: boolean | null;
+            /** Filtered */
+            filtered?: boolean | null;
+            /** Inverted */
+            inverted?: boolean | null;
+            /** Clean */
+            clean?: boolean | null;
+            /** Used */
+            used?: boolean | null;
+            /** Sealed */
+            sealed?: boolean | null;
+            /** Expired */
+            expired?: boolean | null;
+            /** Charged */
+            charged?: boolean | null;
+        };
+        /**
+         * Laid
+         * @description Two frames laid on each other, with one sentence.
+         */
+        Laid: {
+            comparison: components["schemas"]["Comparison"];
+            before: components["schemas"]["SpotMap"];
+            after: components["schemas"]["SpotMap"];
+            /** Sentence */
+            sentence: string;
+            /** By Zone */
+            by_zone: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** By Kind */
+            by_kind: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+        };
+        /**
+         * MountView
+         * @description The sensor as one sees it facing the mount. ``matrix``: stored millimetres to the view's.
+         */
+        MountView: {
+            /**
+             * Pose
+             * @enum {string}
+             */
+            pose: "standing" | "top_away" | "top_toward" | "top_left" | "top_right" | "overhead" | "overhead_turned";
+            /** Sentence */
+            sentence: string;
+            /** Matrix */
+            matrix: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Relevant */
+            relevant: string[];
+            /** Aims */
+            aims: components["schemas"]["Aim"][];
+        };
+        /**
+         * NewStep
+         * @description A step that was done. ``against``: why, when it is not what was advised.
+         */
+        NewStep: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown";
+            /** @default {} */
+            use: components["schemas"]["StepUse"];
+            /**
+             * Against
+             * @default
+             */
+            against: string;
+        };
+        /**
+         * NewVisit
+         * @description Begin a visit of a body, perhaps from a frame that is here already.
+         */
+        NewVisit: {
+            /** Body Id */
+            body_id: number;
+            /**
+             * @default {
+             *       "why_now": "",
+             *       "observed": [],
+             *       "schools": {}
+             *     }
+             */
+            conditions: components["schemas"]["VisitConditions"];
+            /** Frame Id */
+            frame_id?: number | null;
+        };
+        /**
+         * OpenVisit
+         * @description An open visit, for the first screen.
+         */
+        OpenVisit: {
+            /** Id */
+            id: number;
+            /** Body Id */
+            body_id: number;
+            /** Body Name */
+            body_name: string;
+            /** Opened At */
+            opened_at: string;
+            /** Why Now */
+            why_now: string;
+            /** First Relevant */
+            first_relevant: number | null;
+            /** Last Relevant */
+            last_relevant: number | null;
         };
         /**
          * Optics
@@ -487,6 +1550,40 @@ export interface components {
             detail: string;
         };
         /**
+         * Schools
+         * @description Choices between the ways people argue about; None takes the default.
+         */
+        Schools: {
+            /** Act On */
+            act_on?: ("visible" | "work_affected") | null;
+            /** Check */
+            check?: ("evidence" | "calendar_service") | null;
+            /** Air */
+            air?: ("soft_first" | "strong" | "skip") | null;
+            /** Gas Can */
+            gas_can?: ("never" | "allowed") | null;
+            /** Brush */
+            brush?: ("never" | "charged" | "clean_lens_brush") | null;
+            /** Contact Order */
+            contact_order?: ("lift" | "dry_swab" | "wet_swab" | "dry_wet_dry")[] | null;
+            /** Lift Area */
+            lift_area?: ("spots" | "whole") | null;
+            /** Stroke */
+            stroke?: ("same_way" | "return_other_face" | "across_and_back" | "circles") | null;
+            /** Swab Width */
+            swab_width?: ("matched" | "narrower_ok") | null;
+            /** Fluid */
+            fluid?: ("by_stain" | "alcohol_free" | "kit_only") | null;
+            /** Contact By */
+            contact_by?: ("self" | "send_out") | null;
+            /** Damp Air */
+            damp_air?: ("never" | "dry_work_only") | null;
+            /** Pad On Finger */
+            pad_on_finger?: boolean | null;
+            /** Files First */
+            files_first?: boolean | null;
+        };
+        /**
          * SensorSize
          * @description Width and height of the sensor in millimetres.
          */
@@ -495,6 +1592,26 @@ export interface components {
             width_mm: number;
             /** Height Mm */
             height_mm: number;
+        };
+        /**
+         * Series
+         * @description Further frames of the same body and moment.
+         */
+        Series: {
+            /** Members */
+            members: number[];
+        };
+        /**
+         * ServiceFacts
+         * @description The owner's own service.
+         */
+        ServiceFacts: {
+            /** Turnaround Days */
+            turnaround_days?: number | null;
+            /** Membership Includes Clean */
+            membership_includes_clean?: boolean | null;
+            /** Months Since Service */
+            months_since_service?: number | null;
         };
         /**
          * Settings
@@ -590,6 +1707,52 @@ export interface components {
             summary: components["schemas"]["Summary"];
         };
         /**
+         * StepOnTrail
+         * @description A step of the trail and what it did.
+         */
+        StepOnTrail: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown";
+            use: components["schemas"]["StepUse"];
+            /** Against */
+            against: string;
+            /** Tested */
+            tested: boolean;
+            /** Result */
+            result: string | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * StepUse
+         * @description What a step used, as far as it was counted.
+         */
+        StepUse: {
+            /** Opening */
+            opening?: ("down" | "up") | null;
+            /** Runs */
+            runs?: number | null;
+            /** Puffs */
+            puffs?: number | null;
+            /** Dabs */
+            dabs?: number | null;
+            /** Strokes */
+            strokes?: number | null;
+            /** Swabs */
+            swabs?: number | null;
+            /** Drops */
+            drops?: number | null;
+            /** Tip Bent */
+            tip_bent?: boolean | null;
+            /** Open S */
+            open_s?: number | null;
+            /** Note */
+            note?: string | null;
+        };
+        /**
          * Summary
          * @description Counts over the sensor spots; ``covered_ppm`` is the share of the frame they shade.
          */
@@ -605,6 +1768,130 @@ export interface components {
             /** Covered Ppm */
             covered_ppm: number;
         };
+        /**
+         * TrailItem
+         * @description One entry of the trail: a frame or a step.
+         */
+        TrailItem: {
+            /** Id */
+            id: number;
+            /** At */
+            at: string;
+            frame?: components["schemas"]["FrameOnTrail"] | null;
+            step?: components["schemas"]["StepOnTrail"] | null;
+        };
+        /**
+         * VisitConditions
+         * @description What cannot be known from frames: why now, the room, power, hands, the next job.
+         */
+        VisitConditions: {
+            /**
+             * Why Now
+             * @default
+             */
+            why_now: string;
+            /** Temperature C */
+            temperature_c?: number | null;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+            /** Moving Air */
+            moving_air?: boolean | null;
+            /** Surface */
+            surface?: ("bare" | "fabric") | null;
+            /** Room Clean */
+            room_clean?: boolean | null;
+            /** Power */
+            power?: ("on" | "off" | "battery_out") | null;
+            /** Battery Percent */
+            battery_percent?: number | null;
+            /** Mains */
+            mains?: boolean | null;
+            /** Mirror Up */
+            mirror_up?: boolean | null;
+            /** Experience */
+            experience?: ("novice" | "practised" | "expert") | null;
+            /** Asks For */
+            asks_for?: string | null;
+            /** Job On */
+            job_on?: string | null;
+            /** Photos Waiting */
+            photos_waiting?: number | null;
+            /**
+             * Observed
+             * @default []
+             */
+            observed: ("metal_crumbs" | "grit" | "saliva" | "loupe_glint" | "scratch_suspected" | "gel_left" | "tip_bent" | "fluid_stood")[];
+            /** @default {} */
+            schools: components["schemas"]["Schools"];
+        };
+        /**
+         * VisitRow
+         * @description A visit in a body's history.
+         */
+        VisitRow: {
+            /** Id */
+            id: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "closed";
+            /** Why Now */
+            why_now: string;
+            /** Verdict */
+            verdict: ("finished" | "deferred" | "sent" | "given_up") | null;
+            /** Note */
+            note: string;
+            /** First Relevant */
+            first_relevant: number | null;
+            /** Last Relevant */
+            last_relevant: number | null;
+            /** Opened At */
+            opened_at: string;
+            /** Closed At */
+            closed_at: string | null;
+        };
+        /**
+         * VisitView
+         * @description A visit with its trail and the next move.
+         */
+        VisitView: {
+            /** Id */
+            id: number;
+            /** Body Id */
+            body_id: number;
+            body: components["schemas"]["Body"];
+            /** Virtual */
+            virtual: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "closed";
+            conditions: components["schemas"]["VisitConditions"];
+            schools: components["schemas"]["Schools"];
+            /** Works At */
+            works_at: number;
+            /** Verdict */
+            verdict: ("finished" | "deferred" | "sent" | "given_up") | null;
+            /** Note */
+            note: string;
+            /** Until */
+            until: string | null;
+            /** Version */
+            version: number;
+            /** Opened At */
+            opened_at: string;
+            /** Closed At */
+            closed_at: string | null;
+            /** Trail */
+            trail: components["schemas"]["TrailItem"][];
+            /** Latest Frame Id */
+            latest_frame_id: number | null;
+            advice: components["schemas"]["Advice"];
+            /** Jobs */
+            jobs: components["schemas"]["Job"][];
+        };
     };
     responses: never;
     parameters: never;
@@ -614,6 +1901,1215 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    bodies_api_bodies_get: {
+        parameters: {
+            query?: {
+                first?: number;
+                count?: number;
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BodyPage"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_body_api_bodies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Body"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BodyDetail"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    body_detail_api_bodies__body_id__get: {
+        parameters: {
+            query?: {
+                first?: number;
+            };
+            header?: never;
+            path: {
+                body_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BodyDetail"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_body_api_bodies__body_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                body_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Body"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BodyDetail"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_body_api_bodies__body_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                body_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kit_api_kit_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitEntry"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_kit_api_kit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitEntry"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_kit_api_kit__item_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitEntry"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_kit_api_kit__item_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitEntry"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    schools_api_schools_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schools"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_schools_api_schools_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Schools"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schools"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    service_api_service_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceFacts"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_service_api_service_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ServiceFacts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceFacts"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_visits_api_visits_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenVisit"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_api_visits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVisit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    visit_api_visits__visit_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_conditions_api_visits__visit_id__conditions_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VisitConditions"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_existing_api_visits__visit_id__frames_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExistingFrame"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accept_api_visits__visit_id__trail__entry_id__accept_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_entry_api_visits__visit_id__trail__entry_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    correct_use_api_visits__visit_id__trail__entry_id__use_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepUse"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hazards_api_visits__visit_id__hazards_get: {
+        parameters: {
+            query: {
+                step: "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown";
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hazard"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_step_api_visits__visit_id__steps_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shoot_api_visits__visit_id__shoot_post: {
+        parameters: {
+            query?: {
+                f?: number;
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_api_visits__visit_id__close_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Closing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Closed"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guide_api_visits__visit_id__guidance_get: {
+        parameters: {
+            query: {
+                step: "stop_done" | "defer" | "reshoot" | "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "prepare" | "service" | "teardown" | "retouch";
+                pose?: "standing" | "top_away" | "top_toward" | "top_left" | "top_right" | "overhead" | "overhead_turned";
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guide"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mount_api_frames__frame_id__mount_get: {
+        parameters: {
+            query?: {
+                pose?: "standing" | "top_away" | "top_toward" | "top_left" | "top_right" | "overhead" | "overhead_turned";
+                works_at?: number;
+                grip?: boolean;
+            };
+            header?: never;
+            path: {
+                frame_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MountView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lay_on_api_frames__before_id__against__after_id__get: {
+        parameters: {
+            query?: {
+                works_at?: number;
+            };
+            header?: never;
+            path: {
+                before_id: number;
+                after_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    events_api_visits__visit_id__events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     health_api_health_get: {
         parameters: {
             query?: never;
@@ -774,6 +3270,7 @@ export interface operations {
         parameters: {
             query?: {
                 name?: string;
+                visit?: number | null;
             };
             header?: never;
             path?: never;
@@ -904,6 +3401,50 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SensorSize"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_series_api_frames__frame_id__series_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Series"];
             };
         };
         responses: {

@@ -1,0 +1,233 @@
+"""A year of visits at the Saltmarsh Chart Archive, lived through with the virtual camera.
+
+Nothing in the trails is written by hand: each step is what the judgement advised on the frame
+before it, done to the virtual sensor, and shot again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from neatpatch.core.advice import advise
+from neatpatch.core.advice.facts import KitItem, Schools, Step
+from neatpatch.core.advice.records import OPENS
+from neatpatch.core.mapping import MapOptions, build_map
+from neatpatch.core.virtual_camera import Camera
+from neatpatch.core.virtual_camera.bench import BenchDust, Handling, perform, strew
+from neatpatch.core.visit import (
+    Body,
+    StepUse,
+    TrailEntry,
+    TrailFrame,
+    TrailStep,
+    Verdict,
+    VisitConditions,
+    facts_of,
+)
+from neatpatch.demo.archive import DemoFrame, shoot_frame
+from neatpatch.images.read import read_frame
+
+_MOST_TURNS = 5
+DEMO_KIT: tuple[tuple[KitItem, str], ...] = (
+    (KitItem(item="bulb_blower"), "Reading room drawer"),
+    (KitItem(item="gel_stick", matched_coating=True, fresh_patches=24), "Opened in June"),
+    (KitItem(item="dry_swab", width_mm=24, quantity=10), ""),
+    (KitItem(item="dry_swab", width_mm=16, quantity=8), ""),
+    (KitItem(item="wet_swab", width_mm=24, quantity=9), ""),
+    (KitItem(item="wet_swab", width_mm=16, quantity=7), ""),
+    (KitItem(item="corner_swab", quantity=6), ""),
+    (KitItem(item="moist_wipe", quantity=5), "For the digital back"),
+    (KitItem(item="fluid", kind="mild", kit_own=True), ""),
+    (KitItem(item="fluid", kind="oil_dissolving", kit_own=True), ""),
+    (KitItem(item="loupe"), "Lit; places the tool, proves nothing"),
+    (KitItem(item="carbon_pen"), "Found in a drawer"),
+)
+
+
+@dataclass(frozen=True)
+class DemoBody:
+    """One body of the archive with the virtual camera behind it."""
+
+    body: Body
+    camera: Camera
+    f_number: float
+    seed: int
+
+
+@dataclass(frozen=True)
+class DemoStep:
+    """A step of a demo trail."""
+
+    step: Step
+    use: StepUse
+    at: str
+
+
+@dataclass(frozen=True)
+class DemoVisit:
+    """One visit with its trail; ``verdict`` None leaves it open. ``dust_left`` lies there then."""
+
+    body: DemoBody
+    opened_at: str
+    closed_at: str | None
+    conditions: VisitConditions
+    entries: tuple[DemoFrame | DemoStep, ...]
+    verdict: Verdict | None
+    note: str
+    dust_left: tuple[BenchDust, ...]
+
+
+@dataclass(frozen=True)
+class Occasion:
+    """Why the camera is looked at, and what has gathered since the last time."""
+
+    day: str
+    why_now: str
+    counts: dict[str, int]
+    steps: int = _MOST_TURNS
+    left_open: bool = False
+
+
+def _demo_body(
+    name: str, sensor_mm: tuple[float, float], stack_mm: float, f_number: float, seed: int,
+    **facts: object,
+) -> DemoBody:  # fmt: skip
+    camera = Camera(
+        name=name, sensor_mm=sensor_mm, width_px=2400, stack_mm=stack_mm, blades=5 + seed % 5,
+        exit_pupil_mm=70.0 + 8 * (seed % 4), hot_pixels=8,
+    )  # fmt: skip
+    body = Body.model_validate(
+        {
+            "name": name,
+            "camera_name": name,
+            "sensor_mm": sensor_mm,
+            "works_at": (11.0, 16.0),
+            **facts,
+        }
+    )
+    return DemoBody(body, camera, f_number, seed)
+
+
+TARN = _demo_body(
+    "Tarn Meridian S", (35.9, 23.9), 1.4, 22.0, 41, stabilised=True, hold_rule="off",
+    hold_note="Handbook, page 212: locked when switched off.", self_clean=True,
+)  # fmt: skip
+FENNICK = _demo_body(
+    "Fennick Judge D", (23.5, 15.6), 1.6, 22.0, 52, access="mirror", stabilised=False,
+    self_clean=True, lockup_note="second page of the tools menu, “mirror up for cleaning”",
+)  # fmt: skip
+ORLO = _demo_body(
+    "Orlo Copystand 12", (35.9, 23.9), 1.3, 16.0, 63, stabilised=False, self_clean=True
+)
+HALDEN = _demo_body(
+    "Halden Plate 44", (43.8, 32.9), 2.1, 22.0, 74, access="digital_back", stabilised=False,
+)  # fmt: skip
+CALENDAR: tuple[tuple[DemoBody, tuple[Occasion, ...]], ...] = (
+    (TARN, (
+        Occasion("2026-01-12", "Before the winter charts", {"speck": 14, "fibre": 1}),
+        Occasion("2026-06-08", "Spots on the linen scans", {"speck": 20, "fibre": 2, "droplet": 1}),
+        Occasion(
+            "2026-11-20", "Job next week, spots at f/16",
+            {"speck": 30, "fibre": 2, "droplet": 2}, 2, left_open=True,
+        ),
+    )),
+    (FENNICK, (
+        Occasion("2026-02-03", "Calendar", {"speck": 4}),
+        Occasion("2026-09-15", "Oil from the shutter", {"speck": 10, "droplet": 8}),
+    )),
+    (ORLO, (
+        Occasion("2026-03-09", "Yearly check", {"speck": 9}),
+        Occasion("2026-10-05", "Paper crumbs", {"speck": 26, "fibre": 4}),
+    )),
+    (HALDEN, (
+        Occasion("2026-05-18", "Came off for the plates", {"speck": 12, "fibre": 2}),
+    )),
+)  # fmt: skip
+
+
+def live_through(folder: Path) -> Iterator[tuple[float, DemoVisit | None]]:
+    """Live through the year, the open visit first to be ready; share done and each visit."""
+    total = sum(len(occasions) for _, occasions in CALENDAR)
+    done = 0
+    for demo_body, occasions in CALENDAR:
+        dust: tuple[BenchDust, ...] = ()
+        for number, occasion in enumerate(occasions):
+            dust = (*dust, *_gathered(demo_body, occasion, number))
+            found = _visit(demo_body, occasion, dust, folder)
+            dust = found.dust_left
+            done += 1
+            yield done / total, found
+
+
+def _gathered(demo_body: DemoBody, occasion: Occasion, number: int) -> tuple[BenchDust, ...]:
+    fresh = strew(
+        occasion.counts, demo_body.camera.sensor_mm, demo_body.camera.stack_mm,
+        demo_body.seed * 10 + number,
+    )  # fmt: skip
+    return tuple(
+        replace(d, particle=replace(d.particle, name=f"v{number}-{d.particle.name}")) for d in fresh
+    )
+
+
+def _visit(
+    demo_body: DemoBody, occasion: Occasion, dust: tuple[BenchDust, ...], folder: Path
+) -> DemoVisit:
+    conditions = VisitConditions(
+        why_now=occasion.why_now, temperature_c=20, humidity_percent=46, moving_air=False,
+        surface="bare", room_clean=True, power="off", battery_percent=100, mains=False,
+        mirror_up=True if demo_body.body.access == "mirror" else None, experience="practised",
+        job_on="2026-12-01" if occasion.left_open else None, schools=Schools(contact_by="self"),
+    )  # fmt: skip
+    kit = [item for item, _ in DEMO_KIT]
+    entries: list[DemoFrame | DemoStep] = []
+    trail: list[TrailEntry] = []
+    verdict: Verdict = "given_up"
+    for turn in range(occasion.steps + 1):
+        at = f"{occasion.day}T09:{10 + 6 * turn:02d}:00"
+        entries.append(_shoot(demo_body, dust, occasion, turn, folder, at))
+        frame = read_frame(entries[-1].path)  # type: ignore[union-attr]
+        spot_map = build_map(frame, MapOptions(sensor_mm=demo_body.body.sensor_mm))
+        trail.append(TrailFrame(id=2 * turn, spot_map=spot_map))
+        advice = advise(facts_of(demo_body.body, conditions, trail, kit=kit, under_guarantee=False))
+        if advice.decision in ("stop_done", "defer"):
+            verdict = "finished"
+            break
+        if turn == occasion.steps or advice.decision not in ("auto_clean", *OPENS):
+            break
+        step: Step = advice.decision  # type: ignore[assignment]
+        use = usual_use(step)
+        entries.append(DemoStep(step, use, at.replace(":00", ":40", 1)))
+        trail.append(TrailStep(id=2 * turn + 1, step=step, use=use))
+        dust = perform(
+            dust, step, Handling(opening=use.opening, drops=use.drops),
+            demo_body.camera.sensor_mm, demo_body.seed * 100 + turn,
+        )  # fmt: skip
+    closed = None if occasion.left_open else f"{occasion.day}T10:05:00"
+    return DemoVisit(
+        demo_body, f"{occasion.day}T09:05:00", closed, conditions, tuple(entries),
+        None if occasion.left_open else verdict, "", dust,
+    )  # fmt: skip
+
+
+def _shoot(
+    demo_body: DemoBody, dust: tuple[BenchDust, ...], occasion: Occasion, turn: int, folder: Path,
+    at: str,
+) -> DemoFrame:  # fmt: skip
+    stem = demo_body.body.name.split()[0].lower()
+    path = folder / f"{stem}-{occasion.day}-{turn + 1}.jpg"
+    shoot_frame(
+        demo_body.camera, [d.particle for d in dust], demo_body.f_number,
+        demo_body.seed * 1000 + int(occasion.day[5:7]) * 10 + turn, path, at,
+    )  # fmt: skip
+    return DemoFrame(path, path.name, "", demo_body.body.sensor_mm, at)
+
+
+def usual_use(step: Step) -> StepUse:
+    """What a step usually uses."""
+    return {
+        "auto_clean": StepUse(runs=5, opening="down"), "air": StepUse(puffs=15, opening="down"),
+        "lift": StepUse(dabs=6), "dry_swab": StepUse(swabs=1, strokes=2),
+        "wet_swab": StepUse(swabs=1, drops=2, strokes=2),
+    }.get(step, StepUse())  # fmt: skip

@@ -1,0 +1,144 @@
+"""Camera bodies."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from typing import Literal
+
+from neatpatch.core.visit import Body
+from neatpatch.store.database import now
+
+BodySource = Literal["own", "demo"]
+_COLUMNS = (
+    "name", "camera_name", "access", "sensor_width_mm", "sensor_height_mm", "stabilised",
+    "hold_rule", "hold_note", "self_clean", "filter_removed", "guarantee_until", "flange_mm",
+    "works_at", "lockup_note", "pitch_um", "stack_mm",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class StoredBody:
+    """A body's row."""
+
+    id: int
+    body: Body
+    source: BodySource
+
+
+@dataclass(frozen=True)
+class BodyListing:
+    """A body with the visit that matters most in a list: the open one, else the last closed."""
+
+    stored: StoredBody
+    open_visit_id: int | None
+    visits: int
+    last_closed_at: str | None
+    last_verdict: str | None
+    last_relevant: int | None
+
+
+def _flag(value: int | None) -> bool | None:
+    return None if value is None else bool(value)
+
+
+def _body(row: sqlite3.Row) -> StoredBody:
+    body = Body(
+        name=row["name"], camera_name=row["camera_name"], access=row["access"],
+        sensor_mm=(row["sensor_width_mm"], row["sensor_height_mm"]),
+        stabilised=_flag(row["stabilised"]), hold_rule=row["hold_rule"],
+        hold_note=row["hold_note"], self_clean=bool(row["self_clean"]),
+        filter_removed=bool(row["filter_removed"]), guarantee_until=row["guarantee_until"],
+        flange_mm=row["flange_mm"], lockup_note=row["lockup_note"], pitch_um=row["pitch_um"],
+        works_at=tuple(float(n) for n in row["works_at"].split(",")), stack_mm=row["stack_mm"],
+    )  # fmt: skip
+    return StoredBody(row["id"], body, row["source"])
+
+
+def _values(body: Body) -> tuple[object, ...]:
+    return (
+        body.name, body.camera_name, body.access, *body.sensor_mm, body.stabilised,
+        body.hold_rule, body.hold_note, body.self_clean, body.filter_removed,
+        body.guarantee_until, body.flange_mm, ",".join(f"{n:g}" for n in body.works_at),
+        body.lockup_note, body.pitch_um, body.stack_mm,
+    )  # fmt: skip
+
+
+def name_taken(connection: sqlite3.Connection, name: str, but: int | None = None) -> bool:
+    """Whether another body has this name, capitals aside."""
+    row = connection.execute("SELECT id FROM bodies WHERE name = ?", (name,)).fetchone()
+    return row is not None and row["id"] != but
+
+
+def add_body(connection: sqlite3.Connection, body: Body, source: BodySource = "own") -> int:
+    """Add a body; gives its id."""
+    marks = ", ".join("?" * (len(_COLUMNS) + 2))
+    cursor = connection.execute(
+        f"INSERT INTO bodies ({', '.join(_COLUMNS)}, source, created_at) VALUES ({marks})",
+        (*_values(body), source, now()),
+    )
+    assert cursor.lastrowid is not None
+    return cursor.lastrowid
+
+
+def change_body(connection: sqlite3.Connection, body_id: int, body: Body) -> None:
+    """Write a body anew."""
+    names = ", ".join(f"{c} = ?" for c in _COLUMNS)
+    connection.execute(f"UPDATE bodies SET {names} WHERE id = ?", (*_values(body), body_id))
+
+
+def remove_body(connection: sqlite3.Connection, body_id: int) -> None:
+    """Remove a body with its visits. Frames stay."""
+    connection.execute("DELETE FROM bodies WHERE id = ?", (body_id,))
+
+
+def body_by_id(connection: sqlite3.Connection, body_id: int) -> StoredBody | None:
+    """One body, or None."""
+    row = connection.execute("SELECT * FROM bodies WHERE id = ?", (body_id,)).fetchone()
+    return _body(row) if row else None
+
+
+def bodies_of_camera(connection: sqlite3.Connection, camera_name: str) -> list[StoredBody]:
+    """Bodies whose files carry this camera name."""
+    rows = connection.execute("SELECT * FROM bodies WHERE camera_name = ?", (camera_name,))
+    return [_body(row) for row in rows]
+
+
+def list_bodies(
+    connection: sqlite3.Connection, *, first: int = 0, count: int = 50, words: str = ""
+) -> tuple[list[BodyListing], int]:
+    """A page of bodies by name, and how many there are in all; ``words`` filters by name."""
+    pattern = f"%{words}%"
+    total = connection.execute(
+        "SELECT count(*) FROM bodies WHERE name LIKE ?", (pattern,)
+    ).fetchone()[0]
+    rows = connection.execute(
+        "SELECT b.*, "
+        "(SELECT v.id FROM visits v WHERE v.body_id = b.id AND v.state = 'open') AS open_id, "
+        "(SELECT count(*) FROM visits v WHERE v.body_id = b.id) AS visit_count, "
+        "l.closed_at AS last_at, l.verdict AS last_verdict, l.last_relevant AS last_relevant "
+        "FROM bodies b LEFT JOIN visits l ON l.id = (SELECT v.id FROM visits v "
+        "WHERE v.body_id = b.id AND v.state = 'closed' ORDER BY v.opened_at DESC LIMIT 1) "
+        "WHERE b.name LIKE ? ORDER BY b.name LIMIT ? OFFSET ?",
+        (pattern, count, first),
+    )
+    found = [
+        BodyListing(
+            _body(row), row["open_id"], row["visit_count"], row["last_at"], row["last_verdict"],
+            row["last_relevant"],
+        )
+        for row in rows
+    ]  # fmt: skip
+    return found, int(total)
+
+
+def learn(
+    connection: sqlite3.Connection, body_id: int, *, camera_name: str | None,
+    pitch_um: float | None, stack_mm: float | None,
+) -> None:  # fmt: skip
+    """Keep what a frame taught; what is known already stays, but for the stack height."""
+    connection.execute(
+        "UPDATE bodies SET camera_name = coalesce(camera_name, ?), "
+        "pitch_um = coalesce(pitch_um, ?), stack_mm = coalesce(?, stack_mm) WHERE id = ?",
+        (camera_name, pitch_um, stack_mm, body_id),
+    )

@@ -1,0 +1,243 @@
+"""Visits and their trails; every change raises the version, so that all pages stay in step."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from neatpatch.core.visit import StepUse, Verdict, VisitConditions
+from neatpatch.store.database import now
+
+VisitState = Literal["open", "closed"]
+
+
+@dataclass(frozen=True)
+class StoredVisit:
+    """A visit's row."""
+
+    id: int
+    body_id: int
+    state: VisitState
+    conditions: VisitConditions
+    verdict: Verdict | None
+    note: str
+    until: str | None
+    first_relevant: int | None
+    last_relevant: int | None
+    version: int
+    opened_at: str
+    closed_at: str | None
+
+
+@dataclass(frozen=True)
+class StoredEntry:
+    """One entry of a trail: a frame, or a step with what it used.
+
+    ``against``: the reason given for doing other than advised. ``accepted``: a frame that seemed
+    not to be this body's and was taken all the same.
+    """
+
+    id: int
+    frame_id: int | None
+    step: str | None
+    use: StepUse
+    against: str
+    accepted: bool
+    at: str
+    map_json: str | None
+    frame_name: str | None
+
+
+def _visit(row: sqlite3.Row) -> StoredVisit:
+    return StoredVisit(
+        row["id"], row["body_id"], row["state"],
+        VisitConditions.model_validate_json(row["conditions_json"]), row["verdict"], row["note"],
+        row["until"], row["first_relevant"], row["last_relevant"], row["version"],
+        row["opened_at"], row["closed_at"],
+    )  # fmt: skip
+
+
+def open_visit(
+    connection: sqlite3.Connection, body_id: int, conditions: VisitConditions,
+    opened_at: str | None = None,
+) -> int:  # fmt: skip
+    """Begin a visit; gives its id. The body must have none open."""
+    cursor = connection.execute(
+        "INSERT INTO visits (body_id, state, conditions_json, opened_at) VALUES (?, 'open', ?, ?)",
+        (body_id, conditions.model_dump_json(), opened_at or now()),
+    )
+    assert cursor.lastrowid is not None
+    return cursor.lastrowid
+
+
+def open_visit_of(connection: sqlite3.Connection, body_id: int) -> int | None:
+    """The open visit of a body, or None."""
+    row = connection.execute(
+        "SELECT id FROM visits WHERE body_id = ? AND state = 'open'", (body_id,)
+    ).fetchone()
+    return int(row["id"]) if row else None
+
+
+def visit_by_id(connection: sqlite3.Connection, visit_id: int) -> StoredVisit | None:
+    """One visit, or None."""
+    row = connection.execute("SELECT * FROM visits WHERE id = ?", (visit_id,)).fetchone()
+    return _visit(row) if row else None
+
+
+def version_of(connection: sqlite3.Connection, visit_id: int) -> int | None:
+    """The visit's version, or None when it is gone."""
+    row = connection.execute("SELECT version FROM visits WHERE id = ?", (visit_id,)).fetchone()
+    return int(row["version"]) if row else None
+
+
+def visits_of(
+    connection: sqlite3.Connection, body_id: int, first: int = 0, count: int = 50
+) -> list[StoredVisit]:
+    """A page of a body's visits, the newest first."""
+    rows = connection.execute(
+        "SELECT * FROM visits WHERE body_id = ? ORDER BY opened_at DESC, id DESC LIMIT ? OFFSET ?",
+        (body_id, count, first),
+    )
+    return [_visit(row) for row in rows]
+
+
+def open_visits(connection: sqlite3.Connection) -> list[StoredVisit]:
+    """All open visits, the newest first."""
+    rows = connection.execute("SELECT * FROM visits WHERE state = 'open' ORDER BY opened_at DESC")
+    return [_visit(row) for row in rows]
+
+
+def touch(connection: sqlite3.Connection, visit_id: int) -> None:
+    """Raise the version."""
+    connection.execute("UPDATE visits SET version = version + 1 WHERE id = ?", (visit_id,))
+
+
+def set_conditions(
+    connection: sqlite3.Connection, visit_id: int, conditions: VisitConditions
+) -> None:
+    """Write the conditions anew."""
+    connection.execute(
+        "UPDATE visits SET conditions_json = ? WHERE id = ?",
+        (conditions.model_dump_json(), visit_id),
+    )
+    touch(connection, visit_id)
+
+
+def close_visit(
+    connection: sqlite3.Connection, visit_id: int, verdict: Verdict, note: str, until: str | None,
+    closed_at: str | None = None,
+) -> None:  # fmt: skip
+    """End a visit with its verdict."""
+    connection.execute(
+        "UPDATE visits SET state = 'closed', verdict = ?, note = ?, until = ?, closed_at = ? "
+        "WHERE id = ? AND state = 'open'",
+        (verdict, note, until, closed_at or now(), visit_id),
+    )
+    touch(connection, visit_id)
+
+
+def remember_counts(
+    connection: sqlite3.Connection, visit_id: int, first: int | None, last: int | None
+) -> None:
+    """Relevant spots at the start and now, for lists."""
+    connection.execute(
+        "UPDATE visits SET first_relevant = ?, last_relevant = ? WHERE id = ?",
+        (first, last, visit_id),
+    )
+
+
+def add_frame_entry(
+    connection: sqlite3.Connection, visit_id: int, frame_id: int, at: str | None = None
+) -> int:
+    """Put a frame at the end of a trail; a frame already on it keeps its place."""
+    row = connection.execute(
+        "SELECT id FROM trail WHERE visit_id = ? AND frame_id = ?", (visit_id, frame_id)
+    ).fetchone()
+    if row:
+        return int(row["id"])
+    cursor = connection.execute(
+        "INSERT INTO trail (visit_id, frame_id, at) VALUES (?, ?, ?)",
+        (visit_id, frame_id, at or now()),
+    )
+    touch(connection, visit_id)
+    assert cursor.lastrowid is not None
+    return cursor.lastrowid
+
+
+def add_step_entry(
+    connection: sqlite3.Connection, visit_id: int, step: str, use: StepUse, against: str = "",
+    at: str | None = None,
+) -> int:  # fmt: skip
+    """Put a step at the end of a trail."""
+    cursor = connection.execute(
+        "INSERT INTO trail (visit_id, step, use_json, against, at) VALUES (?, ?, ?, ?, ?)",
+        (visit_id, step, use.model_dump_json(exclude_none=True), against, at or now()),
+    )
+    touch(connection, visit_id)
+    assert cursor.lastrowid is not None
+    return cursor.lastrowid
+
+
+def change_use(connection: sqlite3.Connection, visit_id: int, entry_id: int, use: StepUse) -> None:
+    """Correct what a step used."""
+    connection.execute(
+        "UPDATE trail SET use_json = ? WHERE id = ? AND visit_id = ?",
+        (use.model_dump_json(exclude_none=True), entry_id, visit_id),
+    )
+    touch(connection, visit_id)
+
+
+def accept_frame(connection: sqlite3.Connection, visit_id: int, entry_id: int) -> None:
+    """Take a questioned frame as this body's."""
+    connection.execute(
+        "UPDATE trail SET accepted = 1 WHERE id = ? AND visit_id = ?", (entry_id, visit_id)
+    )
+    touch(connection, visit_id)
+
+
+def remove_entry(connection: sqlite3.Connection, visit_id: int, entry_id: int) -> None:
+    """Take an entry off the trail; its frame stays in the archive."""
+    connection.execute("DELETE FROM trail WHERE id = ? AND visit_id = ?", (entry_id, visit_id))
+    touch(connection, visit_id)
+
+
+def trail_of(connection: sqlite3.Connection, visit_id: int) -> list[StoredEntry]:
+    """The trail in order, frames with their maps."""
+    rows = connection.execute(
+        "SELECT t.*, m.map_json, f.name AS frame_name FROM trail t "
+        "LEFT JOIN maps m ON m.frame_id = t.frame_id LEFT JOIN frames f ON f.id = t.frame_id "
+        "WHERE t.visit_id = ? ORDER BY t.id",
+        (visit_id,),
+    )
+    return [
+        StoredEntry(
+            row["id"], row["frame_id"], row["step"], StepUse.model_validate_json(row["use_json"]),
+            row["against"], bool(row["accepted"]), row["at"], row["map_json"], row["frame_name"],
+        )
+        for row in rows
+    ]  # fmt: skip
+
+
+def visits_with_frame(connection: sqlite3.Connection, frame_id: int) -> list[int]:
+    """Visits on whose trail a frame lies."""
+    rows = connection.execute("SELECT visit_id FROM trail WHERE frame_id = ?", (frame_id,))
+    return [int(row["visit_id"]) for row in rows]
+
+
+def set_series(connection: sqlite3.Connection, lead_id: int, members: Sequence[int]) -> None:
+    """Say which frames belong to one shot of the same moment."""
+    connection.execute("DELETE FROM series WHERE lead_id = ?", (lead_id,))
+    connection.executemany(
+        "INSERT INTO series (lead_id, member_id) VALUES (?, ?)",
+        [(lead_id, member) for member in members if member != lead_id],
+    )
+
+
+def series_of(connection: sqlite3.Connection, lead_id: int) -> list[int]:
+    """Further frames of a series, in the order given."""
+    rows = connection.execute(
+        "SELECT member_id FROM series WHERE lead_id = ? ORDER BY rowid", (lead_id,)
+    )
+    return [int(row["member_id"]) for row in rows]

@@ -1,0 +1,237 @@
+"""Routes of bodies, kit and schools."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, HTTPException, Query
+from pydantic import BaseModel, Field
+
+from neatpatch.core.advice.facts import KitItem, Schools, ServiceFacts
+from neatpatch.core.visit import Body, Verdict
+from neatpatch.store import bench as bench_rows
+from neatpatch.store import bodies as body_rows
+from neatpatch.store import kit as kit_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.datafolder import Library
+from neatpatch.store.settings import put_setting
+from neatpatch.web.casework import (
+    SCHOOLS,
+    SERVICE,
+    body_or_404,
+    usual_schools,
+    usual_service,
+)
+from neatpatch.web.deps import Shelf
+
+router = APIRouter(prefix="/api")
+Page = Annotated[int, Query(ge=0, le=1_000_000)]
+
+
+class BodyView(BaseModel):
+    """A body in a list, with its open visit or how the last one ended."""
+
+    id: int
+    body: Body
+    demo: bool
+    virtual: bool
+    open_visit_id: int | None
+    visits: int
+    last_closed_at: str | None
+    last_verdict: str | None
+    last_relevant: int | None
+
+
+class BodyPage(BaseModel):
+    """A page of bodies and how many there are in all."""
+
+    bodies: list[BodyView]
+    total: int
+
+
+class VisitRow(BaseModel):
+    """A visit in a body's history."""
+
+    id: int
+    state: visit_rows.VisitState
+    why_now: str
+    verdict: Verdict | None
+    note: str
+    first_relevant: int | None
+    last_relevant: int | None
+    opened_at: str
+    closed_at: str | None
+
+
+class BodyDetail(BaseModel):
+    """A body with its history."""
+
+    id: int
+    body: Body
+    virtual: bool
+    open_visit_id: int | None
+    visits: list[VisitRow]
+
+
+class KitEntry(BaseModel):
+    """A thing owned."""
+
+    id: int
+    item: KitItem
+    note: str
+
+
+class KitChange(BaseModel):
+    """A thing to add or to write anew."""
+
+    item: KitItem
+    note: str = Field(default="", max_length=200)
+
+
+@router.get("/bodies")
+def bodies(
+    library: Shelf, first: Page = 0, count: Annotated[int, Query(ge=1, le=200)] = 50,
+    words: Annotated[str, Query(max_length=80)] = "",
+) -> BodyPage:  # fmt: skip
+    """A page of bodies by name."""
+    with library.database.read() as connection:
+        found, total = body_rows.list_bodies(connection, first=first, count=count, words=words)
+        virtual = bench_rows.bench_body_ids(connection)
+    return BodyPage(
+        bodies=[
+            BodyView(
+                id=b.stored.id, body=b.stored.body, demo=b.stored.source == "demo",
+                virtual=b.stored.id in virtual, open_visit_id=b.open_visit_id, visits=b.visits,
+                last_closed_at=b.last_closed_at, last_verdict=b.last_verdict,
+                last_relevant=b.last_relevant,
+            )
+            for b in found
+        ],
+        total=total,
+    )  # fmt: skip
+
+
+@router.post("/bodies", status_code=201)
+def add_body(body: Body, library: Shelf) -> BodyDetail:
+    """Add a body."""
+    with library.database.write() as connection:
+        if body_rows.name_taken(connection, body.name):
+            raise HTTPException(
+                409, f"There is a body named {body.name} already. Choose another name."
+            )
+        body_id = body_rows.add_body(connection, body)
+    return _detail(library, body_id)
+
+
+@router.get("/bodies/{body_id}")
+def body_detail(body_id: int, library: Shelf, first: Page = 0) -> BodyDetail:
+    """One body with its history, the newest visit first."""
+    return _detail(library, body_id, first)
+
+
+def _detail(library: Library, body_id: int, first: int = 0) -> BodyDetail:
+    with library.database.read() as connection:
+        stored = body_or_404(connection, body_id)
+        visits = visit_rows.visits_of(connection, body_id, first)
+        return BodyDetail(
+            id=body_id, body=stored.body,
+            virtual=bench_rows.bench_body(connection, body_id) is not None,
+            open_visit_id=visit_rows.open_visit_of(connection, body_id),
+            visits=[
+                VisitRow(
+                    id=v.id, state=v.state, why_now=v.conditions.why_now, verdict=v.verdict,
+                    note=v.note, first_relevant=v.first_relevant, last_relevant=v.last_relevant,
+                    opened_at=v.opened_at, closed_at=v.closed_at,
+                )
+                for v in visits
+            ],
+        )  # fmt: skip
+
+
+@router.put("/bodies/{body_id}")
+def change_body(body_id: int, body: Body, library: Shelf) -> BodyDetail:
+    """Write a body anew; what was learned from its frames stays unless given."""
+    with library.database.write() as connection:
+        stored = body_or_404(connection, body_id)
+        if body_rows.name_taken(connection, body.name, but=body_id):
+            raise HTTPException(
+                409, f"There is a body named {body.name} already. Choose another name."
+            )
+        kept = body.model_copy(
+            update={
+                "pitch_um": body.pitch_um or stored.body.pitch_um,
+                "stack_mm": body.stack_mm or stored.body.stack_mm,
+            }
+        )
+        body_rows.change_body(connection, body_id, kept)
+    return _detail(library, body_id)
+
+
+@router.delete("/bodies/{body_id}", status_code=204)
+def remove_body(body_id: int, library: Shelf) -> None:
+    """Remove a body with its visits; its frames stay."""
+    with library.database.write() as connection:
+        body_or_404(connection, body_id)
+        body_rows.remove_body(connection, body_id)
+
+
+@router.get("/kit")
+def kit(library: Shelf) -> list[KitEntry]:
+    """Everything owned."""
+    with library.database.read() as connection:
+        return [KitEntry(id=k.id, item=k.item, note=k.note) for k in kit_rows.all_items(connection)]
+
+
+@router.post("/kit", status_code=201)
+def add_kit(change: KitChange, library: Shelf) -> list[KitEntry]:
+    """Add a thing; gives the whole kit."""
+    with library.database.write() as connection:
+        kit_rows.add_item(connection, change.item, change.note)
+    return kit(library)
+
+
+@router.put("/kit/{item_id}")
+def change_kit(item_id: int, change: KitChange, library: Shelf) -> list[KitEntry]:
+    """Write a thing anew; gives the whole kit."""
+    with library.database.write() as connection:
+        if not kit_rows.change_item(connection, item_id, change.item, change.note):
+            raise HTTPException(404, "There is no such thing in the kit. It may have been removed.")
+    return kit(library)
+
+
+@router.delete("/kit/{item_id}")
+def remove_kit(item_id: int, library: Shelf) -> list[KitEntry]:
+    """Remove a thing; gives the whole kit."""
+    with library.database.write() as connection:
+        kit_rows.remove_item(connection, item_id)
+    return kit(library)
+
+
+@router.get("/schools")
+def schools(library: Shelf) -> Schools:
+    """The schools chosen for all visits."""
+    with library.database.read() as connection:
+        return usual_schools(connection)
+
+
+@router.put("/schools")
+def set_schools(chosen: Schools, library: Shelf) -> Schools:
+    """Choose schools for all visits."""
+    with library.database.write() as connection:
+        put_setting(connection, SCHOOLS, chosen.model_dump_json(exclude_none=True))
+    return chosen
+
+
+@router.get("/service")
+def service(library: Shelf) -> ServiceFacts:
+    """The owner's own service."""
+    with library.database.read() as connection:
+        return usual_service(connection)
+
+
+@router.put("/service")
+def set_service(facts: ServiceFacts, library: Shelf) -> ServiceFacts:
+    """Say how long a service takes and what a membership includes."""
+    with library.database.write() as connection:
+        put_setting(connection, SERVICE, facts.model_dump_json(exclude_none=True))
+    return facts

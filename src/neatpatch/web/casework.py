@@ -1,0 +1,326 @@
+"""A visit as the page shows it: rows read from the store, judged by the core."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from datetime import date
+
+from fastapi import HTTPException
+from pydantic import BaseModel
+
+from neatpatch.core.advice import Advice, Facts, advise
+from neatpatch.core.advice.facts import Schools, ServiceFacts, Step
+from neatpatch.core.mapping import summarise
+from neatpatch.core.records import SpotMap
+from neatpatch.core.visit import (
+    Body,
+    StepOutcome,
+    StepUse,
+    TrailEntry,
+    TrailFrame,
+    TrailStep,
+    Verdict,
+    VisitConditions,
+    facts_of,
+    merged_schools,
+    misfit,
+    relevant_spots,
+    step_outcomes,
+    step_sentence,
+)
+from neatpatch.store import bench as bench_rows
+from neatpatch.store import bodies as body_rows
+from neatpatch.store import frames as frame_rows
+from neatpatch.store import jobs as job_rows
+from neatpatch.store import kit as kit_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.datafolder import Library
+from neatpatch.store.settings import get_setting
+from neatpatch.store.visits import StoredEntry, StoredVisit
+from neatpatch.web.models import Job, job_model
+
+SCHOOLS = "schools"
+SERVICE = "service"
+WATCHED = "Watched folder"
+_MOST_DOTS = 80
+
+
+class FrameOnTrail(BaseModel):
+    """A frame of the trail; ``dots`` are x, y (shares of the picture) and whether relevant.
+
+    ``doubts``: why it may not be this body's; it counts for nothing until accepted.
+    """
+
+    frame_id: int
+    name: str
+    ready: bool
+    relevant: int | None
+    count: int | None
+    fit: bool | None
+    f_number: float | None
+    orientation: int
+    proportion: float
+    dots: list[tuple[float, float, bool]]
+    doubts: list[str]
+    members: int
+
+
+class StepOnTrail(BaseModel):
+    """A step of the trail and what it did."""
+
+    step: Step
+    use: StepUse
+    against: str
+    tested: bool
+    result: str | None
+    sentence: str
+
+
+class TrailItem(BaseModel):
+    """One entry of the trail: a frame or a step."""
+
+    id: int
+    at: str
+    frame: FrameOnTrail | None = None
+    step: StepOnTrail | None = None
+
+
+class VisitView(BaseModel):
+    """A visit with its trail and the next move."""
+
+    id: int
+    body_id: int
+    body: Body
+    virtual: bool
+    state: visit_rows.VisitState
+    conditions: VisitConditions
+    schools: Schools
+    works_at: float
+    verdict: Verdict | None
+    note: str
+    until: str | None
+    version: int
+    opened_at: str
+    closed_at: str | None
+    trail: list[TrailItem]
+    latest_frame_id: int | None
+    advice: Advice
+    jobs: list[Job]
+
+
+def usual_schools(connection: sqlite3.Connection) -> Schools:
+    """The schools chosen once for all visits."""
+    kept = get_setting(connection, SCHOOLS)
+    return Schools.model_validate_json(kept) if kept else Schools()
+
+
+def usual_service(connection: sqlite3.Connection) -> ServiceFacts:
+    """The owner's own service, as entered."""
+    kept = get_setting(connection, SERVICE)
+    return ServiceFacts.model_validate_json(kept) if kept else ServiceFacts()
+
+
+def visit_or_404(connection: sqlite3.Connection, visit_id: int) -> StoredVisit:
+    """A visit, or a clear refusal."""
+    found = visit_rows.visit_by_id(connection, visit_id)
+    if found is None:
+        raise HTTPException(404, "There is no such visit. It may have been removed.")
+    return found
+
+
+def require_open(library: Library, visit_id: int) -> None:
+    """Refuse what would change a closed visit."""
+    with library.database.read() as connection:
+        visit = visit_or_404(connection, visit_id)
+    if visit.state != "open":
+        raise HTTPException(409, "This visit is closed. Begin a new one for this body.")
+
+
+def body_or_404(connection: sqlite3.Connection, body_id: int) -> body_rows.StoredBody:
+    """A body, or a clear refusal."""
+    found = body_rows.body_by_id(connection, body_id)
+    if found is None:
+        raise HTTPException(404, "There is no such body. It may have been removed.")
+    return found
+
+
+def read_map(text: str | None, works_at: float) -> SpotMap | None:
+    """A stored map, its relevant spots counted for an aperture."""
+    if text is None:
+        return None
+    found = SpotMap.model_validate_json(text)
+    record = found.frames[0]
+    summary = summarise(found.spots, works_at, record.width_px * record.height_px)
+    return found.model_copy(update={"summary": summary})
+
+
+class Case:
+    """One visit with everything needed to judge it, read in one go."""
+
+    def __init__(self, connection: sqlite3.Connection, visit_id: int) -> None:
+        self.visit = visit_or_404(connection, visit_id)
+        self.stored_body = body_or_404(connection, self.visit.body_id)
+        self.body = self.stored_body.body
+        self.works_at = self.body.smallest_worked
+        self.entries = visit_rows.trail_of(connection, visit_id)
+        self.members = {
+            e.frame_id: len(visit_rows.series_of(connection, e.frame_id))
+            for e in self.entries
+            if e.frame_id is not None
+        }
+        self.maps = {e.id: read_map(e.map_json, self.works_at) for e in self.entries}
+        self.usual = usual_schools(connection)
+        self.service = usual_service(connection)
+        self.kit = [stored.item for stored in kit_rows.all_items(connection)]
+        self.virtual = bench_rows.bench_body(connection, self.visit.body_id) is not None
+        self.jobs = [job_model(j) for j in job_rows.open_jobs_of_visit(connection, visit_id)]
+        self.trail = self._trail()
+        self.outcomes = step_outcomes(self.trail, self.works_at)
+
+    def doubts(self, entry: StoredEntry) -> tuple[str, ...]:
+        """Why a frame may not be this body's, unless the owner said it is."""
+        spot_map = self.maps.get(entry.id)
+        if spot_map is None or entry.accepted:
+            return ()
+        return misfit(self.body, spot_map)
+
+    def _trail(self) -> list[TrailEntry]:
+        found: list[TrailEntry] = []
+        for entry in self.entries:
+            if entry.step is not None:
+                found.append(
+                    TrailStep.model_validate({"id": entry.id, "step": entry.step, "use": entry.use})
+                )
+            elif not self.doubts(entry):
+                found.append(TrailFrame(id=entry.id, spot_map=self.maps[entry.id]))
+        return found
+
+    @property
+    def latest(self) -> StoredEntry | None:
+        """The newest measured frame that counts."""
+        counted = {e.id for e in self.trail if isinstance(e, TrailFrame) and e.spot_map}
+        return next((e for e in reversed(self.entries) if e.id in counted), None)
+
+    def latest_map(self) -> SpotMap | None:
+        """Its map."""
+        return self.maps[self.latest.id] if self.latest else None
+
+    def facts(self) -> Facts:
+        """What the judgement looks at, today."""
+        today = date.today()
+        job = self.visit.conditions.job_on
+        guarantee = self.body.guarantee_until
+        return facts_of(
+            self.body, self.visit.conditions, self.trail, kit=self.kit, schools=self.usual,
+            service=self.service,
+            job_in_days=max(0, (date.fromisoformat(job) - today).days) if job else None,
+            under_guarantee=date.fromisoformat(guarantee) >= today if guarantee else False,
+        )  # fmt: skip
+
+    def relevant_ends(self) -> tuple[int | None, int | None]:
+        """Relevant spots in the first and in the newest frame that counts."""
+        maps = [e.spot_map for e in self.trail if isinstance(e, TrailFrame) and e.spot_map]
+        if not maps:
+            return None, None
+        first, last = (len(relevant_spots(m, self.works_at)) for m in (maps[0], maps[-1]))
+        return first, last
+
+    def view(self) -> VisitView:
+        """All of it for the page."""
+        v = self.visit
+        return VisitView(
+            id=v.id, body_id=v.body_id, body=self.body, virtual=self.virtual, state=v.state,
+            conditions=v.conditions, schools=merged_schools(self.usual, v.conditions.schools),
+            works_at=self.works_at, verdict=v.verdict, note=v.note, until=v.until,
+            version=v.version, opened_at=v.opened_at, closed_at=v.closed_at,
+            trail=[self._item(e) for e in self.entries],
+            latest_frame_id=self.latest.frame_id if self.latest else None,
+            advice=advise(self.facts()), jobs=self.jobs,
+        )  # fmt: skip
+
+    def _item(self, entry: StoredEntry) -> TrailItem:
+        if entry.step is not None:
+            return TrailItem(id=entry.id, at=entry.at, step=self._step(entry))
+        return TrailItem(id=entry.id, at=entry.at, frame=self._frame(entry))
+
+    def _step(self, entry: StoredEntry) -> StepOnTrail:
+        outcome = self.outcomes.get(
+            entry.id, StepOutcome(tested=False, result=None, comparison=None)
+        )
+        step = TrailStep.model_validate({"id": entry.id, "step": entry.step}).step
+        return StepOnTrail(
+            step=step, use=entry.use, against=entry.against, tested=outcome.tested,
+            result=outcome.result, sentence=step_sentence(step, outcome),
+        )  # fmt: skip
+
+    def _frame(self, entry: StoredEntry) -> FrameOnTrail:
+        spot_map = self.maps[entry.id]
+        assert entry.frame_id is not None
+        record = spot_map.frames[0] if spot_map else None
+        return FrameOnTrail(
+            frame_id=entry.frame_id, name=entry.frame_name or "frame", ready=spot_map is not None,
+            relevant=spot_map.summary.relevant if spot_map else None,
+            count=spot_map.summary.count if spot_map else None,
+            fit=spot_map.fit if spot_map else None,
+            f_number=record.f_number if record else None,
+            orientation=record.orientation if record else 1,
+            proportion=record.width_px / record.height_px if record else 1.5,
+            dots=dots_of(spot_map, self.works_at) if spot_map else [],
+            doubts=list(self.doubts(entry)), members=self.members.get(entry.frame_id, 0),
+        )  # fmt: skip
+
+
+def dots_of(spot_map: SpotMap, works_at: float) -> list[tuple[float, float, bool]]:
+    """Spots for a small map: the relevant ones first, as shares of the picture."""
+    record = spot_map.frames[0]
+    relevant = {s.id for s in relevant_spots(spot_map, works_at)}
+    ordered: Sequence[tuple[float, float, bool]] = [
+        (round(s.x_px / record.width_px, 4), round(s.y_px / record.height_px, 4), s.id in relevant)
+        for s in spot_map.spots
+        if s.site in ("sensor", "unsure")
+    ]
+    return sorted(ordered, key=lambda d: not d[2])[:_MOST_DOTS]
+
+
+def recount(connection: sqlite3.Connection, visit_id: int) -> None:
+    """Keep the relevant counts that lists show."""
+    visit_rows.remember_counts(connection, visit_id, *Case(connection, visit_id).relevant_ends())
+
+
+def after_map(connection: sqlite3.Connection, frame_id: int) -> None:
+    """A frame was measured: visits learn of it, and its body learns pitch and stack height.
+
+    A frame of the watched folder goes onto the one open visit of its camera.
+    """
+    frame = frame_rows.frame_by_id(connection, frame_id)
+    if frame is None or frame.map_json is None:
+        return
+    found = SpotMap.model_validate_json(frame.map_json)
+    on = visit_rows.visits_with_frame(connection, frame_id)
+    if not on and frame.note == WATCHED:
+        on = _visits_for(connection, found.frames[0].camera)[:1]
+        for visit_id in on:
+            visit_rows.add_frame_entry(connection, visit_id, frame_id)
+    for visit_id in on:
+        case = Case(connection, visit_id)
+        if not misfit(case.body, found):
+            body_rows.learn(
+                connection, case.visit.body_id, camera_name=found.frames[0].camera,
+                pitch_um=found.frames[0].pitch_um,
+                stack_mm=found.optics.height_mm if found.optics.height_source == "fitted" else None,
+            )  # fmt: skip
+        recount(connection, visit_id)
+        visit_rows.touch(connection, visit_id)
+
+
+def _visits_for(connection: sqlite3.Connection, camera: str | None) -> list[int]:
+    """Open visits that a frame of this camera may belong to; none when it is not clear which."""
+    opened = [
+        (v.id, body_or_404(connection, v.body_id).body.camera_name)
+        for v in visit_rows.open_visits(connection)
+    ]
+    named = [visit_id for visit_id, name in opened if name and name == camera]
+    unnamed = [visit_id for visit_id, name in opened if name is None]
+    fitting = named or unnamed
+    return fitting if len(fitting) == 1 else []

@@ -1,0 +1,454 @@
+"""Routes of visits: begin, trail, next move, guidance, compare, close."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import sqlite3
+from collections.abc import AsyncIterator
+from datetime import date, timedelta
+from typing import Annotated
+
+from fastapi import APIRouter, HTTPException, Query
+from fastapi.sse import EventSourceResponse, ServerSentEvent
+from pydantic import BaseModel, Field
+
+from neatpatch.core.advice import advise
+from neatpatch.core.advice.facts import Step
+from neatpatch.core.advice.records import Barred, Caution, Decision
+from neatpatch.core.comparing import Comparison, compare
+from neatpatch.core.geometry import (
+    POSE_SENTENCES,
+    Aim,
+    Matrix,
+    Pose,
+    aims,
+    mount_matrix,
+    mount_size,
+)
+from neatpatch.core.guidance import Instruction, guidance
+from neatpatch.core.records import SpotMap
+from neatpatch.core.stock import after_step
+from neatpatch.core.virtual_camera.bench import Handling, perform
+from neatpatch.core.visit import (
+    StepUse,
+    TrailStep,
+    Verdict,
+    VisitConditions,
+    closing_words,
+    relevant_spots,
+)
+from neatpatch.store import bench as bench_rows
+from neatpatch.store import frames as frame_rows
+from neatpatch.store import jobs as job_rows
+from neatpatch.store import kit as kit_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.datafolder import Library
+from neatpatch.web.casework import (
+    Case,
+    VisitView,
+    body_or_404,
+    read_map,
+    recount,
+    require_open,
+    visit_or_404,
+)
+from neatpatch.web.deps import Jobs, Shelf
+from neatpatch.web.models import Job, job_model
+
+router = APIRouter(prefix="/api")
+_POLL_S = 0.25
+_NEXT_LOOK_DAYS = 60
+_ISO_DAY = r"^\d{4}-\d{2}-\d{2}$"
+
+
+class NewVisit(BaseModel):
+    """Begin a visit of a body, perhaps from a frame that is here already."""
+
+    body_id: int
+    conditions: VisitConditions = VisitConditions()
+    frame_id: int | None = None
+
+
+class OpenVisit(BaseModel):
+    """An open visit, for the first screen."""
+
+    id: int
+    body_id: int
+    body_name: str
+    opened_at: str
+    why_now: str
+    first_relevant: int | None
+    last_relevant: int | None
+
+
+class NewStep(BaseModel):
+    """A step that was done. ``against``: why, when it is not what was advised."""
+
+    step: Step
+    use: StepUse = StepUse()
+    against: str = Field(default="", max_length=400)
+
+
+class ExistingFrame(BaseModel):
+    """A frame that is here already."""
+
+    frame_id: int
+
+
+class Closing(BaseModel):
+    """How a visit ends."""
+
+    verdict: Verdict
+    note: str = Field(default="", max_length=1000)
+    until: str | None = Field(default=None, pattern=_ISO_DAY)
+
+
+class Closed(BaseModel):
+    """The closed visit, what to do on leaving, and when to look again."""
+
+    visit: VisitView
+    words: list[str]
+    look_again_on: str
+
+
+class MountView(BaseModel):
+    """The sensor as one sees it facing the mount. ``matrix``: stored millimetres to the view's."""
+
+    pose: Pose
+    sentence: str
+    matrix: Matrix
+    width_mm: float
+    height_mm: float
+    relevant: list[str]
+    aims: list[Aim]
+
+
+class Guide(BaseModel):
+    """Hands-busy instructions for a step, with the map they point at."""
+
+    step: Decision
+    title: str
+    instructions: list[Instruction]
+    cautions: list[Caution]
+    mount: MountView | None
+    frame_id: int | None
+
+
+class Laid(BaseModel):
+    """Two frames laid on each other, with one sentence."""
+
+    comparison: Comparison
+    before: SpotMap
+    after: SpotMap
+    sentence: str
+    by_zone: dict[str, dict[str, int]]
+    by_kind: dict[str, dict[str, int]]
+
+
+class Hazard(BaseModel):
+    """What speaks against a step now."""
+
+    barred: list[Barred]
+
+
+def _view(library: Library, visit_id: int) -> VisitView:
+    with library.database.read() as connection:
+        return Case(connection, visit_id).view()
+
+
+@router.get("/visits")
+def open_visits(library: Shelf) -> list[OpenVisit]:
+    """All open visits, the newest first."""
+    with library.database.read() as connection:
+        return [
+            OpenVisit(
+                id=v.id, body_id=v.body_id, opened_at=v.opened_at,
+                body_name=body_or_404(connection, v.body_id).body.name,
+                why_now=v.conditions.why_now, first_relevant=v.first_relevant,
+                last_relevant=v.last_relevant,
+            )
+            for v in visit_rows.open_visits(connection)
+        ]  # fmt: skip
+
+
+@router.post("/visits", status_code=201)
+def begin(wanted: NewVisit, library: Shelf) -> VisitView:
+    """Begin a visit. A body has at most one open."""
+    with library.database.write() as connection:
+        body = body_or_404(connection, wanted.body_id)
+        if visit_rows.open_visit_of(connection, wanted.body_id) is not None:
+            raise HTTPException(409, f"{body.body.name} has an open visit. Go on with that one.")
+        if wanted.frame_id is not None and not frame_rows.frame_by_id(connection, wanted.frame_id):
+            raise HTTPException(404, "There is no such frame. It may have been removed.")
+        visit_id = visit_rows.open_visit(connection, wanted.body_id, wanted.conditions)
+        if wanted.frame_id is not None:
+            visit_rows.add_frame_entry(connection, visit_id, wanted.frame_id)
+        recount(connection, visit_id)
+    return _view(library, visit_id)
+
+
+@router.get("/visits/{visit_id}")
+def visit(visit_id: int, library: Shelf) -> VisitView:
+    """One visit with its trail and the next move."""
+    return _view(library, visit_id)
+
+
+@router.put("/visits/{visit_id}/conditions")
+def set_conditions(visit_id: int, conditions: VisitConditions, library: Shelf) -> VisitView:
+    """Say why now, how the room is, how the camera is powered, whose hands, which job is next."""
+    require_open(library, visit_id)
+    with library.database.write() as connection:
+        visit_rows.set_conditions(connection, visit_id, conditions)
+    return _view(library, visit_id)
+
+
+@router.post("/visits/{visit_id}/frames")
+def add_existing(visit_id: int, wanted: ExistingFrame, library: Shelf) -> VisitView:
+    """Put a frame that is here already onto the trail."""
+    require_open(library, visit_id)
+    with library.database.write() as connection:
+        if not frame_rows.frame_by_id(connection, wanted.frame_id):
+            raise HTTPException(404, "There is no such frame. It may have been removed.")
+        visit_rows.add_frame_entry(connection, visit_id, wanted.frame_id)
+        recount(connection, visit_id)
+    return _view(library, visit_id)
+
+
+@router.post("/visits/{visit_id}/trail/{entry_id}/accept")
+def accept(visit_id: int, entry_id: int, library: Shelf) -> VisitView:
+    """Take a questioned frame as this body's all the same."""
+    require_open(library, visit_id)
+    with library.database.write() as connection:
+        visit_rows.accept_frame(connection, visit_id, entry_id)
+        recount(connection, visit_id)
+    return _view(library, visit_id)
+
+
+@router.delete("/visits/{visit_id}/trail/{entry_id}")
+def remove_entry(visit_id: int, entry_id: int, library: Shelf) -> VisitView:
+    """Take an entry off the trail. A frame stays in the archive."""
+    require_open(library, visit_id)
+    with library.database.write() as connection:
+        visit_rows.remove_entry(connection, visit_id, entry_id)
+        recount(connection, visit_id)
+    return _view(library, visit_id)
+
+
+@router.put("/visits/{visit_id}/trail/{entry_id}/use")
+def correct_use(visit_id: int, entry_id: int, use: StepUse, library: Shelf) -> VisitView:
+    """Correct what a step used."""
+    require_open(library, visit_id)
+    with library.database.write() as connection:
+        visit_rows.change_use(connection, visit_id, entry_id, use)
+    return _view(library, visit_id)
+
+
+@router.get("/visits/{visit_id}/hazards")
+def hazards(visit_id: int, step: Step, library: Shelf) -> Hazard:
+    """What speaks against a step now; empty when nothing does."""
+    with library.database.read() as connection:
+        advice = advise(Case(connection, visit_id).facts())
+    return Hazard(barred=[b for b in advice.barred if b.action == step])
+
+
+@router.post("/visits/{visit_id}/steps", status_code=201)
+def add_step(visit_id: int, done: NewStep, library: Shelf) -> VisitView:
+    """Log a step. One that is barred now needs a reason, which is kept with it."""
+    require_open(library, visit_id)
+    with library.database.write() as connection:
+        case = Case(connection, visit_id)
+        advice = advise(case.facts())
+        barred = next((b for b in advice.barred if b.action == done.step), None)
+        if barred is not None and not done.against.strip():
+            raise HTTPException(
+                409, f"{barred.text} Give the reason if it was, or shall be, done all the same."
+            )
+        visit_rows.add_step_entry(connection, visit_id, done.step, done.use, done.against.strip())
+        _take_from_stock(connection, done)
+        _on_virtual_body(connection, case, done)
+    return _view(library, visit_id)
+
+
+def _take_from_stock(connection: sqlite3.Connection, done: NewStep) -> None:
+    stored = kit_rows.all_items(connection)
+    for place, item in after_step([k.item for k in stored], done.step, done.use):
+        kit_rows.change_item(connection, stored[place].id, item, stored[place].note)
+
+
+def _on_virtual_body(connection: sqlite3.Connection, case: Case, done: NewStep) -> None:
+    bench = bench_rows.bench_body(connection, case.visit.body_id)
+    if bench is None:
+        return
+    conditions = case.visit.conditions
+    cold = (conditions.temperature_c or 20) < 16 or (conditions.humidity_percent or 45) > 65
+    handling = Handling(
+        opening=done.use.opening, drops=done.use.drops, tip_bent=done.use.tip_bent,
+        damp_or_cold=cold,
+    )  # fmt: skip
+    left = perform(bench.dust, done.step, handling, bench.camera.sensor_mm, bench.turn + 101)
+    changed = bench_rows.BenchBody(bench.camera, left, bench.turn + 1)
+    bench_rows.put_bench_body(connection, case.visit.body_id, changed)
+
+
+@router.post("/visits/{visit_id}/shoot", status_code=202)
+def shoot(
+    visit_id: int, library: Shelf, runner: Jobs, f: Annotated[float, Query(ge=1.4, le=32)] = 22.0
+) -> Job:
+    """Shoot a test frame with the virtual camera; it arrives on the trail like any other."""
+    require_open(library, visit_id)
+    with library.database.write() as connection:
+        found = visit_or_404(connection, visit_id)
+        if bench_rows.bench_body(connection, found.body_id) is None:
+            raise HTTPException(
+                409, "This is a real camera. Shoot with it and drop the frame here."
+            )
+        job_id = job_rows.add_job(
+            connection, "shoot", "Virtual camera", visit_id=visit_id,
+            detail_json=json.dumps({"f_number": f}),
+        )  # fmt: skip
+        visit_rows.touch(connection, visit_id)
+    runner.nudge()
+    with library.database.read() as connection:
+        job = job_rows.job_by_id(connection, job_id)
+    assert job is not None
+    return job_model(job)
+
+
+@router.post("/visits/{visit_id}/close")
+def close(visit_id: int, closing: Closing, library: Shelf) -> Closed:
+    """End a visit with its verdict."""
+    require_open(library, visit_id)
+    if closing.verdict == "deferred" and closing.until is None:
+        raise HTTPException(422, "until: say until when it is put off.")
+    with library.database.write() as connection:
+        recount(connection, visit_id)
+        visit_rows.close_visit(connection, visit_id, closing.verdict, closing.note, closing.until)
+        case = Case(connection, visit_id)
+    steps = [e for e in case.trail if isinstance(e, TrailStep)]
+    return Closed(
+        visit=case.view(), words=list(closing_words(closing.verdict, case.visit.conditions, steps)),
+        look_again_on=_look_again(closing.until, case.visit.conditions.job_on),
+    )  # fmt: skip
+
+
+def _look_again(until: str | None, job_on: str | None) -> str:
+    """The put-off date, or two days before the next job, or two months on; whichever is sooner."""
+    days = [date.today() + timedelta(days=_NEXT_LOOK_DAYS)]
+    if until:
+        days.append(date.fromisoformat(until))
+    if job_on:
+        days.append(max(date.today(), date.fromisoformat(job_on) - timedelta(days=2)))
+    return min(days).isoformat()
+
+
+@router.get("/visits/{visit_id}/guidance")
+def guide(visit_id: int, step: Decision, library: Shelf, pose: Pose = "top_away") -> Guide:
+    """Instructions for a step, one at a time, for this body and its map."""
+    with library.database.read() as connection:
+        case = Case(connection, visit_id)
+    advice = advise(case.facts())
+    found = case.latest_map()
+    seen = _mount(found, case.works_at, pose, case.body.access != "digital_back") if found else None
+    f_number = found.frames[0].f_number if found else None
+    told = guidance(step, case.body, seen.aims if seen else (), f_number)
+    return Guide(
+        step=step, title=advice.title if advice.decision == step else "", mount=seen,
+        instructions=list(told), frame_id=case.latest.frame_id if case.latest else None,
+        cautions=list(advice.cautions) if advice.decision == step else [],
+    )  # fmt: skip
+
+
+def _mount(found: SpotMap, works_at: float, pose: Pose, grip: bool) -> MountView | None:
+    size = found.frames[0].sensor_mm
+    if size is None:
+        return None
+    relevant = relevant_spots(found, works_at)
+    places = [(s.id, s.x_mm, s.y_mm) for s in relevant if s.x_mm is not None and s.y_mm is not None]
+    width, height = mount_size(*size, pose)
+    return MountView(
+        pose=pose, sentence=POSE_SENTENCES[pose], matrix=mount_matrix(pose), width_mm=width,
+        height_mm=height, relevant=[s.id for s in relevant],
+        aims=list(aims(places, *size, pose, grip)),
+    )  # fmt: skip
+
+
+@router.get("/frames/{frame_id}/mount")
+def mount(
+    frame_id: int, library: Shelf, pose: Pose = "top_away",
+    works_at: Annotated[float, Query(ge=0.7, le=64)] = 16.0, grip: bool = True,
+) -> MountView:  # fmt: skip
+    """A frame's map as one sees it facing the mount."""
+    seen = _mount(_map(library, frame_id, works_at), works_at, pose, grip)
+    if seen is None:
+        raise HTTPException(409, "The sensor's size is not known. Give it first.")
+    return seen
+
+
+def _map(library: Library, frame_id: int, works_at: float) -> SpotMap:
+    with library.database.read() as connection:
+        frame = frame_rows.frame_by_id(connection, frame_id)
+    if frame is None:
+        raise HTTPException(404, "There is no such frame. It may have been removed.")
+    found = read_map(frame.map_json, works_at)
+    if found is None:
+        raise HTTPException(409, "This frame is still being measured. Wait for its map.")
+    return found
+
+
+@router.get("/frames/{before_id}/against/{after_id}")
+def lay_on(
+    before_id: int, after_id: int, library: Shelf,
+    works_at: Annotated[float, Query(ge=0.7, le=64)] = 16.0,
+) -> Laid:  # fmt: skip
+    """Lay two frames on each other: gone, stayed, moved, new."""
+    before, after = (_map(library, i, works_at) for i in (before_id, after_id))
+    found = compare(before, after)
+    return Laid(
+        comparison=found, before=before, after=after, sentence=_sentence(found),
+        by_zone=_tally(found, before, after, "zone"), by_kind=_tally(found, before, after, "kind"),
+    )  # fmt: skip
+
+
+def _sentence(found: Comparison) -> str:
+    s = found.summary
+    if not found.comparable:
+        return "These two frames cannot be compared."
+    if s.before == 0 and s.after == 0:
+        return "Neither frame shows a spot."
+    parts = [f"{s.gone} of {s.before} spots went", f"{s.stayed} stayed"]
+    parts += [f"{s.moved} moved"] if s.moved else []
+    parts += [f"{s.new} came"] if s.new else []
+    parts += [f"{s.unseen} could not have been seen"] if s.unseen else []
+    return ", ".join(parts) + "."
+
+
+def _tally(
+    found: Comparison, before: SpotMap, after: SpotMap, field: str
+) -> dict[str, dict[str, int]]:
+    old, new = ({s.id: s for s in m.spots} for m in (before, after))
+    table: dict[str, dict[str, int]] = {}
+    for c in found.spots:
+        spot = new[c.after] if c.after else old[c.before or ""]
+        row = table.setdefault(str(getattr(spot, field)), {})
+        row[c.status] = row.get(c.status, 0) + 1
+    return table
+
+
+@router.get("/visits/{visit_id}/events", response_class=EventSourceResponse)
+async def events(visit_id: int, library: Shelf) -> AsyncIterator[ServerSentEvent]:
+    """The visit's version whenever it changes, so that all pages stay in step."""
+    last: int | None = None
+    while True:
+        current = await asyncio.to_thread(_version, library, visit_id)
+        if current is None:
+            return
+        if current != last:
+            last = current
+            yield ServerSentEvent(data={"version": current}, event="visit")
+        await asyncio.sleep(_POLL_S)
+
+
+def _version(library: Library, visit_id: int) -> int | None:
+    with library.database.read() as connection:
+        return visit_rows.version_of(connection, visit_id)
