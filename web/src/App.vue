@@ -4,6 +4,7 @@ import { RouterLink, RouterView } from 'vue-router'
 import { useTheme } from './composables/useTheme'
 
 const { dim, toggle } = useTheme()
+const rooms = [['bench', 'Bench'], ['bodies', 'Bodies'], ['kit', 'Kit'], ['schools', 'Schools']] as const
 </script>
 
 <template>
@@ -13,6 +14,9 @@ const { dim, toggle } = useTheme()
         <img src="/mark.svg" alt="" width="26" height="26" />
         <span>Neat Patch</span>
       </RouterLink>
+      <nav aria-label="Rooms">
+        <RouterLink v-for="[name, label] in rooms" :key="name" :to="{ name }">{{ label }}</RouterLink>
+      </nav>
       <Button
         :icon="dim ? 'pi pi-sun' : 'pi pi-moon'" :label="dim ? 'Light' : 'Dim'"
         size="small" severity="secondary" variant="text" @click="toggle"
@@ -32,5 +36,8 @@ header {
   display: flex; gap: 0.6rem; align-items: center; color: var(--ink);
   font-weight: 650; text-decoration: none;
 }
+nav { display: flex; gap: 0.3rem; margin: 0 auto 0 2rem; }
+nav a { padding: 0.35rem 0.8rem; color: var(--ink); text-decoration: none; border-bottom: 3px solid transparent; }
+nav a.router-link-active { font-weight: 650; border-bottom-color: var(--accent); }
 main { min-height: 0; overflow: auto; }
 </style>

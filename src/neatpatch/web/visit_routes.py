@@ -66,7 +66,7 @@ class NewVisit(BaseModel):
     """Begin a visit of a body, perhaps from a frame that is here already."""
 
     body_id: int
-    conditions: VisitConditions = VisitConditions()
+    conditions: VisitConditions | None = None
     frame_id: int | None = None
 
 
@@ -181,7 +181,9 @@ def begin(wanted: NewVisit, library: Shelf) -> VisitView:
             raise HTTPException(409, f"{body.body.name} has an open visit. Go on with that one.")
         if wanted.frame_id is not None and not frame_rows.frame_by_id(connection, wanted.frame_id):
             raise HTTPException(404, "There is no such frame. It may have been removed.")
-        visit_id = visit_rows.open_visit(connection, wanted.body_id, wanted.conditions)
+        visit_id = visit_rows.open_visit(
+            connection, wanted.body_id, wanted.conditions or VisitConditions()
+        )
         if wanted.frame_id is not None:
             visit_rows.add_frame_entry(connection, visit_id, wanted.frame_id)
         recount(connection, visit_id)

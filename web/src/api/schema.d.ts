@@ -1450,14 +1450,7 @@ export interface components {
         NewVisit: {
             /** Body Id */
             body_id: number;
-            /**
-             * @default {
-             *       "why_now": "",
-             *       "observed": [],
-             *       "schools": {}
-             *     }
-             */
-            conditions: components["schemas"]["VisitConditions"];
+            conditions?: components["schemas"]["VisitConditions"] | null;
             /** Frame Id */
             frame_id?: number | null;
         };

@@ -22,7 +22,10 @@ export const STEP_WORDS: Record<string, string> = {
 }
 
 /** Send frames one after the other and follow their measuring. */
-export function useUploads(onReady: (frameId: number, isNew: boolean) => void) {
+export function useUploads(
+  onReady: (frameId: number, isNew: boolean) => void,
+  visitId: () => number | null = () => null,
+) {
   const uploads = ref<Upload[]>([])
   let nextKey = 1
 
@@ -61,7 +64,9 @@ export function useUploads(onReady: (frameId: number, isNew: boolean) => void) {
       if (request.status >= 400) fail(upload, problemOf(request.responseText))
       else measured(upload, JSON.parse(request.responseText) as Accepted)
     }
-    request.open('POST', `/api/frames?name=${encodeURIComponent(file.name)}`)
+    const visit = visitId()
+    const onto = visit === null ? '' : `&visit=${visit}`
+    request.open('POST', `/api/frames?name=${encodeURIComponent(file.name)}${onto}`)
     request.setRequestHeader('Content-Type', 'application/octet-stream')
     request.send(file)
   }

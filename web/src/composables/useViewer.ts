@@ -13,6 +13,13 @@ interface Picture {
   gain: Ref<number>
 }
 
+export interface Seen {
+  x: number
+  y: number
+  zoom: number
+  aspect: number
+}
+
 /** Deep zoom over one frame; gives the matrix from image pixels to screen pixels. */
 export function useViewer(stage: Ref<HTMLElement | null>, picture: Picture) {
   const matrix = shallowRef<Matrix | null>(null)
@@ -110,5 +117,26 @@ export function useViewer(stage: Ref<HTMLElement | null>, picture: Picture) {
     if (!viewer.viewport.getBounds().containsPoint(point)) viewer.viewport.panTo(point)
   }
 
-  return { matrix, ready, zoomBy, home, lookAt }
+  /** What part of the frame is seen, in shares of its width. */
+  function seen(): Seen | null {
+    const item = viewer?.world.getItemAt(0)
+    if (!viewer || !item) return null
+    const centre = viewer.viewport.getCenter(true)
+    return { x: centre.x, y: centre.y, zoom: viewer.viewport.getZoom(true), aspect: picture.height / picture.width }
+  }
+
+  function onMove(run: () => void): void {
+    viewer?.addHandler('update-viewport', run)
+  }
+
+  /** Look at the same part as another viewer, at once. */
+  function lookAs(part: { x: number; y: number; zoom: number }): void {
+    const now = seen()
+    if (!viewer || !now) return
+    if (Math.abs(now.x - part.x) + Math.abs(now.y - part.y) < 1e-5 && Math.abs(now.zoom / part.zoom - 1) < 1e-4) return
+    viewer.viewport.zoomTo(part.zoom, undefined, true)
+    viewer.viewport.panTo(new OpenSeadragon.Point(part.x, part.y), true)
+  }
+
+  return { matrix, ready, zoomBy, home, lookAt, place: seen, onMove, lookAs }
 }

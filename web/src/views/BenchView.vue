@@ -2,14 +2,18 @@
 import Button from 'primevue/button'
 import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
-import { computed } from 'vue'
-import { useRouter } from 'vue-router'
+import { computed, ref } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
 import DropPlace from '../components/DropPlace.vue'
 import FrameCard from '../components/FrameCard.vue'
 import UploadRow from '../components/UploadRow.vue'
 import { useArchive } from '../composables/useArchive'
+import { useOpenVisits } from '../composables/useOpenVisits'
 import { useUploads } from '../composables/useUploads'
 import { useWorksAt } from '../composables/useWorksAt'
+import { day } from '../lib/format'
+
+const FEW = 6
 
 const router = useRouter()
 const { worksAt } = useWorksAt()
@@ -22,6 +26,9 @@ const { uploads, add, dismiss } = useUploads((frameId) => {
 const ready = computed(() => archive.value?.frames.filter((f) => f.ready) ?? [])
 const own = computed(() => ready.value.filter((f) => f.source === 'upload'))
 const demo = computed(() => ready.value.filter((f) => f.source === 'demo'))
+const allDemo = ref(false)
+const demoShown = computed(() => (allDemo.value ? demo.value : demo.value.filter((f) => f.note).slice(0, FEW)))
+const { visits } = useOpenVisits()
 const shooting = computed(() => archive.value?.open_jobs.find((j) => j.kind === 'demo'))
 const measuringDemo = computed(
   () => archive.value?.frames.some((f) => f.source === 'demo' && !f.ready) ?? false,
@@ -57,6 +64,19 @@ const measuringDemo = computed(
         {{ error }}
         <Button label="Try again" size="small" variant="outlined" @click="load" />
       </Message>
+      <template v-if="visits.length">
+        <h2>Open visits</h2>
+        <ul class="visits">
+          <li v-for="v in visits" :key="v.id">
+            <RouterLink :to="{ name: 'visit', params: { id: v.id } }">
+              <strong>{{ v.body_name }}</strong>
+              <span v-if="v.first_relevant !== null">{{ v.first_relevant }} mattered, {{ v.last_relevant }} left</span>
+              <span class="soft">{{ day(v.opened_at) }}<template v-if="v.why_now"> · {{ v.why_now }}</template></span>
+              <span class="on">Go on <i class="pi pi-arrow-right" aria-hidden="true" /></span>
+            </RouterLink>
+          </li>
+        </ul>
+      </template>
       <template v-if="own.length">
         <h2>Your frames</h2>
         <ul class="cards"><FrameCard v-for="f in own" :key="f.id" :frame="f" :works-at="worksAt" /></ul>
@@ -64,8 +84,8 @@ const measuringDemo = computed(
       <template v-if="demo.length || shooting || measuringDemo">
         <h2>Demo: Saltmarsh Chart Archive</h2>
         <p class="soft note">
-          A made-up reading room with one copy-stand camera, from clean in March to dirty in
-          November. Open any frame to see how a map looks.
+          A made-up reading room with four virtual cameras and a year of visits. Go on with the open
+          visit above, or open any frame to see how a map looks.
         </p>
         <div v-if="shooting || measuringDemo" class="shooting" role="status">
           <span>{{ shooting ? 'The demo camera is shooting its frames' : 'Measuring the demo frames' }}</span>
@@ -74,8 +94,9 @@ const measuringDemo = computed(
             :value="Math.round((shooting?.progress ?? 0) * 100)" aria-label="Demo frames"
           />
         </div>
-        <ul class="cards"><FrameCard v-for="f in demo" :key="f.id" :frame="f" :works-at="worksAt" /></ul>
+        <ul class="cards"><FrameCard v-for="f in demoShown" :key="f.id" :frame="f" :works-at="worksAt" /></ul>
       </template>
+      <Button v-if="demo.length > demoShown.length" :label="`Show all ${demo.length} demo frames`" severity="secondary" variant="text" @click="allDemo = true" />
       <div v-if="archive && !own.length && !demo.length && !shooting && !measuringDemo" class="empty">
         <i class="pi pi-images" aria-hidden="true" />
         <p>No frames yet. Drop your first one on the left.</p>
@@ -93,6 +114,10 @@ const measuringDemo = computed(
 .right { display: flex; flex-direction: column; gap: 0.7rem; min-width: 0; }
 .uploads, .cards { list-style: none; margin: 0; padding: 0; display: grid; gap: 0.8rem; }
 .cards { grid-template-columns: repeat(auto-fill, minmax(240px, 1fr)); }
+.visits { list-style: none; margin: 0; padding: 0; display: grid; gap: 0.6rem; }
+.visits a { display: grid; grid-template-columns: 1fr auto; gap: 0.1rem 1rem; padding: 0.8rem 1rem; color: var(--ink); text-decoration: none; background: var(--panel); border: 2px solid var(--accent); border-radius: 5px; }
+.visits strong { font-size: 1.15rem; }
+.visits .on { grid-row: 1 / span 2; grid-column: 2; align-self: center; padding: 0.4rem 0.9rem; font-weight: 600; color: var(--panel); background: var(--accent); border-radius: 4px; }
 .note { margin-top: -0.4rem; }
 .recipe summary { cursor: pointer; font-weight: 600; padding: 0.4rem 0; }
 .recipe ol { margin: 0.3rem 0 0; padding-left: 1.3rem; display: grid; gap: 0.3rem; }

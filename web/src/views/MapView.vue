@@ -73,7 +73,10 @@ watch(() => props.id, () => {
           <RouterLink :to="{ name: 'bench' }">Frames</RouterLink>
           <h1>{{ detail.frame.name }}</h1>
         </div>
-        <SaveMenu :frame-id="detail.frame.id" />
+        <div class="ways">
+          <RouterLink :to="{ name: 'bodies', query: { frame: id } }">Begin a visit</RouterLink>
+          <SaveMenu :frame-id="detail.frame.id" />
+        </div>
       </div>
       <p class="verdict">
         <template v-if="map.summary.count === 0"><strong>No spots found.</strong> At this aperture the sensor looks clean.</template>
@@ -132,6 +135,7 @@ aside {
   overflow: auto; background: var(--panel); border-left: 1px solid var(--line);
 }
 .head { display: flex; justify-content: space-between; align-items: start; gap: 0.6rem; }
+.ways { display: flex; gap: 0.8rem; align-items: center; white-space: nowrap; }
 .names { min-width: 0; }
 .names h1 { font-size: 1.05rem; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .verdict { font-size: 1.1rem; }

@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Select from 'primevue/select'
+import { ref } from 'vue'
+import type { Visit } from '../api/client'
+import { useUploads } from '../composables/useUploads'
+import DropPlace from './DropPlace.vue'
+import UploadRow from './UploadRow.vue'
+
+const props = defineProps<{ visit: Visit; busy: boolean }>()
+const emit = defineEmits<{ shoot: [f: number]; arrived: [] }>()
+const aperture = ref(props.visit.trail.map((i) => i.frame?.f_number).find((f) => f) ?? 22)
+const stops = [5.6, 8, 11, 16, 22, 32].map((n) => ({ label: `f/${n}`, value: n }))
+const { uploads, add, dismiss } = useUploads(() => emit('arrived'), () => props.visit.id)
+</script>
+
+<template>
+  <section class="arrival" aria-label="Next frame">
+    <h2>Next frame</h2>
+    <div v-if="visit.virtual" class="virtual">
+      <Select v-model="aperture" :options="stops" option-label="label" option-value="value" size="small" aria-label="Aperture" />
+      <Button label="Shoot" icon="pi pi-camera" severity="secondary" variant="outlined" size="small" :disabled="busy" @click="emit('shoot', aperture)" />
+      <span class="soft">the virtual camera</span>
+    </div>
+    <DropPlace class="small" @files="add" />
+    <ul v-if="uploads.length"><UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" /></ul>
+  </section>
+</template>
+
+<style scoped>
+.arrival { display: grid; gap: 0.5rem; padding-top: 0.6rem; border-top: 1px solid var(--line); }
+.virtual { display: flex; gap: 0.6rem; align-items: center; }
+.small { min-height: 0; padding: 0.7rem; gap: 0.4rem; font-size: 0.88rem; }
+.small :deep(.lead) { font-size: 1rem; }
+ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 0.5rem; }
+</style>

@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { MountView, Spot } from '../api/client'
+import { placed, TOP_AT } from '../lib/mount'
+
+const props = defineProps<{ spots: Spot[]; view: MountView }>()
+const dots = computed(() => placed(props.spots, props.view))
+const unit = computed(() => Math.max(props.view.width_mm, props.view.height_mm) / 36)
+const pad = computed(() => unit.value * 3.4)
+const box = computed(() => {
+  const w = props.view.width_mm + 2 * pad.value
+  const h = props.view.height_mm + 2 * pad.value
+  return { x: -w / 2, y: -h / 2, w, h }
+})
+const flag = computed(() => {
+  const a = (TOP_AT[props.view.pose] * Math.PI) / 180
+  const out = unit.value * 1.7
+  return { x: Math.sin(a) * (props.view.width_mm / 2 + out), y: -Math.cos(a) * (props.view.height_mm / 2 + out), turn: TOP_AT[props.view.pose] % 180 }
+})
+/** The ninth of the sensor that an aim lies in. */
+const zones = computed(() => {
+  const w = props.view.width_mm / 3
+  const h = props.view.height_mm / 3
+  const third = (v: number, size: number): number => Math.min(2, Math.max(0, Math.floor((v / size + 0.5) * 3)))
+  return props.view.aims.slice(0, 4).map((aim) => ({
+    words: aim.words,
+    x: -props.view.width_mm / 2 + third(aim.x_mm, props.view.width_mm) * w,
+    y: -props.view.height_mm / 2 + third(aim.y_mm, props.view.height_mm) * h,
+    w, h,
+  }))
+})
+</script>
+
+<template>
+  <svg :viewBox="`${box.x} ${box.y} ${box.w} ${box.h}`" role="img" :aria-label="`${view.sentence} ${view.aims.map((a) => a.words).join('; ')}`" preserveAspectRatio="xMidYMid meet">
+    <rect class="mount" :x="box.x + unit * 0.3" :y="box.y + unit * 0.3" :width="box.w - unit * 0.6" :height="box.h - unit * 0.6" :rx="unit * 3.5" :stroke-width="unit * 0.25" />
+    <rect class="glass" :x="-view.width_mm / 2" :y="-view.height_mm / 2" :width="view.width_mm" :height="view.height_mm" :stroke-width="unit * 0.18" />
+    <g class="thirds" :stroke-width="unit * 0.07">
+      <path v-for="k in [-1, 1]" :key="`v${k}`" :d="`M ${(k * view.width_mm) / 6} ${-view.height_mm / 2} v ${view.height_mm}`" />
+      <path v-for="k in [-1, 1]" :key="`h${k}`" :d="`M ${-view.width_mm / 2} ${(k * view.height_mm) / 6} h ${view.width_mm}`" />
+    </g>
+    <g v-for="(zone, i) in zones" :key="zone.words" class="aim">
+      <rect :x="zone.x + unit * 0.25" :y="zone.y + unit * 0.25" :width="zone.w - unit * 0.5" :height="zone.h - unit * 0.5" :stroke-width="unit * 0.2" :stroke-dasharray="`${unit * 0.9} ${unit * 0.5}`" />
+      <g :transform="`translate(${zone.x + unit * 1.3} ${zone.y + unit * 1.3})`">
+        <circle class="plate" :r="unit * 0.85" />
+        <text :font-size="unit * 1.2" text-anchor="middle" dominant-baseline="central">{{ i + 1 }}</text>
+      </g>
+    </g>
+    <circle
+      v-for="d in dots" :key="d.id" class="dot" :class="{ relevant: d.relevant }" :data-spot="d.id"
+      :cx="d.x" :cy="d.y" :r="Math.max(d.radius, unit * (d.relevant ? 0.38 : 0.24))" :stroke-width="unit * 0.14"
+    />
+    <g class="flag" :transform="`translate(${flag.x} ${flag.y}) rotate(${flag.turn})`">
+      <rect :x="-unit * 3.6" :y="-unit * 0.9" :width="unit * 7.2" :height="unit * 1.8" :rx="unit * 0.4" />
+      <text :font-size="unit * 1.1" text-anchor="middle" dominant-baseline="central">camera top</text>
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+svg { display: block; width: 100%; height: 100%; background: var(--surround); }
+.mount { fill: #5d5d5d; stroke: #3d3d3d; }
+.glass { fill: #8f8f8f; stroke: #2a2a2a; }
+.thirds { stroke: #7b7b7b; fill: none; }
+.dot { fill: none; stroke: #333; }
+.dot.relevant { fill: #101010; stroke: #fff; }
+.aim { fill: none; stroke: #ffd27d; }
+.aim .plate { fill: #ffd27d; stroke: none; }
+.aim text { fill: #2a1a00; stroke: none; font-weight: 700; }
+.flag rect { fill: #101010; }
+.flag text { fill: #fff; font-weight: 600; }
+</style>

@@ -1,0 +1,57 @@
+import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
+import type { Guide } from '../api/client'
+import { back, counted, isOpen, next, START, type Progress } from '../lib/hands'
+
+const SAY = 'neatpatch-say'
+
+/** Hands-busy mode: place in the instructions, counters, timers, the open-camera clock, speech. */
+export function useHands(guide: Ref<Guide | null>, key: string) {
+  const kept = sessionStorage.getItem(key)
+  const progress = ref<Progress>(kept ? (JSON.parse(kept) as Progress) : { ...START })
+  const paused = ref(false)
+  const left = ref(0)
+  const canSpeak = 'speechSynthesis' in window
+  const speaks = ref(canSpeak && localStorage.getItem(SAY) === 'yes')
+
+  const instructions = computed(() => guide.value?.instructions ?? [])
+  const current = computed(() => instructions.value[progress.value.at] ?? null)
+  const open = computed(() => isOpen(instructions.value, progress.value.at))
+  const count = computed(() => progress.value.counts[String(progress.value.at)] ?? 0)
+
+  const ticking = setInterval(() => {
+    if (paused.value || !guide.value) return
+    if (open.value) progress.value = { ...progress.value, openS: progress.value.openS + 1 }
+    if (left.value > 0) left.value -= 1
+  }, 1000)
+  onScopeDispose(() => {
+    clearInterval(ticking)
+    if (canSpeak) window.speechSynthesis.cancel()
+  })
+
+  function say(text: string): void {
+    if (!speaks.value || !canSpeak) return
+    window.speechSynthesis.cancel()
+    window.speechSynthesis.speak(new SpeechSynthesisUtterance(text))
+  }
+
+  watch(progress, (now) => sessionStorage.setItem(key, JSON.stringify(now)))
+  watch(current, (now) => {
+    left.value = now?.timer_s ?? 0
+    if (now) say(`${now.text} ${now.heed ?? ''}`)
+  }, { immediate: true })
+
+  return {
+    progress, paused, left, canSpeak, speaks, instructions, current, open, count,
+    next: () => { progress.value = next(progress.value, instructions.value) },
+    back: () => { progress.value = back(progress.value) },
+    more: () => { progress.value = counted(progress.value, 1) },
+    less: () => { progress.value = counted(progress.value, -1) },
+    restartTimer: () => { left.value = current.value?.timer_s ?? 0 },
+    toggleSpeech: () => {
+      speaks.value = !speaks.value
+      localStorage.setItem(SAY, speaks.value ? 'yes' : 'no')
+      if (current.value) say(current.value.text)
+    },
+    forget: () => sessionStorage.removeItem(key),
+  }
+}

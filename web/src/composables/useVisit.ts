@@ -1,0 +1,86 @@
+import { onScopeDispose, ref, watch, type Ref } from 'vue'
+import { answer, api, type Closed, type Conditions, type Step, type StepUse, type Visit } from '../api/client'
+import type { Schemas } from '../api/client'
+
+/** One visit, kept in step with every other page that has it open. */
+export function useVisit(id: Ref<number>) {
+  const visit = ref<Visit | null>(null)
+  const error = ref('')
+  const busy = ref(false)
+  let stream: EventSource | null = null
+
+  const path = () => ({ params: { path: { visit_id: id.value } } })
+
+  async function load(): Promise<void> {
+    await attempt(() => answer(api.GET('/api/visits/{visit_id}', path())), false)
+  }
+
+  /** Run a call that gives the visit anew; its error is shown and nothing is lost. */
+  async function attempt(call: () => Promise<unknown>, shows = true): Promise<boolean> {
+    if (shows) busy.value = true
+    try {
+      visit.value = (await call()) as Visit
+      error.value = ''
+      return true
+    } catch (problem) {
+      error.value = (problem as Error).message
+      return false
+    } finally {
+      if (shows) busy.value = false
+    }
+  }
+
+  function listen(): void {
+    stream?.close()
+    stream = new EventSource(`/api/visits/${id.value}/events`)
+    stream.addEventListener('visit', (event: MessageEvent<string>) => {
+      const { version } = JSON.parse(event.data) as { version: number }
+      if (version !== visit.value?.version || visit.value.jobs.length > 0) void load()
+    })
+  }
+
+  watch(id, () => {
+    visit.value = null
+    void load()
+    listen()
+  }, { immediate: true })
+  onScopeDispose(() => stream?.close())
+
+  return {
+    visit, error, busy, load,
+    setConditions: (conditions: Conditions) =>
+      attempt(() => answer(api.PUT('/api/visits/{visit_id}/conditions', { ...path(), body: conditions }))),
+    addStep: (step: Step, use: StepUse, against = '') =>
+      attempt(() => answer(api.POST('/api/visits/{visit_id}/steps', { ...path(), body: { step, use, against } }))),
+    accept: (entry: number) =>
+      attempt(() => answer(api.POST('/api/visits/{visit_id}/trail/{entry_id}/accept', entryPath(id.value, entry)))),
+    remove: (entry: number) =>
+      attempt(() => answer(api.DELETE('/api/visits/{visit_id}/trail/{entry_id}', entryPath(id.value, entry)))),
+    async shoot(f: number): Promise<void> {
+      busy.value = true
+      try {
+        await answer(api.POST('/api/visits/{visit_id}/shoot', { params: { path: { visit_id: id.value }, query: { f } } }))
+        error.value = ''
+      } catch (problem) {
+        error.value = (problem as Error).message
+      } finally {
+        busy.value = false
+      }
+      await load()
+    },
+    async close(closing: Schemas['Closing']): Promise<Closed | null> {
+      try {
+        const closed = await answer(api.POST('/api/visits/{visit_id}/close', { ...path(), body: closing }))
+        visit.value = closed.visit as Visit
+        return closed as Closed
+      } catch (problem) {
+        error.value = (problem as Error).message
+        return null
+      }
+    },
+  }
+}
+
+function entryPath(visit_id: number, entry_id: number) {
+  return { params: { path: { visit_id, entry_id } } }
+}

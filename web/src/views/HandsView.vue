@@ -1,0 +1,157 @@
+<script setup lang="ts">
+import Message from 'primevue/message'
+import Select from 'primevue/select'
+import { computed, onMounted, onScopeDispose, ref, toRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { answer, api, type Decision, type Guide, type Pose, type Step } from '../api/client'
+import MountMap from '../components/MountMap.vue'
+import { useFrame } from '../composables/useFrame'
+import { useHands } from '../composables/useHands'
+import { useVisit } from '../composables/useVisit'
+import { usedIn } from '../lib/hands'
+import { POSE_WORDS } from '../lib/mount'
+import { clock, STEP_WORDS } from '../lib/steps'
+
+const props = defineProps<{ id: number; step: Decision }>()
+const router = useRouter()
+const guide = ref<Guide | null>(null)
+const failed = ref('')
+const pose = ref<Pose>(props.step === 'air' ? 'overhead' : 'top_away')
+const poses = (Object.keys(POSE_WORDS) as Pose[]).map((value) => ({ label: POSE_WORDS[value], value }))
+const hands = useHands(guide, `neatpatch-hands-${props.id}-${props.step}`)
+const { progress, paused, left, speaks, current, open, count, instructions } = hands
+const { addStep, error: logError, visit } = useVisit(toRef(props, 'id'))
+const frameId = computed(() => guide.value?.frame_id ?? 0)
+const spots = ref<NonNullable<ReturnType<typeof useFrame>['detail']['value']>['map']>(null)
+const finished = computed(() => guide.value !== null && progress.value.at >= instructions.value.length)
+const why = ref('')
+const hazard = computed(() => visit.value?.advice.barred.find((b) => b.action === props.step)?.text ?? '')
+
+async function load(): Promise<void> {
+  try {
+    guide.value = (await answer(
+      api.GET('/api/visits/{visit_id}/guidance', { params: { path: { visit_id: props.id }, query: { step: props.step, pose: pose.value } } }),
+    )) as Guide
+    failed.value = guide.value.instructions.length ? '' : 'This step has no instructions for the hands.'
+  } catch (problem) {
+    failed.value = (problem as Error).message
+  }
+}
+
+watch(pose, load)
+watch(frameId, async (id) => {
+  if (!id) return
+  const found = await answer(api.GET('/api/frames/{frame_id}', { params: { path: { frame_id: id } } }))
+  spots.value = (found.map ?? null) as typeof spots.value
+})
+
+async function log(): Promise<void> {
+  const done = await addStep(props.step as Step, usedIn(progress.value, instructions.value, props.step), why.value.trim())
+  if (!done) return
+  hands.forget()
+  void router.push({ name: 'visit', params: { id: props.id } })
+}
+
+function leave(): void {
+  void router.push({ name: 'visit', params: { id: props.id } })
+}
+
+function onKey(event: KeyboardEvent): void {
+  const target = event.target as HTMLElement
+  if (target.closest('input, textarea, select, .p-select')) return
+  const act: Record<string, () => void> = {
+    ' ': () => (finished.value ? void log() : hands.next()),
+    Backspace: hands.back,
+    ArrowLeft: hands.back,
+    ArrowRight: () => { if (!finished.value) hands.next() },
+    Enter: () => { if (!finished.value) hands.more() },
+    p: () => { paused.value = !paused.value },
+    Escape: leave,
+  }
+  const run = act[event.key]
+  if (!run || (event.key === 'Enter' && target.closest('button'))) return
+  event.preventDefault()
+  run()
+}
+
+onMounted(() => {
+  void load()
+  window.addEventListener('keydown', onKey)
+})
+onScopeDispose(() => window.removeEventListener('keydown', onKey))
+</script>
+
+<template>
+  <div class="hands">
+    <header>
+      <strong>{{ STEP_WORDS[step] }}</strong>
+      <span class="soft">{{ Math.min(progress.at + 1, instructions.length) }} of {{ instructions.length }}</span>
+      <span class="clock" :class="{ open }" role="timer" aria-label="Open-camera clock"><i class="pi pi-clock" aria-hidden="true" /> {{ open ? 'open' : 'closed' }} {{ clock(progress.openS) }}</span>
+      <Select v-model="pose" :options="poses" option-label="label" option-value="value" size="small" aria-label="How the camera lies" />
+      <button v-if="hands.canSpeak" class="small" :aria-pressed="speaks" @click="hands.toggleSpeech">Speak: {{ speaks ? 'on' : 'off' }}</button>
+      <button class="small" :aria-pressed="paused" @click="paused = !paused">{{ paused ? 'Go on' : 'Pause' }} <kbd>P</kbd></button>
+      <button class="small" @click="leave">Leave <kbd>Esc</kbd></button>
+    </header>
+
+    <Message v-if="failed || logError" severity="error" :closable="false">{{ failed || logError }}</Message>
+    <main v-if="finished" class="end">
+      <p class="now">Done. Log this step, then shoot the test frame.</p>
+      <label v-if="hazard" class="why">Advised against: {{ hazard }} Your reason <input v-model="why" maxlength="400"></label>
+    </main>
+    <main v-else-if="current" :class="{ plan: current.shows_plan && guide?.mount }">
+      <div class="say" aria-live="assertive">
+        <p class="now">{{ current.text }}</p>
+        <p v-if="current.heed" class="heed">{{ current.heed }}</p>
+        <div v-if="current.timer_s" class="timer" role="timer">
+          <span>{{ left > 0 ? clock(left) : 'Time is up' }}</span>
+          <button class="small" @click="hands.restartTimer">Again</button>
+        </div>
+        <div v-if="current.count" class="counter">
+          <button class="less" :aria-label="`One ${current.count} less`" @click="hands.less">−</button>
+          <output><strong>{{ count }}</strong><template v-if="current.target"> of {{ current.target }}</template> {{ current.count }}</output>
+          <button class="more" :aria-label="`One more of ${current.count}`" @click="hands.more">+1 <kbd>Enter</kbd></button>
+        </div>
+      </div>
+      <div v-if="current.shows_plan && guide?.mount && spots" class="map">
+        <MountMap :spots="spots.spots" :view="guide.mount" />
+        <p>{{ guide.mount.sentence }}</p>
+      </div>
+    </main>
+
+    <footer>
+      <button class="back" :disabled="progress.at === 0" @click="hands.back">Back</button>
+      <button v-if="finished" class="next" :disabled="hazard !== '' && why.trim().length < 3" @click="log">Log it <kbd>Space</kbd></button>
+      <button v-else class="next" :disabled="!current" @click="hands.next">Next <kbd>Space</kbd></button>
+    </footer>
+  </div>
+</template>
+
+<style scoped>
+.hands { position: fixed; inset: 0; z-index: 20; display: grid; grid-template-rows: auto auto minmax(0, 1fr) auto; background: var(--room); }
+header { display: flex; flex-wrap: wrap; gap: 0.5rem 1rem; align-items: center; padding: 0.5rem 1rem; background: var(--panel); border-bottom: 1px solid var(--line); grid-row: 1; }
+header strong { font-size: 1.2rem; }
+main { display: grid; gap: 1.5rem; padding: 1.2rem 2.2rem; min-height: 0; grid-row: 3; align-items: center; }
+main.plan { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); }
+.now { font-size: clamp(1.9rem, 3.4vw, 3rem); line-height: 1.25; font-weight: 600; }
+main.plan .now { font-size: clamp(1.6rem, 2.6vw, 2.3rem); }
+.heed { margin-top: 1rem; padding-left: 0.9rem; font-size: clamp(1.2rem, 1.9vw, 1.7rem); color: var(--warn); border-left: 6px solid var(--warn); }
+.map { display: grid; grid-template-rows: minmax(0, 1fr) auto; height: 100%; min-height: 0; }
+.map p { padding: 0.4rem; font-size: 1.1rem; text-align: center; }
+.clock { margin-left: auto; padding: 0.2rem 0.8rem; font-size: 1.2rem; font-weight: 600; border: 2px solid var(--line); border-radius: 4px; }
+.clock.open { color: var(--stop); border-color: var(--stop); background: var(--stop-wash); }
+.counter, .timer { display: flex; gap: 1rem; align-items: center; margin-top: 1.5rem; font-size: 1.7rem; }
+.counter output strong { font-size: 2.6rem; }
+button { font: inherit; color: var(--ink); background: var(--panel); border: 2px solid var(--ink-soft); border-radius: 6px; cursor: pointer; }
+button:disabled { opacity: 0.55; cursor: default; }
+.small { padding: 0.3rem 0.8rem; }
+.more, .less { min-width: 84px; min-height: 76px; font-size: 1.7rem; }
+.more { min-width: 190px; }
+footer { display: grid; grid-template-columns: 200px 1fr; gap: 1rem; padding: 0.8rem 1rem 1rem; grid-row: 4; }
+footer button { min-height: 104px; font-size: 2rem; font-weight: 650; }
+.next { color: var(--panel); background: var(--accent); border-color: var(--accent); }
+kbd { font: inherit; font-size: 0.75em; opacity: 0.85; padding: 0 0.35em; border: 1px solid currentcolor; border-radius: 3px; }
+.end { align-content: center; }
+.why { display: grid; gap: 0.4rem; font-size: 1.2rem; color: var(--warn); }
+.why input { padding: 0.6rem; font: inherit; color: var(--ink); background: var(--panel); border: 2px solid var(--ink-soft); border-radius: 4px; }
+@media (max-width: 900px) { main.plan { grid-template-columns: 1fr; } }
+</style>

@@ -1,0 +1,114 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Message from 'primevue/message'
+import { computed, ref, toRef, watch } from 'vue'
+import { RouterLink } from 'vue-router'
+import type { Decision, Step } from '../api/client'
+import CloseVisit from '../components/CloseVisit.vue'
+import ConditionsForm from '../components/ConditionsForm.vue'
+import FrameArrival from '../components/FrameArrival.vue'
+import NextMove from '../components/NextMove.vue'
+import OtherStep from '../components/OtherStep.vue'
+import VisitMap from '../components/VisitMap.vue'
+import VisitTrail from '../components/VisitTrail.vue'
+import { useVisit } from '../composables/useVisit'
+import { day } from '../lib/format'
+import { isRung, usualUse } from '../lib/steps'
+
+const props = defineProps<{ id: number }>()
+const { visit, error, busy, load, setConditions, addStep, accept, remove, shoot, close } = useVisit(toRef(props, 'id'))
+const chosen = ref<number | null>(null)
+const asking = ref(false)
+const otherOpen = ref(false)
+const other = ref<Step | null>(null)
+const closing = ref(false)
+
+const frames = computed(() => visit.value?.trail.flatMap((i) => (i.frame?.ready ? [i.frame.frame_id] : [])) ?? [])
+const shown = computed(() => (chosen.value !== null && frames.value.includes(chosen.value) ? chosen.value : (frames.value[frames.value.length - 1] ?? null)))
+const before = computed(() => {
+  const at = shown.value === null ? -1 : frames.value.indexOf(shown.value)
+  return at > 0 ? (frames.value[at - 1] ?? null) : null
+})
+const usualAperture = computed(() => visit.value?.trail.map((i) => i.frame?.f_number).find((f) => f) ?? 22)
+const around = computed(() => {
+  const c = visit.value?.conditions
+  if (!c) return ''
+  const parts = [
+    c.temperature_c == null ? '' : `${c.temperature_c} °C`,
+    c.humidity_percent == null ? '' : `${c.humidity_percent} %`,
+    c.battery_percent == null ? '' : `battery ${c.battery_percent} %`,
+    c.experience ?? 'hands not told',
+    c.job_on ? `job ${day(c.job_on)}` : '',
+  ]
+  return parts.filter(Boolean).join(' · ')
+})
+
+const asked = ref(false)
+watch(visit, (now) => {
+  if (!now || asked.value) return
+  asked.value = true
+  asking.value = now.state === 'open' && !now.conditions.experience
+})
+watch(frames, (now, old) => {
+  if (now.length > old.length) chosen.value = null
+})
+
+function otherway(decision: Decision): void {
+  if (['service', 'defer', 'retouch'].includes(decision)) closing.value = true
+  else {
+    other.value = isRung(decision) ? (decision as Step) : null
+    otherOpen.value = true
+  }
+}
+</script>
+
+<template>
+  <div v-if="visit" class="view">
+    <div class="head">
+      <h1><RouterLink :to="{ name: 'body', params: { id: visit.body_id } }">{{ visit.body.name }}</RouterLink></h1>
+      <span class="soft">{{ day(visit.opened_at) }}<template v-if="visit.conditions.why_now"> · {{ visit.conditions.why_now }}</template></span>
+      <span v-if="visit.state === 'closed'" class="closed">Closed: {{ visit.verdict?.replace('_', ' ') }}</span>
+      <span class="around">
+        <span class="soft">{{ around }}</span>
+        <Button v-if="visit.state === 'open'" label="Room, power, hands" icon="pi pi-pencil" size="small" severity="secondary" variant="outlined" @click="asking = true" />
+        <Button v-if="visit.state === 'open'" label="Close" size="small" severity="secondary" variant="text" @click="closing = true" />
+      </span>
+    </div>
+    <VisitTrail :visit="visit" :shown="shown" @show="chosen = $event" @remove="remove" @accept="accept" />
+    <div class="bench">
+      <VisitMap v-if="shown !== null" :frame-id="shown" :works-at="visit.works_at" :grip="visit.body.access !== 'digital_back'" :against="before" />
+      <div v-else class="empty"><p>The map appears here with the first frame.</p></div>
+      <aside>
+        <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
+        <NextMove
+          :visit="visit" :busy="busy" @done="addStep($event, usualUse($event))" @other="otherway"
+          @close="closing = true" @conditions="asking = true" @shoot="shoot(usualAperture)"
+        >
+          <FrameArrival v-if="visit.state === 'open'" :visit="visit" :busy="busy" @shoot="shoot" @arrived="load" />
+        </NextMove>
+      </aside>
+    </div>
+    <ConditionsForm v-model:open="asking" :conditions="visit.conditions" :body="visit.body" @save="setConditions" />
+    <OtherStep v-model:open="otherOpen" :visit="visit" :wanted="other" @log="(step, why) => addStep(step, usualUse(step), why)" />
+    <CloseVisit v-model:open="closing" :visit="visit" :close="close" />
+  </div>
+  <div v-else class="wait" role="status">
+    <Message v-if="error" severity="error" :closable="false">{{ error }} <RouterLink :to="{ name: 'bench' }">Back</RouterLink></Message>
+    <p v-else>Opening the visit</p>
+  </div>
+</template>
+
+<style scoped>
+.view { display: grid; grid-template-rows: auto auto minmax(0, 1fr); height: 100%; }
+.head { display: flex; flex-wrap: wrap; gap: 0.3rem 1rem; align-items: center; padding: 0.35rem 0.9rem; background: var(--panel); }
+.head h1 { font-size: 1.1rem; }
+.head a { color: var(--ink); text-decoration: none; }
+.around { display: flex; gap: 0.7rem; align-items: center; margin-left: auto; }
+.closed { padding: 0.1rem 0.6rem; font-weight: 600; color: var(--good); border: 1px solid var(--good); border-radius: 4px; }
+.bench { display: grid; grid-template-columns: minmax(0, 1fr) 400px; min-height: 0; }
+aside { display: flex; flex-direction: column; gap: 0.9rem; min-height: 0; padding: 0.8rem 1rem; overflow: auto; background: var(--panel); border-left: 1px solid var(--line); }
+.empty { display: grid; place-items: center; background: var(--surround); }
+.empty p { padding: 0.6rem 1rem; background: var(--panel); border-radius: 4px; }
+.wait { max-width: 480px; margin: 6rem auto; text-align: center; }
+@media (max-width: 900px) { .bench { grid-template-columns: 1fr; grid-template-rows: 50vh auto; } .view { height: auto; } }
+</style>
