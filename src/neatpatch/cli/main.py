@@ -101,11 +101,18 @@ def simulate(
 
 
 @app.command()
-def serve(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None:
+def serve(
+    data: Data = None,
+    host: Host = "127.0.0.1",
+    port: Port = 8719,
+    watch: Annotated[
+        Path | None, typer.Option(help="Folder whose new pictures are taken in by themselves.")
+    ] = None,
+) -> None:
     """Serve the page and the API on this machine."""
     from neatpatch.web.server import run
 
-    run(data, host, port)
+    run(data, host, port, watched=watch)
 
 
 @app.command()

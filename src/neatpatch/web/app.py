@@ -17,6 +17,7 @@ from neatpatch.store.settings import get_setting
 from neatpatch.web import body_routes, problems, routes, visit_routes
 from neatpatch.web.guard import OriginGuard
 from neatpatch.web.jobs import DEMO_MADE, Runner
+from neatpatch.web.watch import Watcher
 
 PAGE = Path(__file__).parent / "page"
 _SECURITY = {
@@ -30,16 +31,25 @@ _SECURITY = {
 def create_app(
     library: Library, *, demo: bool = False, hosts: frozenset[str] = frozenset(),
     limits: Limits = DEFAULT_LIMITS, workers: int = 2, page: Path = PAGE,
+    watched: Path | None = None,
 ) -> FastAPI:  # fmt: skip
-    """The application over one data folder; ``demo`` fills it with the made-up archive once."""
+    """The application over one data folder; ``demo`` fills it with the made-up archive once.
+
+    Pictures that appear in the folder ``watched`` are taken in by themselves.
+    """
     runner = Runner(library, workers)
+    watcher = Watcher(library, watched, runner.nudge, limits) if watched else None
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         if demo:
             queue_demo(library)
         runner.start()
+        if watcher:
+            watcher.start()
         yield
+        if watcher:
+            watcher.stop()
         runner.stop()
 
     app = FastAPI(

@@ -26,13 +26,20 @@ def data_folder(chosen: Path | None, *, demo: bool) -> Path:
     return Path(platformdirs.user_data_dir("neatpatch-demo" if demo else "neatpatch"))
 
 
-def run(data: Path | None, host: str, port: int, *, demo: bool = False) -> None:
-    """Serve until interrupted. Raises `CannotServeError` when the port is taken."""
+def run(
+    data: Path | None, host: str, port: int, *, demo: bool = False, watched: Path | None = None
+) -> None:
+    """Serve until interrupted.
+
+    Raises `CannotServeError` when the port is taken or the watched folder is not there.
+    """
+    if watched is not None and not watched.is_dir():
+        raise CannotServeError(f"{watched}: there is no such folder to watch. Make it first.")
     folder = data_folder(data, demo=demo)
     library = Library(folder)
     listener = _listen(host, port)
     hosts = frozenset() if host in ("127.0.0.1", "localhost", "::1") else frozenset({host})
-    app = create_app(library, demo=demo, hosts=hosts)
+    app = create_app(library, demo=demo, hosts=hosts, watched=watched)
     logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
     shown = f"[{host}]" if ":" in host else host
     print(

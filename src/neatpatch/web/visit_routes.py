@@ -267,14 +267,15 @@ def add_step(visit_id: int, done: NewStep, library: Shelf) -> VisitView:
                 409, f"{barred.text} Give the reason if it was, or shall be, done all the same."
             )
         visit_rows.add_step_entry(connection, visit_id, done.step, done.use, done.against.strip())
-        _take_from_stock(connection, done)
+        _take_from_stock(connection, done, min(case.body.sensor_mm))
         _on_virtual_body(connection, case, done)
     return _view(library, visit_id)
 
 
-def _take_from_stock(connection: sqlite3.Connection, done: NewStep) -> None:
+def _take_from_stock(connection: sqlite3.Connection, done: NewStep, short_side_mm: float) -> None:
     stored = kit_rows.all_items(connection)
-    for place, item in after_step([k.item for k in stored], done.step, done.use):
+    kit = [k.item for k in stored]
+    for place, item in after_step(kit, done.step, done.use, short_side_mm):
         kit_rows.change_item(connection, stored[place].id, item, stored[place].note)
 
 

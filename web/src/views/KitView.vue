@@ -60,7 +60,7 @@ function remove(entry: KitEntry): void {
               <button :aria-label="`One ${itemWords(entry.item)} less`" @click="step(entry, -1)">−</button>
               <strong>{{ left(entry.item) }}</strong>
               <button :aria-label="`One ${itemWords(entry.item)} more`" @click="step(entry, 1)">+</button>
-              <span class="soft">{{ isPatched(entry.item.item) ? 'fresh patches' : '' }}</span>
+              <span class="soft unit">{{ isPatched(entry.item.item) ? 'fresh patches' : '' }}</span>
             </template>
           </td>
           <td class="soft">{{ entry.note }}</td>
@@ -92,6 +92,7 @@ table { border-collapse: collapse; background: var(--panel); border: 1px solid v
 th, td { padding: 0.4rem 0.8rem; text-align: left; border-bottom: 1px solid var(--line); }
 .count button { width: 2rem; height: 2rem; font: inherit; color: var(--ink); background: transparent; border: 1px solid var(--ink-soft); border-radius: 4px; cursor: pointer; }
 .count strong { display: inline-block; min-width: 2.4rem; text-align: center; }
+.unit { margin-left: 0.7rem; }
 .never { margin-left: 0.7rem; padding: 0 0.4rem; font-size: 0.85rem; color: var(--stop); border: 1px solid var(--stop); border-radius: 3px; }
 .out strong { color: var(--stop); }
 form { padding: 0.8rem 1rem 1rem; background: var(--panel); border: 1px solid var(--line); border-radius: 5px; }

@@ -1,0 +1,252 @@
+"""Whole visits on the virtual camera, in the real page."""
+
+from __future__ import annotations
+
+import re
+import signal
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from neatpatch.core.advice.facts import KitItem
+from neatpatch.core.virtual_camera import Camera
+from neatpatch.core.virtual_camera.bench import strew
+from neatpatch.core.visit import Body
+from neatpatch.store import bench, bodies, kit
+from neatpatch.store.datafolder import Library
+from tests.browser.conftest import VIEWPORT
+
+pytestmark = pytest.mark.browser
+SENSOR = (23.5, 15.6)
+SLOW_MS = 30_000
+
+
+@pytest.fixture
+def data(tmp_path: Path) -> Path:
+    """A data folder with one virtual body and a small kit."""
+    folder = tmp_path / "data"
+    with Library(folder).database.write() as connection:
+        body = Body(
+            name="Bench body", sensor_mm=SENSOR, stabilised=False, self_clean=True, works_at=(16,)
+        )
+        body_id = bodies.add_body(connection, body)
+        dust = strew({"speck": 9}, SENSOR, 1.5, 12)
+        camera = Camera(name="Fennick Judge V", sensor_mm=SENSOR, width_px=1600, hot_pixels=2)
+        bench.put_bench_body(connection, body_id, bench.BenchBody(camera, dust, 0))
+        kit.add_item(connection, KitItem(item="bulb_blower"))
+        stick = KitItem(item="gel_stick", matched_coating=True, fresh_patches=40)
+        kit.add_item(connection, stick)
+    return folder
+
+
+class Server:
+    """The application in its own process, to be killed at will."""
+
+    def __init__(self, data: Path) -> None:
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "neatpatch.cli.main", "serve", "--data", str(data), "--port=0"],
+            stderr=subprocess.PIPE,
+            text=True,
+        )
+        assert self._process.stderr is not None
+        line = self._process.stderr.readline()
+        self.url = line.split("Neat Patch is at ")[1].split("/ ")[0]
+
+    def kill(self) -> None:
+        """As a power cut would: no word, no clean-up."""
+        self._process.send_signal(signal.SIGKILL)
+        self._process.wait(timeout=10)
+
+    def close(self) -> None:
+        if self._process.poll() is None:
+            self._process.terminate()
+            self._process.wait(timeout=15)
+        if self._process.stderr:
+            self._process.stderr.close()
+
+
+@contextmanager
+def server_on(data: Path) -> Iterator[Server]:
+    found = Server(data)
+    try:
+        yield found
+    finally:
+        found.close()
+
+
+def tab_to(page: Page, words: str, most: int = 90) -> None:
+    """Press Tab until what has the focus is named so."""
+    for _ in range(most):
+        page.keyboard.press("Tab")
+        name = page.evaluate(
+            """() => { const e = document.activeElement;
+            return (e.getAttribute('aria-label') || e.innerText || '').trim(); }"""
+        )
+        if re.search(words, str(name)):
+            return
+    raise AssertionError(f"Tab never reached {words}")
+
+
+def press(page: Page, words: str) -> None:
+    tab_to(page, words)
+    page.keyboard.press("Enter")
+
+
+def begin_by_keyboard(page: Page, url: str) -> None:
+    page.goto(f"{url}/bodies")
+    expect(page.get_by_text("Bench body")).to_be_visible()
+    press(page, "^Begin a visit$")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    tab_to(page, "^Choose$")
+    page.keyboard.press("Enter")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog")).to_contain_text("Practised")
+    press(page, "^Save$")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+
+
+def shoot(page: Page, number: int) -> None:
+    press(page, "^Shoot( now)?$")
+    frames = page.locator(".trail .card:not([disabled])")
+    expect(frames).to_have_count(number, timeout=SLOW_MS)
+
+
+def heading(page: Page) -> str:
+    return page.locator(".move h1").inner_text()
+
+
+def test_a_whole_visit_by_keyboard_alone(tab: Page, data: Path) -> None:
+    with server_on(data) as server:
+        begin_by_keyboard(tab, server.url)
+        expect(tab.locator(".move h1")).to_have_text("Shoot the test frame again")
+        for turn in range(1, 9):
+            shoot(tab, turn)
+            expect(tab.locator(".move h1")).not_to_have_text("Shoot the test frame again")
+            if heading(tab) == "Stop here: it is clean":
+                break
+            press(tab, "Guide my hands")
+            expect(tab.locator(".hands .now")).to_be_visible()
+            for _ in range(16):
+                if tab.get_by_text("Done. Log this step").is_visible():
+                    break
+                if tab.locator(".counter .more").is_visible():
+                    tab.keyboard.press("Enter")
+                tab.keyboard.press("Space")
+                tab.wait_for_timeout(60)
+            tab.keyboard.press("Space")
+            expect(tab.locator(".move h1")).to_have_text("Shoot the test frame again")
+        assert heading(tab) == "Stop here: it is clean"
+        expect(tab.locator(".trail")).to_contain_text("cleared" if turn < 2 else "went")
+        press(tab, "Close this visit")
+        press(tab, "^Close the visit$")
+        expect(tab.get_by_role("dialog")).to_contain_text("Look again on")
+        press(tab, "^Done$")
+        expect(tab.get_by_text("Closed: finished")).to_be_visible()
+
+
+def test_a_killed_server_loses_nothing(tab: Page, data: Path) -> None:
+    with server_on(data) as server:
+        begin_by_keyboard(tab, server.url)
+        shoot(tab, 1)
+        tab.get_by_role("button", name="Done already").click()
+        expect(tab.locator(".trail")).to_contain_text("no retest yet")
+        tab.get_by_role("button", name="Shoot now").click()
+        path = tab.url.removeprefix(server.url)
+        server.kill()
+    with server_on(data) as again:
+        tab.goto(again.url + path)
+        expect(tab.locator(".trail .card:not([disabled])")).to_have_count(2, timeout=SLOW_MS)
+        expect(tab.locator(".trail")).to_contain_text("Built-in shake")
+        expect(tab.locator(".move h1")).not_to_have_text("Shoot the test frame again")
+
+
+def test_two_browsers_on_one_visit_stay_in_step(tab: Page, browser: Browser, data: Path) -> None:
+    with server_on(data) as server:
+        begin_by_keyboard(tab, server.url)
+        other = browser.new_context(viewport=VIEWPORT)  # type: ignore[arg-type]
+        tablet = other.new_page()
+        tablet.goto(tab.url)
+        shoot(tab, 1)
+        expect(tablet.locator(".trail .card:not([disabled])")).to_have_count(1, timeout=SLOW_MS)
+        tablet.get_by_role("button", name="Done already").click()
+        expect(tab.locator(".trail")).to_contain_text("no retest yet")
+        tab.get_by_role("button", name="Undo").click()
+        expect(tablet.locator(".trail")).not_to_contain_text("no retest yet")
+        other.close()
+
+
+def test_against_advice_mount_view_compare_and_a_bad_file(
+    tab: Page, data: Path, tmp_path: Path
+) -> None:
+    with server_on(data) as server:
+        begin_by_keyboard(tab, server.url)
+        bad = tmp_path / "notes.jpg"
+        bad.write_text("not a picture")
+        tab.locator("input[type=file]").set_input_files(bad)
+        expect(tab.locator(".row.failed")).to_be_visible()
+        tab.get_by_role("button", name="Dismiss").click()
+        shoot(tab, 1)
+
+        tab.get_by_text("Other ways").click()
+        tab.get_by_role("button", name="Something else").click()
+        dialog = tab.get_by_role("dialog")
+        dialog.get_by_label("Step").click()
+        tab.get_by_role("option", name="Wet swab").click()
+        expect(dialog).to_contain_text("Advised against now")
+        log = dialog.get_by_role("button", name="Log it as done")
+        expect(log).to_be_disabled()
+        dialog.locator("textarea").fill("Seen a smear")
+        log.click()
+        expect(tab.locator(".trail")).to_contain_text("against advice")
+        shoot(tab, 2)
+
+        tab.get_by_role("button", name="Facing the mount").click()
+        expect(tab.locator("svg[role=img]")).to_have_attribute(
+            "aria-label", re.compile("lies on its back, its top away")
+        )
+        tab.get_by_label("How the camera lies").click()
+        tab.get_by_role("option", name="Standing").click()
+        expect(tab.locator("svg[role=img]")).to_have_attribute(
+            "aria-label", re.compile("stands in front of you")
+        )
+
+        tab.get_by_role("link", name="Compare with the frame before").click()
+        expect(tab.locator("aside h1")).to_contain_text("went")
+        for key, mode in (("b", "blink"), ("s", "side"), ("w", "wipe")):
+            tab.keyboard.press(key)
+            expect(tab.locator(".panes")).to_have_class(re.compile(mode))
+        before = tab.locator(".line").get_attribute("style")
+        tab.keyboard.press("]")
+        assert tab.locator(".line").get_attribute("style") != before
+        tab.keyboard.press("Escape")
+        expect(tab.locator(".move h1")).to_be_visible()
+
+
+def test_bodies_kit_and_schools_are_kept(tab: Page, data: Path) -> None:
+    with server_on(data) as server:
+        tab.goto(f"{server.url}/bodies")
+        tab.get_by_role("button", name="Add a body").click()
+        dialog = tab.get_by_role("dialog")
+        expect(dialog).to_contain_text("nothing may touch the sensor")
+        dialog.get_by_label("Name").fill("Bench body")
+        dialog.get_by_role("button", name="Add, and begin a visit").click()
+        expect(dialog).to_contain_text("Choose another name")
+        dialog.get_by_label("Name").fill("Second body")
+        dialog.get_by_role("button", name="Add, and begin a visit").click()
+        expect(tab.locator(".trail")).to_contain_text("No frame yet")
+
+        tab.goto(f"{server.url}/kit")
+        tab.get_by_role("button", name="One Gel stick less").click()
+        expect(tab.locator("table")).to_contain_text("39")
+        tab.goto(f"{server.url}/schools")
+        tab.get_by_text("When it shows at all").click()
+        expect(tab.get_by_text("Kept.")).to_be_visible()
+        tab.reload()
+        expect(tab.locator("input[name=act_on]").nth(1)).to_be_checked()
