@@ -8,6 +8,7 @@ for _name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"):
     os.environ.setdefault(_name, "1")
 
 import argparse
+import json
 import subprocess
 import sys
 import tempfile
@@ -19,10 +20,12 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from bench import rivals
-from bench.frames import FLAWED, SERIES, Case, fresh_cases, shared_cases
+from bench import load, rivals
+from bench.comparing import score_pairs
+from bench.frames import FLAWED, SERIES, SHARED, Case, fresh_cases, shared_cases
 from bench.prediction import prediction_errors
 from bench.scoring import Row, Score, score
+from neatpatch.core.advice import Facts, advise
 from neatpatch.core.mapping import MapOptions, build_map
 from neatpatch.core.records import SpotMap
 from neatpatch.images.read import read_frame
@@ -121,6 +124,7 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("--seed", type=int, default=9000, help="first seed of the fresh frames")
     parser.add_argument("--no-rivals", action="store_true")
+    parser.add_argument("--no-load", action="store_true")
     options = parser.parse_args()
     cv2.setNumThreads(1)
     shared = list(shared_cases())
@@ -129,14 +133,30 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as folder:
         cases = [*shared, *fresh_cases(Path(folder), options.seed)]
         total, heights, wrong = print_frames(cases)
-        missed = print_figures(total, heights, wrong, cases)
+        missed = print_figures(total, heights, wrong, cases, options.seed)
         if not options.no_rivals:
             print_rivals([c for c in cases if c.good and "large" not in c.name])
+    if not options.no_load:
+        missed += load.main()
     return 1 if missed else 0
 
 
+def judged_cases() -> list[bool]:
+    """Whether each shared situation is decided as expected, with all its cautions and bars."""
+    right = []
+    for path in sorted((SHARED.parent / "cases").glob("*.json")):
+        case = json.loads(path.read_text())
+        found, wanted = advise(Facts.model_validate(case["facts"])), case["expect"]
+        right.append(
+            found.decision == wanted["decision"]
+            and set(wanted["cautions"]) <= {c.code for c in found.cautions}
+            and set(wanted["barred"]) <= {b.action for b in found.barred}
+        )
+    return right
+
+
 def print_figures(
-    total: Score, heights: list[float], wrong: list[str], cases: Sequence[Case]
+    total: Score, heights: list[float], wrong: list[str], cases: Sequence[Case], seed: int
 ) -> int:
     print("\n| figure | reached | wanted | |")
     print("|---|---|---|---|")
@@ -181,6 +201,13 @@ def print_figures(
         share("series: dust kept", series[1] / series[0], 99)
         line("series: scene marks taken for dust", series[2], 0)
     line("checks wrong", len(wrong), 0)
+    with tempfile.TemporaryDirectory() as folder:
+        pairs = score_pairs(Path(folder), seed + 500)
+    share("compare: statuses right, snr ≥ 20", pairs.right, 98)
+    line("compare: worst alignment", max(pairs.misplaced_px), 1, " px")
+    cases_right = judged_cases()
+    if cases_right:
+        share("shared situations decided as expected", cases_right, 95)
     largest = max(cases, key=lambda c: int(c.truth["width_px"]))
     line(f"peak memory, {largest.name}", peak_gb(largest), 1.2, " GB")
     for text in (*wrong, *total.missed):

@@ -9,13 +9,13 @@ all pairs of the strongest candidates, so that the result does not depend on cha
 from __future__ import annotations
 
 from dataclasses import dataclass
-from itertools import combinations
 
 import numpy as np
 from numpy.typing import NDArray
 
 Points = NDArray[np.float64]
 _MOST_SCALE = 0.02
+_LEAST_BASE_PX = 100.0
 _REACH_SHARE = 0.012
 _INLIER_PX = 2.5
 _STRONGEST = 40
@@ -62,17 +62,29 @@ def align(
         return IDENTITY
     a = here[[i for i, _ in pairs]] - centre_of(shape)
     b = there[[j for _, j in pairs]] - centre_of(shape)
-    best: NDArray[np.bool_] | None = None
-    for first, second in combinations(range(min(len(pairs), _STRONGEST)), 2):
-        model = _from_two(a[first], a[second], b[first], b[second])
-        if model is None:
-            continue
-        inliers = _residuals(model, a, b) < _INLIER_PX
-        if best is None or inliers.sum() > best.sum():
-            best = inliers
+    best = _most_agreed(a, b)
     if best is None or best.sum() < 2:
         return IDENTITY
     return _refined(a, b, best)
+
+
+def _most_agreed(a: Points, b: Points) -> NDArray[np.bool_] | None:
+    """Which pairs agree with the two of them whose model most agree with; None without one."""
+    count = min(len(a), _STRONGEST)
+    first, second = np.triu_indices(count, 1)
+    base = a[second] - a[first]
+    length = np.einsum("ij,ij->i", base, base)
+    wide = length >= _LEAST_BASE_PX**2
+    first, second, base, length = first[wide], second[wide], base[wide], length[wide]
+    scale = np.einsum("ij,ij->i", b[second] - b[first], base) / length
+    near = np.abs(scale - 1) <= _MOST_SCALE
+    first, second, scale = first[near], second[near], scale[near]
+    if not scale.size:
+        return None
+    shift = (b[first] + b[second]) / 2 - scale[:, None] * (a[first] + a[second]) / 2
+    off = scale[:, None, None] * a[None] + shift[:, None] - b[None]
+    agree = np.einsum("ijk,ijk->ij", off, off) < _INLIER_PX**2
+    return np.asarray(agree[int(np.argmax(agree.sum(axis=1)))])
 
 
 def _candidates(
@@ -89,18 +101,6 @@ def _candidates(
         near = (distance < reach) & (ratio < _SIMILAR_LOSS) & (ratio > 1 / _SIMILAR_LOSS)
         pairs += [(int(i), int(j)) for j in np.nonzero(near)[0]]
     return pairs
-
-
-def _from_two(a1: Points, a2: Points, b1: Points, b2: Points) -> Points | None:
-    base = a2 - a1
-    length = float(base @ base)
-    if length < 100.0**2:
-        return None
-    scale = float((b2 - b1) @ base) / length
-    if abs(scale - 1) > _MOST_SCALE:
-        return None
-    shift = (b1 + b2) / 2 - scale * (a1 + a2) / 2
-    return np.array([scale, *shift])
 
 
 def _residuals(model: Points, a: Points, b: Points) -> Points:

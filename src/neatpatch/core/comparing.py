@@ -26,6 +26,8 @@ Floats = NDArray[np.float64]
 
 _THIRD_OF_A_STOP = 1.13
 _TOLERANCE_PX = 4.0
+_FAINT_PLACE_PX = 40.0
+"""Over the signal to noise: how much less sure a faint spot's place is."""
 _TOLERANCE_SHARE = 0.16
 """Of the outer width: the centroid of a long or ragged thing is less certain."""
 _SAME_LOSS = 2.6
@@ -39,6 +41,7 @@ _MOVED_SNR = 20.0
 _MUST_SHOW_SNR = 9.0
 """A spot that would not reach this in the later frame could have been missed there."""
 _UNPAIRED = 4.0
+_SAME_APERTURE = 0.005
 _SENSOR_TOLERANCE = 0.02
 
 
@@ -191,18 +194,22 @@ def _paired(
     if not here or not there:
         return []
     distance = np.hypot(aligned[:, None, 0] - at[None, :, 0], aligned[:, None, 1] - at[None, :, 1])
-    reach = np.array([[_reach_px(a, b, zoom) for b in there] for a in here])
+    snr_here, wide_here = _strengths(here)
+    snr_there, wide_there = _strengths(there)
+    snr = np.maximum(np.minimum(snr_here[:, None], snr_there[None, :]), 5.0)
+    wide = np.maximum(wide_here[:, None] * zoom, wide_there[None, :])
+    reach = _TOLERANCE_PX + _FAINT_PLACE_PX / snr + _TOLERANCE_SHARE * wide
     ratio = np.abs(np.log(_losses(here, zoom)[:, None] / _losses(there, 1.0)[None, :]))
     cost = np.asarray(distance / reach + ratio / math.log(_SAME_LOSS), np.float64)
-    unsure = np.array([[_FAINT_LOSS / max(min(a.snr, b.snr), 5.0) for b in there] for a in here])
-    possible = (distance < reach) & (ratio < math.log(_SAME_LOSS) + unsure)
+    possible = (distance < reach) & (ratio < math.log(_SAME_LOSS) + _FAINT_LOSS / snr)
     rows, columns = linear_sum_assignment(np.where(possible, cost, _UNPAIRED))
     return [(int(i), int(j)) for i, j in zip(rows, columns, strict=True) if possible[i, j]]
 
 
-def _reach_px(a: Spot, b: Spot, zoom: float) -> float:
-    faint = 40.0 / max(min(a.snr, b.snr), 5.0)
-    return _TOLERANCE_PX + faint + _TOLERANCE_SHARE * max(a.outer_px * zoom, b.outer_px)
+def _strengths(spots: list[Spot]) -> tuple[Floats, Floats]:
+    """Signal to noise, and outer width in pixels."""
+    both = np.array([[s.snr, s.outer_px] for s in spots], np.float64)
+    return both[:, 0], both[:, 1]
 
 
 def _merged_into(
@@ -254,7 +261,7 @@ class _could_show:  # noqa: N801 - reads as the question it answers
         self._noise = _noise_of(after) / _noise_of(before)
         self._depths: dict[str, tuple[float, float]] = {}
         old, new = before.frames[0].f_number, after.frames[0].f_number
-        if old and new:
+        if old and new and abs(new / old - 1) > _SAME_APERTURE:
             try:
                 told = {p.id: p for p in predict(before, new).spots}
             except BadArgumentError:

@@ -33,7 +33,7 @@ from neatpatch.core.advice.facts import (
     Where,
     WorkFacts,
 )  # fmt: skip
-from neatpatch.core.comparing import Comparison, compare
+from neatpatch.core.comparing import Comparison, compare, reasons_against
 from neatpatch.core.records import Record, Spot, SpotMap
 
 _EDGE_SHARE = 0.12
@@ -155,13 +155,17 @@ def facts_of(
     body: Body, conditions: VisitConditions, trail: Sequence[TrailEntry], *,
     kit: Sequence[KitItem] = (), schools: Schools | None = None,
     service: ServiceFacts | None = None, job_in_days: float | None = None,
-    under_guarantee: bool | None = None,
+    under_guarantee: bool | None = None, outcomes: dict[int, StepOutcome] | None = None,
 ) -> Facts:  # fmt: skip
-    """The facts of a visit. The clock stays outside: days and guarantee are worked out before."""
+    """The facts of a visit. The clock stays outside: days and guarantee are worked out before.
+
+    ``outcomes`` of the steps may be handed in where they are known already.
+    """
     frames = _measured(trail)
     latest = frames[-1] if frames else None
     before = frames[-2] if len(frames) > 1 else None
-    outcomes = step_outcomes(trail, body.smallest_worked)
+    if outcomes is None:
+        outcomes = step_outcomes(trail, body.smallest_worked)
     last = next(
         (
             o.comparison
@@ -227,7 +231,7 @@ def _frame(
     if last is not None:
         s = last.summary
         change = ChangeFacts(gone=s.gone, stayed=s.stayed, moved=s.moved, new=s.new)
-    comparable = compare(before, latest).comparable if before is not None else None
+    comparable = not reasons_against(before, latest) if before is not None else None
     kinds = sorted({s.kind for s in counted})
     return FrameFactsGiven(
         fit=latest.fit, f_number=latest.frames[0].f_number, comparable=comparable,

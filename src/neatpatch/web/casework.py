@@ -213,7 +213,7 @@ class Case:
         guarantee = self.body.guarantee_until
         return facts_of(
             self.body, self.visit.conditions, self.trail, kit=self.kit, schools=self.usual,
-            service=self.service,
+            service=self.service, outcomes=self.outcomes,
             job_in_days=max(0, (date.fromisoformat(job) - today).days) if job else None,
             under_guarantee=date.fromisoformat(guarantee) >= today if guarantee else False,
         )  # fmt: skip

@@ -1,0 +1,165 @@
+"""A large archive and how long one waits: 10,000 visits, 100,000 frames, 2 million spots."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import sqlite3
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from contextlib import closing
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from fastapi.testclient import TestClient
+
+from neatpatch.core.records import SpotMap
+from neatpatch.core.visit import Body, StepUse, VisitConditions
+from neatpatch.store.datafolder import Library
+from neatpatch.web.app import create_app
+
+BODIES, VISITS, FRAMES, SPOTS = 1_000, 10_000, 100_000, 2_000_000
+LIMIT_MS = 100.0
+_SHAPES = 400
+_STEPS = ("auto_clean", "air", "air", "lift", "lift", "dry_swab", "wet_swab", "corner_swab", "air")
+
+
+def some_maps(seed: int = 1) -> list[str]:
+    """Map texts of twenty spots each; frame after frame a few spots fewer and some moved."""
+    rng = np.random.default_rng(seed)
+    texts = []
+    per_frame = SPOTS // FRAMES
+    for number in range(_SHAPES):
+        spots = [_spot(f"s{i}", rng) for i in range(per_frame)]
+        record = {
+            "path": "frame.jpg", "sha256": "0" * 64, "format": "JPEG", "width_px": 6000,
+            "height_px": 4000, "orientation": 1, "f_number": 22.0, "iso": 100, "exposure_s": 1.0,
+            "focal_length_mm": 85.0, "camera": None, "taken_at": None, "pitch_um": 6.0,
+            "sensor_mm": [36.0, 24.0], "notes": [],
+        }  # fmt: skip
+        found = {
+            "schema": "neatpatch.map/1", "frames": [record], "fit": True, "checks": [],
+            "optics": {"height_mm": 1.5, "height_source": "fitted", "blur_um": 68.0,
+                       "blur_px": 11.4, "softness_px": 0.8},
+            "spots": spots,
+            "summary": {"count": per_frame, "relevant": per_frame, "by_kind": {"speck": per_frame},
+                        "covered_ppm": 10.0},
+        }  # fmt: skip
+        texts.append(json.dumps(found))
+        if number == 0:
+            SpotMap.model_validate_json(texts[0])
+    return texts
+
+
+def _spot(name: str, rng: np.random.Generator) -> dict[str, Any]:
+    x, y = (float(v) for v in rng.uniform([50, 50], [5950, 3950]))
+    size = float(rng.uniform(3, 14))
+    return {
+        "id": name, "x_px": x, "y_px": y, "x_mm": (x - 3000) * 0.006, "y_mm": (y - 2000) * 0.006,
+        "zone": "centre", "kind": "speck", "site": "sensor", "snr": 80.0, "depth": 0.2,
+        "outer_px": 12 + size, "outer_um": 72 + 6 * size, "length_um": None,
+        "particle_um": 6 * size, "height_mm": 1.5, "shows_from_f": 11.0, "seen_in": 1,
+        "angle_deg": None, "width_px": None, "particle_px": size, "blur_px": 11.4,
+    }  # fmt: skip
+
+
+def fill(library: Library) -> None:
+    """Write the archive's records; originals are not needed to open a visit."""
+    maps = some_maps()
+    with closing(sqlite3.connect(library.database.path, isolation_level=None)) as c:
+        c.execute("PRAGMA synchronous = OFF")
+        c.execute("BEGIN")
+        body = Body(name="x", sensor_mm=(36, 24), stabilised=False, self_clean=True, works_at=(16,))
+        c.executemany(
+            "INSERT INTO bodies (name, access, sensor_width_mm, sensor_height_mm, stabilised, "
+            "self_clean, works_at, created_at) VALUES (?, ?, 36, 24, 0, 1, '16', 't')",
+            ((f"Body {i:04d}", body.access) for i in range(BODIES)),
+        )
+        conditions = VisitConditions(experience="practised", battery_percent=100)
+        text = conditions.model_dump_json()
+        c.executemany(
+            "INSERT INTO visits (body_id, state, conditions_json, verdict, opened_at, closed_at, "
+            "first_relevant, last_relevant) VALUES (?, ?, ?, ?, ?, ?, 20, 3)",
+            (_visit_row(i, text) for i in range(VISITS)),
+        )
+        use = StepUse(opening="down").model_dump_json(exclude_none=True)
+        for i in range(FRAMES):
+            sha = hashlib.sha256(str(i).encode()).hexdigest()
+            c.execute("INSERT INTO originals VALUES (?, 1, 't')", (sha,))
+            frame = c.execute(
+                "INSERT INTO frames (sha256, name, source, added_at) VALUES (?, ?, 'upload', 't')",
+                (sha, f"f{i}.jpg"),
+            ).lastrowid
+            visit, turn = i // (FRAMES // VISITS) + 1, i % (FRAMES // VISITS)
+            shape = maps[(visit + turn // 3) % len(maps)]
+            c.execute("INSERT INTO maps VALUES (?, ?, 'bench', 't')", (frame, shape))
+            c.execute(
+                "INSERT INTO trail (visit_id, frame_id, at) VALUES (?, ?, 't')", (visit, frame)
+            )
+            if turn < len(_STEPS):
+                c.execute(
+                    "INSERT INTO trail (visit_id, step, use_json, at) VALUES (?, ?, ?, 't')",
+                    (visit, _STEPS[turn], use),
+                )
+        c.execute("COMMIT")
+
+
+def _visit_row(i: int, conditions: str) -> tuple[object, ...]:
+    body, newest = i % BODIES + 1, i >= VISITS - BODIES
+    day = f"20{10 + i // BODIES:02d}-03-04T09:00:00"
+    if newest:
+        return body, "open", conditions, None, day, None
+    return body, "closed", conditions, "finished", day, day
+
+
+def waits_ms(call: Callable[[int], Any], times: int = 60) -> float:
+    """95th percentile of how long a call takes, in milliseconds, after one to warm up."""
+    call(0)
+    taken = []
+    for i in range(1, times + 1):
+        start = time.perf_counter()
+        answer = call(i)
+        taken.append((time.perf_counter() - start) * 1000)
+        assert answer.status_code == 200, answer.text
+    return float(np.percentile(taken, 95))
+
+
+def main() -> int:
+    with tempfile.TemporaryDirectory(prefix="neatpatch-load-") as folder:
+        library = Library(Path(folder))
+        start = time.perf_counter()
+        fill(library)
+        size = library.database.path.stat().st_size / 1e9
+        print(
+            f"\n{BODIES:,} bodies, {VISITS:,} visits, {FRAMES:,} frames, {SPOTS:,} spots: "
+            f"{size:.2f} GB, written in {time.perf_counter() - start:.0f} s\n"
+        )
+        # No lifespan: the runner would look for originals that are not there.
+        client = TestClient(create_app(library), base_url="http://localhost")
+        rng = np.random.default_rng(5)
+        visits = rng.integers(1, VISITS, 100)
+        calls: dict[str, Callable[[int], Any]] = {
+            "open a visit": lambda i: client.get(f"/api/visits/{visits[i]}"),
+            "page the bodies": lambda i: client.get("/api/bodies", params={"first": 15 * i}),
+            "compare two frames": lambda i: client.get(
+                f"/api/frames/{10 * visits[i] + 1}/against/{10 * visits[i] + 5}"
+            ),
+        }
+        print("| load | 95th percentile | wanted | |")
+        print("|---|---|---|---|")
+        missed = 0
+        for name, call in calls.items():
+            wait = waits_ms(call)
+            missed += wait > LIMIT_MS
+            print(
+                f"| {name} | {wait:.0f} ms | ≤ {LIMIT_MS:.0f} ms "
+                f"| {'MISSED' if wait > LIMIT_MS else ''} |"
+            )
+    return 1 if missed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
