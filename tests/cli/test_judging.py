@@ -79,3 +79,69 @@ def test_a_folder_to_watch_must_be_there(
     gone = str(tmp_path / "gone")
     assert run(monkeypatch, "serve", "--data", str(tmp_path / "d"), "--watch", gone) == 2
     assert "no such folder" in capsys.readouterr().err
+
+
+PLANS: list[tuple[list[str], set[str]]] = [
+    (["swab", "--sensor", "36x24", "--swab", "24"],
+     {"fits", "lanes", "overlap_mm", "swabs", "drops", "strokes", "warnings"}),
+    (["dab", "--sensor", "36x24", "--tip", "8x6", "--whole"], {"dabs", "patches"}),
+    (["dry", "--temperature", "20", "--humidity", "45", "--fluid", "mild"],
+     {"relative_rate", "minutes", "dew_point_c", "verdict", "why"}),
+    (["loupe", "--flange", "18", "--loupe-range", "40-46"], {"fits", "spacer_mm", "why"}),
+    (["shoot", "--focal-mm", "85", "--smallest-f", "22", "--ev100", "9"],
+     {"f_number", "iso", "exposure_s", "focus", "target_distance_m", "move", "steps"}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("words", "keys"), PLANS, ids=[p[0][0] for p in PLANS])
+def test_plans_print_what_the_contract_names(
+    words: list[str], keys: set[str], monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:  # fmt: skip
+    assert run(monkeypatch, "plan", *words, "--json") == 0
+    found = json.loads(capsys.readouterr().out)
+    assert keys <= set(found)
+    if "strokes" in found:
+        assert {"swab", "face", "from", "to"} == set(found["strokes"][0])
+    assert run(monkeypatch, "plan", *words) == 0
+    assert ":" in capsys.readouterr().out
+
+
+def test_a_dab_plan_covers_the_spots_of_a_map(
+    small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:  # fmt: skip
+    for sensor in (["--sensor", "23.5x15.6"], []):
+        run(monkeypatch, "map", str(small_jpeg), *sensor, "--json")
+        kept = tmp_path / f"map{len(sensor)}.json"
+        kept.write_text(capsys.readouterr().out)
+    words = ["plan", "dab", "--sensor", "23.5x15.6", "--tip", "6x4", "--json", "--map"]
+    assert run(monkeypatch, *words, str(tmp_path / "map2.json")) == 0
+    found = json.loads(capsys.readouterr().out)
+    mapped = json.loads((tmp_path / "map2.json").read_text())
+    ids = {s["id"] for s in mapped["spots"] if s["site"] in ("sensor", "unsure")}
+    assert {name for dab in found["dabs"] for name in dab["covers"]} == ids
+
+
+@pytest.mark.parametrize(
+    ("words", "wrong"),
+    [
+        (["swab", "--sensor", "36x24", "--swab", "-3"], "outside 2 to 80 mm"),
+        (["swab", "--sensor", "36", "--swab", "24"], "is not a size"),
+        (["swab", "--sensor", "36x24", "--swab", "24", "--stroke", "zigzag"], "Use one of"),
+        (["dab", "--sensor", "36x24", "--tip", "8x6"], "either --map MAP.json or --whole"),
+        (["dab", "--sensor", "36x24", "--tip", "0x6", "--whole"], "--tip"),
+        (["dry", "--temperature", "20", "--humidity", "130"], "outside 0 to 100 %"),
+        (["dry", "--temperature", "20", "--humidity", "40", "--fluid", "beer"], "Use one of"),
+        (["loupe", "--flange", "18", "--loupe-range", "wide"], "is no range"),
+        (["shoot", "--focal-mm", "1"], "outside 4 to 2000 mm"),
+    ],
+)
+def test_impossible_plans_are_one_clear_sentence(
+    words: list[str], wrong: str, monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:  # fmt: skip
+    assert run(monkeypatch, "plan", *words) == 2
+    out = capsys.readouterr()
+    assert wrong in out.err
+    assert out.err.count("\n") == 1

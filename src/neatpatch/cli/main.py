@@ -11,7 +11,7 @@ import typer
 from typer._click.exceptions import ClickException
 
 from neatpatch import __version__
-from neatpatch.cli import judging
+from neatpatch.cli import judging, planning
 from neatpatch.cli.parsing import read_frame_named, read_map, sensor_size, within
 from neatpatch.cli.printing import map_text, prediction_text
 from neatpatch.core.errors import NeatPatchError
@@ -61,6 +61,7 @@ def predict_command(
 
 app.command("compare")(judging.compare_command)
 app.command("advise")(judging.advise_command)
+app.add_typer(planning.app, name="plan")
 
 
 @app.command()

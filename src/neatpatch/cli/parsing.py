@@ -21,16 +21,20 @@ def sensor_size(text: str | None) -> tuple[float, float] | None:
     """``23.5x15.6`` as (width, height) in millimetres; None stays None."""
     if text is None:
         return None
+    return size_of("--sensor", text, *_SENSOR_RANGE_MM)
+
+
+def size_of(name: str, text: str, low_mm: float, high_mm: float) -> tuple[float, float]:
+    """``8x6`` as (width, height) in millimetres, each within the range."""
     match = _SIZE.match(text)
     if not match:
         raise BadArgumentError(
-            f"--sensor {text!r} is not a size. Give width x height in millimetres, like 23.5x15.6."
+            f"{name} {text!r} is not a size. Give width x height in millimetres, like 23.5x15.6."
         )
     size = float(match[1]), float(match[2])
-    low, high = _SENSOR_RANGE_MM
-    if not all(low <= side <= high for side in size):
+    if not all(low_mm <= side <= high_mm for side in size):
         raise BadArgumentError(
-            f"--sensor {text!r} is outside {low:g} to {high:g} mm a side. "
+            f"{name} {text!r} is outside {low_mm:g} to {high_mm:g} mm a side. "
             "Give width x height in millimetres, like 23.5x15.6."
         )
     return size

@@ -1,0 +1,1 @@
+"""Plans for the hand: swab, lift, drying, loupe, test frame. Pure arithmetic over plain records."""

@@ -1,0 +1,86 @@
+"""The test frame: aperture, exposure, distance and movement.
+
+Focused as far off as it goes, a lens of focal length f at aperture N draws each point of a target
+at distance s as a disc of ``f^2 / (N s)`` on the sensor (W. J. Smith, Modern Optical Engineering,
+4th ed., ch. 6). The target comes so near that this disc is many times wider than any dust shadow;
+moving by m during the exposure smears it by ``f m / s`` on top. Exposure follows ISO 2720:
+``N^2 / t = 2^EV`` at ISO 100.
+"""
+
+from __future__ import annotations
+
+from neatpatch.core.errors import BadArgumentError
+from neatpatch.core.records import Record
+
+USUAL_F = 22.0
+LEAST_F = 16.0
+BLUR_MM = 0.5
+"""Seven times the shadow of a particle under a 1.5 mm stack at f/22 (about 70 µm)."""
+SMEAR_MM = 3.0
+WIDE_MM = 35.0
+_NEAREST_M, _FARTHEST_M = 0.1, 2.0
+
+
+class ShootPlan(Record):
+    """One recipe; the retest uses the same. Unknown exposure is None."""
+
+    f_number: float
+    iso: int
+    exposure_s: float | None
+    focus: str
+    target_distance_m: float
+    move: str
+    steps: tuple[str, ...]
+
+
+def plan_shoot(
+    focal_mm: float = 85.0, smallest_f: float | None = None, ev100: float | None = None
+) -> ShootPlan:
+    """The recipe for a lens and a light. Raises `BadArgumentError` for impossible values."""
+    if not 4 <= focal_mm <= 2000:
+        raise BadArgumentError(
+            f"--focal-mm {focal_mm:g} is outside 4 to 2000 mm. Check the number."
+        )
+    if smallest_f is not None and not 1 <= smallest_f <= 128:
+        raise BadArgumentError(
+            f"--smallest-f {smallest_f:g} is outside 1 to 128. Check the number."
+        )
+    if ev100 is not None and not -6 <= ev100 <= 22:
+        raise BadArgumentError(f"--ev100 {ev100:g} is outside -6 to 22. Check the light reading.")
+    n = min(USUAL_F, smallest_f) if smallest_f else USUAL_F
+    distance = focal_mm**2 / (n * BLUR_MM) / 1000
+    near = min(max(distance, _NEAREST_M), _FARTHEST_M)
+    move_mm = max(20.0, SMEAR_MM * near * 1000 / focal_mm)
+    move = f"About {_round(move_mm):g} mm sideways and back, or in small circles, all the time."
+    exposure = None if ev100 is None else float(f"{n**2 / 2**ev100:.3g}")
+    return ShootPlan(
+        f_number=n, iso=100, exposure_s=exposure,
+        focus="By hand, as far off as the lens goes.", target_distance_m=round(near, 2), move=move,
+        steps=_steps(n, near, focal_mm, exposure, move),
+    )  # fmt: skip
+
+
+def _round(mm: float) -> float:
+    return round(mm / 10) * 10
+
+
+def _steps(
+    n: float, distance_m: float, focal_mm: float, exposure_s: float | None, move: str
+) -> tuple[str, ...]:
+    steps = [
+        "Card in; in-camera dust removal and lens corrections off.",
+        f"Aperture priority, f/{n:g}, ISO 100.",
+        f"A plain even target {distance_m * 100:.0f} cm away, filling the frame.",
+        "Focus by hand, as far off as the lens goes.",
+    ]
+    if exposure_s is not None:
+        steps.append(f"About {exposure_s:g} s; any time will do, the tone must be a mid-grey.")
+    steps += [
+        f"While it exposes, move the camera. {move}",
+        "A second frame, moved, proves the place.",
+    ]
+    if n < LEAST_F:
+        steps.append(f"f/{n:g} hides small dust: use a lens that closes to f/16 or further.")
+    if focal_mm < WIDE_MM:
+        steps.append("This is a wide lens: it keeps the target sharp. Use a longer one if you can.")
+    return tuple(steps)
