@@ -125,10 +125,10 @@ def heading(page: Page) -> str:
 def test_a_whole_visit_by_keyboard_alone(tab: Page, data: Path) -> None:
     with server_on(data) as server:
         begin_by_keyboard(tab, server.url)
-        expect(tab.locator(".move h1")).to_have_text("Shoot the test frame again")
+        expect(tab.locator(".move h1")).to_have_text("Shoot a test frame")
         for turn in range(1, 9):
             shoot(tab, turn)
-            expect(tab.locator(".move h1")).not_to_have_text("Shoot the test frame again")
+            expect(tab.locator(".move h1")).not_to_have_text(re.compile("^Shoot"))
             if heading(tab) == "Stop here: it is clean":
                 break
             press(tab, "Guide my hands")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import sqlite3
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from datetime import date, timedelta
 from typing import Annotated
 
@@ -27,7 +27,7 @@ from neatpatch.core.geometry import (
     mount_size,
 )
 from neatpatch.core.guidance import Instruction, guidance
-from neatpatch.core.records import SpotMap
+from neatpatch.core.records import Spot, SpotMap
 from neatpatch.core.stock import after_step
 from neatpatch.core.virtual_camera.bench import Handling, perform
 from neatpatch.core.visit import (
@@ -59,6 +59,7 @@ from neatpatch.web.models import Job, job_model
 router = APIRouter(prefix="/api")
 _POLL_S = 0.25
 _NEXT_LOOK_DAYS = 60
+_SIZE_BANDS_UM = (20, 50, 100)
 _ISO_DAY = r"^\d{4}-\d{2}-\d{2}$"
 
 
@@ -144,6 +145,7 @@ class Laid(BaseModel):
     sentence: str
     by_zone: dict[str, dict[str, int]]
     by_kind: dict[str, dict[str, int]]
+    by_size: dict[str, dict[str, int]]
 
 
 class Hazard(BaseModel):
@@ -409,7 +411,9 @@ def lay_on(
     found = compare(before, after)
     return Laid(
         comparison=found, before=before, after=after, sentence=_sentence(found),
-        by_zone=_tally(found, before, after, "zone"), by_kind=_tally(found, before, after, "kind"),
+        by_zone=_tally(found, before, after, lambda s: s.zone),
+        by_kind=_tally(found, before, after, lambda s: s.kind),
+        by_size=_tally(found, before, after, _size_words),
     )  # fmt: skip
 
 
@@ -426,14 +430,22 @@ def _sentence(found: Comparison) -> str:
     return ", ".join(parts) + "."
 
 
+def _size_words(spot: Spot) -> str:
+    """Which band of particle sizes a spot belongs to."""
+    if spot.particle_um is None:
+        return "size unknown"
+    band = next((b for b in _SIZE_BANDS_UM if spot.particle_um < b), None)
+    return f"over {_SIZE_BANDS_UM[-1]} µm" if band is None else f"under {band} µm"
+
+
 def _tally(
-    found: Comparison, before: SpotMap, after: SpotMap, field: str
+    found: Comparison, before: SpotMap, after: SpotMap, group: Callable[[Spot], str]
 ) -> dict[str, dict[str, int]]:
     old, new = ({s.id: s for s in m.spots} for m in (before, after))
     table: dict[str, dict[str, int]] = {}
     for c in found.spots:
         spot = new[c.after] if c.after else old[c.before or ""]
-        row = table.setdefault(str(getattr(spot, field)), {})
+        row = table.setdefault(group(spot), {})
         row[c.status] = row.get(c.status, 0) + 1
     return table
 

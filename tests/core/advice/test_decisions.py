@@ -127,7 +127,11 @@ DECISIONS: list[tuple[str, dict[str, Any], str, set[str], set[str]]] = [
     ("by the calendar", {"schools": {"check": "calendar_service"}, "service": {"months_since_service": 14}},
      "service", set(), {"lift"}),
     ("pictures first, but the job is tomorrow", {"schools": {"files_first": True}, "photos_waiting": 9,
-     "job_in_days": 1}, "lift", {"contact_adds_risk"}, set()),
+     "job_in_days": 1, "operator": {"experience": "expert"}}, "lift", {"contact_adds_risk"}, set()),
+    ("eve of a job", {"job_in_days": 1}, "defer", {"contact_adds_risk", "recheck_before_job"}, {"lift"}),
+    ("air on the eve of a job", {"job_in_days": 1, "done": [SHAKEN]}, "air", {"gravity"}, {"lift"}),
+    ("novice facing fluid", {"operator": {"experience": "novice"}, "schools": {"contact_by": "self",
+     "contact_order": ["wet_swab"]}}, "service", {"provider_liability"}, {"wet_swab"}),
 ]  # fmt: skip
 
 
@@ -150,6 +154,7 @@ def test_decisions(
 def test_nothing_known_asks_for_a_frame() -> None:
     found = advise(Facts())
     assert found.decision == "reshoot"
+    assert found.title == "Shoot a test frame"
     assert {"brush", "lift", "dry_swab", "wet_swab", "corner_swab"} <= bars(found)
 
 

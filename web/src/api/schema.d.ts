@@ -1396,6 +1396,12 @@ export interface components {
                     [key: string]: number;
                 };
             };
+            /** By Size */
+            by_size: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
         };
         /**
          * MountView

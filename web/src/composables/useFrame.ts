@@ -42,5 +42,5 @@ export function useFrame(id: Ref<number>) {
     detail.value = null
     void load()
   }, { immediate: true })
-  return { detail, error, job, setSensor, load }
+  return { detail, error, job, setSensor, load, follow }
 }

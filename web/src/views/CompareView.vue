@@ -21,8 +21,8 @@ const modes = [{ label: 'Wipe', value: 'wipe' }, { label: 'Blink', value: 'blink
 const edge = ref(50)
 const later = ref(true)
 const gain = ref(2)
-const by = ref<'zone' | 'kind'>('zone')
-const bys = [{ label: 'By place', value: 'zone' }, { label: 'By kind', value: 'kind' }]
+const by = ref<'zone' | 'kind' | 'size'>('zone')
+const bys = [{ label: 'By place', value: 'zone' }, { label: 'By kind', value: 'kind' }, { label: 'By size', value: 'size' }]
 const one = ref<InstanceType<typeof ComparePane> | null>(null)
 const two = ref<InstanceType<typeof ComparePane> | null>(null)
 let blinking: ReturnType<typeof setInterval> | null = null
@@ -41,7 +41,7 @@ const marks = computed(() => {
     after: l.comparison.spots.flatMap((c) => { const spot = c.after ? fresh.get(c.after) : undefined; return spot ? [{ spot, status: c.status }] : [] }),
   }
 })
-const table = computed(() => Object.entries((by.value === 'zone' ? laid.value?.by_zone : laid.value?.by_kind) ?? {}))
+const table = computed(() => Object.entries(laid.value?.[`by_${by.value}`] ?? {}))
 const clip = computed(() => (mode.value === 'wipe' ? { clipPath: `inset(0 0 0 ${edge.value}%)` } : mode.value === 'blink' ? { visibility: (later.value ? 'visible' : 'hidden') as 'visible' | 'hidden' } : {}))
 
 async function load(): Promise<void> {
@@ -150,7 +150,7 @@ onScopeDispose(() => {
       <p v-if="comparison.comparable && comparison.summary.before" class="share"><strong>{{ comparison.summary.removed_percent }} %</strong> removed</p>
       <SelectButton v-model="by" :options="bys" option-label="label" option-value="value" :allow-empty="false" size="small" aria-label="Table" />
       <table>
-        <thead><tr><th>{{ by === 'zone' ? 'Place' : 'Kind' }}</th><th>gone</th><th>stayed</th><th>moved</th><th>new</th></tr></thead>
+        <thead><tr><th>{{ by === 'zone' ? 'Place' : by === 'kind' ? 'Kind' : 'Blocks as' }}</th><th>gone</th><th>stayed</th><th>moved</th><th>new</th></tr></thead>
         <tbody>
           <tr v-for="[name, row] in table" :key="name">
             <td>{{ by === 'kind' ? KIND_WORDS[name as Kind] : name }}</td><td>{{ row.gone ?? 0 }}</td><td>{{ row.stayed ?? 0 }}</td><td>{{ row.moved ?? 0 }}</td><td>{{ row.new ?? 0 }}</td>

@@ -6,6 +6,7 @@ import { RouterLink } from 'vue-router'
 import Select from 'primevue/select'
 import ApertureBar from '../components/ApertureBar.vue'
 import FrameFacts from '../components/FrameFacts.vue'
+import MoreFrames from '../components/MoreFrames.vue'
 import MapTools from '../components/MapTools.vue'
 import SaveMenu from '../components/SaveMenu.vue'
 import SensorMap from '../components/SensorMap.vue'
@@ -22,7 +23,7 @@ import { filterSpots, type SpotFilter } from '../lib/spots'
 import type { Tone } from '../lib/tones'
 
 const props = defineProps<{ id: number }>()
-const { detail, error, job, setSensor, load } = useFrame(toRef(props, 'id'))
+const { detail, error, job, setSensor, load, follow } = useFrame(toRef(props, 'id'))
 const { worksAt, setWorksAt } = useWorksAt(() => void load())
 const working = WORKING.map((n) => ({ label: `f/${n}`, value: n as number }))
 
@@ -89,6 +90,7 @@ watch(() => props.id, () => {
           />
         </template>
       </p>
+      <MoreFrames :frame-id="detail.frame.id" :members="map.frames.length" @measuring="follow" />
       <div v-if="job" class="busy" role="status">
         {{ STEP_WORDS[job.step] ?? 'Measuring again' }}
         <ProgressBar :value="Math.round(job.progress * 100)" :show-value="false" aria-label="Measuring again" />

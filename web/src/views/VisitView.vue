@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
 import Message from 'primevue/message'
 import { computed, ref, toRef, watch } from 'vue'
 import { RouterLink } from 'vue-router'
-import type { Decision, Step } from '../api/client'
+import type { Decision, Schools, Step } from '../api/client'
 import CloseVisit from '../components/CloseVisit.vue'
 import ConditionsForm from '../components/ConditionsForm.vue'
 import FrameArrival from '../components/FrameArrival.vue'
 import NextMove from '../components/NextMove.vue'
+import SchoolPoints from '../components/SchoolPoints.vue'
 import OtherStep from '../components/OtherStep.vue'
 import VisitMap from '../components/VisitMap.vue'
 import VisitTrail from '../components/VisitTrail.vue'
@@ -22,6 +24,12 @@ const asking = ref(false)
 const otherOpen = ref(false)
 const other = ref<Step | null>(null)
 const closing = ref(false)
+const choosing = ref(false)
+
+function chooseSchools(change: Partial<Schools>): void {
+  const now = visit.value?.conditions
+  if (now) void setConditions({ ...now, schools: { ...now.schools, ...change } })
+}
 
 const frames = computed(() => visit.value?.trail.flatMap((i) => (i.frame?.ready ? [i.frame.frame_id] : [])) ?? [])
 const shown = computed(() => (chosen.value !== null && frames.value.includes(chosen.value) ? chosen.value : (frames.value[frames.value.length - 1] ?? null)))
@@ -71,6 +79,7 @@ function otherway(decision: Decision): void {
       <span class="around">
         <span class="soft">{{ around }}</span>
         <Button v-if="visit.state === 'open'" label="Room, power, hands" icon="pi pi-pencil" size="small" severity="secondary" variant="outlined" @click="asking = true" />
+        <Button v-if="visit.state === 'open'" label="Schools" size="small" severity="secondary" variant="text" @click="choosing = true" />
         <Button v-if="visit.state === 'open'" label="Close" size="small" severity="secondary" variant="text" @click="closing = true" />
       </span>
     </div>
@@ -90,6 +99,9 @@ function otherway(decision: Decision): void {
     </div>
     <ConditionsForm v-model:open="asking" :conditions="visit.conditions" :body="visit.body" @save="setConditions" />
     <OtherStep v-model:open="otherOpen" :visit="visit" :wanted="other" @log="(step, why) => addStep(step, usualUse(step), why)" />
+    <Dialog v-model:visible="choosing" modal header="Schools for this visit" :style="{ width: '860px' }">
+      <div class="schools"><SchoolPoints :schools="visit.conditions.schools ?? {}" as-usual @choose="chooseSchools" /></div>
+    </Dialog>
     <CloseVisit v-model:open="closing" :visit="visit" :close="close" />
   </div>
   <div v-else class="wait" role="status">
@@ -107,6 +119,7 @@ function otherway(decision: Decision): void {
 .closed { padding: 0.1rem 0.6rem; font-weight: 600; color: var(--good); border: 1px solid var(--good); border-radius: 4px; }
 .bench { display: grid; grid-template-columns: minmax(0, 1fr) 400px; min-height: 0; }
 aside { display: flex; flex-direction: column; gap: 0.9rem; min-height: 0; padding: 0.8rem 1rem; overflow: auto; background: var(--panel); border-left: 1px solid var(--line); }
+.schools { columns: 2; column-gap: 1rem; }
 .empty { display: grid; place-items: center; background: var(--surround); }
 .empty p { padding: 0.6rem 1rem; background: var(--panel); border-radius: 4px; }
 .wait { max-width: 480px; margin: 6rem auto; text-align: center; }

@@ -44,7 +44,7 @@ def advise(facts: Facts) -> Advice:
     decision = rule.decide(s)
     return Advice(
         decision=decision,
-        title=TITLES[decision],
+        title="Shoot a test frame" if s.frame is None else TITLES[decision],
         why=_why(s, rule),
         cautions=cautions_for(s, decision, _gate_cautions(s, decision)),
         barred=barred_for(s, decision),

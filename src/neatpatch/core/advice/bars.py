@@ -92,7 +92,7 @@ STEP_BARS: tuple[Bar, ...] = (
         "Fluid marks and oil are smeared by dry tools.",
         lambda s, step: step in ("brush", "lift", "dry_swab") and s.stain != "dust",
     ),
-    Bar("job_today", "Not hours before a job.", lambda s, _: s.job_today),
+    Bar("job_at_hand", "Not on the eve of a job.", lambda s, _: s.job_at_hand),
 )
 
 NEVER: tuple[tuple[str, str, str], ...] = (

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from neatpatch.core.advice.gates import WANTS, shut_gates
+from neatpatch.core.advice.gates import FLUID_STEPS, WANTS, shut_gates
 from neatpatch.core.advice.ladder import next_rung
 from neatpatch.core.advice.records import CONTACT, Decision
 from neatpatch.core.advice.situation import MOST_STIRS, MOST_WET_SWABS, YEARLY_MONTHS, Situation
@@ -271,11 +271,19 @@ RULES: tuple[Rule, ...] = (
         "contact is next and the operator is a novice or sends it out",
     ),
     Rule(
-        "job today",
-        lambda s: s.job_today and _contact_next(s),
+        "novice facing fluid",
+        lambda s: s.novice and rung(s) in FLUID_STEPS,
+        _away,
+        _why_away("The next step takes fluid, which is no work for the first times."),
+        "fluid is next and the operator is a novice",
+    ),
+    Rule(
+        "eve of a job",
+        lambda s: s.job_at_hand and _contact_next(s),
         "defer",
-        "The next step would touch the sensor hours before a job. Patch today's pictures instead.",
-        "contact is next and the job is today",
+        "The next step would touch the sensor on the eve of a job. Patch the pictures instead, and "
+        "clean afterwards.",
+        "contact is next and the job is today, or tomorrow for all but experts",
     ),
     Rule(
         "nothing left to try",

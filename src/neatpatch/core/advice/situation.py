@@ -222,8 +222,11 @@ class Situation:
         return days is not None and turn is not None and days < turn
 
     @property
-    def job_today(self) -> bool:
-        return self.facts.job_in_days is not None and self.facts.job_in_days < 1
+    def job_at_hand(self) -> bool:
+        """Too close before a job to risk a touch: a day, or for experts a few hours."""
+        days = self.facts.job_in_days
+        expert = self.facts.operator.experience == "expert"
+        return days is not None and (days < 1 if expert else days <= 1)
 
     def saw(self, *what: str) -> bool:
         return any(w in self.facts.observed for w in what)
