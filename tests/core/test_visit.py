@@ -9,8 +9,9 @@ from pydantic import ValidationError
 
 from neatpatch.core.advice import advise
 from neatpatch.core.advice.facts import KitItem, Schools
-from neatpatch.core.geometry import aims
+from neatpatch.core.geometry import POSES, aims, mount_size
 from neatpatch.core.guidance import guidance
+from neatpatch.core.hand_plan import HandPlan, hand_plan
 from neatpatch.core.records import Spot
 from neatpatch.core.stock import after_step
 from neatpatch.core.visit import (
@@ -203,6 +204,31 @@ def test_a_step_takes_what_it_used_and_never_below_zero() -> None:
     assert (place, item.fresh_patches) == (2, 0)
     assert after_step(kit, "air", StepUse(), 24) == []
     assert after_step([], "dry_swab", StepUse(), 24) == []
+
+
+def test_the_plan_of_a_lift_and_of_a_swab_in_every_pose() -> None:
+    stick = KitItem(item="gel_stick", tip_mm=(8, 6))
+    swab = KitItem(item="wet_swab", width_mm=24, quantity=2)
+    for pose in POSES:
+        width, height = mount_size(36, 24, pose)
+        lift = hand_plan("lift", GRID, (36, 24), [stick], Schools(), pose)
+        assert 1 <= len(lift.presses) <= len(GRID)
+        for p in lift.presses:
+            assert abs(p.x_mm) + p.width_mm / 2 <= width / 2 + 1e-6
+            assert abs(p.y_mm) + p.height_mm / 2 <= height / 2 + 1e-6
+        wet = hand_plan("wet_swab", GRID, (36, 24), [swab], Schools(), pose)
+        assert len(wet.strokes) == 2
+        length = abs(wet.strokes[0].x2_mm - wet.strokes[0].x1_mm)
+        assert length == pytest.approx(36 if width == 36 else 0)
+    whole = hand_plan("lift", [], (36, 24), [stick], Schools(lift_area="whole"), "top_away")
+    assert len(whole.presses) == 20
+    assert "tip's size" in hand_plan("lift", GRID, (36, 24), KIT, Schools(), "top_away").note
+    assert "width" in hand_plan("dry_swab", GRID, (36, 24), KIT, Schools(), "top_away").note
+    assert hand_plan("air", GRID, (36, 24), KIT, Schools(), "top_away") == HandPlan()
+    told = guidance("lift", BODY, (), 22.0, whole)
+    assert any("places 1 to 20" in i.text for i in told)
+    with pytest.raises(ValidationError, match="tip_mm"):
+        KitItem(item="gel_stick", tip_mm=(0, 6))
 
 
 def test_leaving_the_bench() -> None:

@@ -172,6 +172,11 @@ def test_guidance_mount_view_and_two_frames_laid_on_each_other(
     ).json()
     assert guide["instructions"][-1]["text"].startswith("Shoot the test frame again")
     assert guide["mount"]["pose"] == "top_left"
+    assert guide["plan"] == {"presses": [], "strokes": [], "note": ""}
+    drying = client.get("/api/plans/drying", params={"temperature": 20, "humidity": 45}).json()
+    assert drying["verdict"] == "good"
+    answer = client.get("/api/plans/drying", params={"temperature": 20, "humidity": 130})
+    assert_problem(answer, 422, "outside 0 to 100")
     mount = client.get(f"/api/frames/{first}/mount", params={"pose": "standing"}).json()
     assert mount["matrix"] == [1, 0, 0, -1]
     assert mount["aims"][0]["words"]

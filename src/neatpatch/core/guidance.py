@@ -7,6 +7,7 @@ from typing import Literal
 
 from neatpatch.core.advice.records import CONTACT, OPENS, Decision
 from neatpatch.core.geometry import Aim
+from neatpatch.core.hand_plan import HandPlan
 from neatpatch.core.records import Record
 from neatpatch.core.visit import Body
 
@@ -39,20 +40,29 @@ class Instruction(Record):
 
 
 def guidance(
-    step: Decision, body: Body, aims: Sequence[Aim], f_number: float | None
-) -> tuple[Instruction, ...]:
+    step: Decision, body: Body, aims: Sequence[Aim], f_number: float | None,
+    plan: HandPlan | None = None,
+) -> tuple[Instruction, ...]:  # fmt: skip
     """Instructions for a step, ending with the retest recipe; empty for decisions without hands."""
+    plan = plan or HandPlan()
     if step == "auto_clean":
         return (*_shake(), *_retest(f_number))
     if step == "clean_lens":
         return (*_lens(), *_retest(f_number))
     if step in OPENS:
-        work = {
-            "air": _air, "brush": _brush, "lift": _lift, "dry_swab": _dry, "dry_followup": _dry,
-            "wet_swab": _wet, "corner_swab": _corner,
-        }[step](aims)  # fmt: skip
+        work = _work(step, aims, plan)
         return (*_opening(step, body), *work, *_closing(body), *_retest(f_number))
     return ()
+
+
+def _work(step: Decision, aims: Sequence[Aim], plan: HandPlan) -> Iterator[Instruction]:
+    if step == "lift":
+        return _lift(aims, plan)
+    if step in ("dry_swab", "dry_followup"):
+        return _dry(plan)
+    if step == "wet_swab":
+        return _wet(plan)
+    return {"air": _air, "brush": _brush, "corner_swab": _corner}[step](aims)
 
 
 def _opening(step: Decision, body: Body) -> Iterator[Instruction]:
@@ -142,22 +152,27 @@ def _brush(aims: Sequence[Aim]) -> Iterator[Instruction]:
                       heed="Only the hair tips touch.")  # fmt: skip
 
 
-def _lift(aims: Sequence[Aim]) -> Iterator[Instruction]:
+def _lift(aims: Sequence[Aim], plan: HandPlan) -> Iterator[Instruction]:
+    if plan.presses:
+        count = len(plan.presses)
+        where = "at place 1" if count == 1 else f"at places 1 to {count}, one after the other"
+    else:
+        count, where = sum(len(aim.spots) for aim in aims), f"{_where(aims)}, spot by spot"
     yield Instruction(
-        text=f"Press straight down, lift straight up: {_where(aims)}. Spot by spot.",
-        count="dabs", target=sum(len(aim.spots) for aim in aims) or None, shows_plan=True,
+        text=f"Press straight down, lift straight up: {where}.",
+        count="dabs", target=count or None, shows_plan=True,
         heed="Never slide. A fresh sticky patch after every dab.",
     )  # fmt: skip
 
 
-def _dry(_aims: Sequence[Aim]) -> Iterator[Instruction]:
+def _dry(plan: HandPlan) -> Iterator[Instruction]:
     yield Instruction(text="Open the swab. Hold the camera flat.")
     yield Instruction(text="One light sweep, edge to edge. Turn to the clean face, second sweep.",
-                      count="strokes", target=2, shows_plan=True,
+                      count="strokes", target=len(plan.strokes) or 2, shows_plan=True,
                       heed="The tip must not bend. Then the bin.")  # fmt: skip
 
 
-def _wet(_aims: Sequence[Aim]) -> Iterator[Instruction]:
+def _wet(plan: HandPlan) -> Iterator[Instruction]:
     yield Instruction(
         text="Away from the camera: two drops on the swab's edge.", count="drops", target=2,
         heed="Not more than three. Excess creeps between the filters.",
@@ -165,7 +180,8 @@ def _wet(_aims: Sequence[Aim]) -> Iterator[Instruction]:
     yield Instruction(text="Let it even out to a damp line.", timer_s=WET_EVEN_S)
     yield Instruction(
         text="Tilted, edge to edge in one stroke. Lift, turn to the clean face, once more. Bin it.",
-        count="strokes", target=2, shows_plan=True, heed="Lightly; the tip must not bend.",
+        count="strokes", target=len(plan.strokes) or 2, shows_plan=True,
+        heed="Lightly; the tip must not bend.",
     )  # fmt: skip
     yield Instruction(text="Cap held over the opening: let it dry.", timer_s=DRY_S)
 

@@ -32,7 +32,10 @@ from neatpatch.images.read import read_frame
 _MOST_TURNS = 5
 DEMO_KIT: tuple[tuple[KitItem, str], ...] = (
     (KitItem(item="bulb_blower"), "Reading room drawer"),
-    (KitItem(item="gel_stick", matched_coating=True, fresh_patches=24), "Opened in June"),
+    (
+        KitItem(item="gel_stick", matched_coating=True, fresh_patches=24, tip_mm=(8, 6)),
+        "Opened in June",
+    ),
     (KitItem(item="dry_swab", width_mm=24, quantity=10), ""),
     (KitItem(item="dry_swab", width_mm=16, quantity=8), ""),
     (KitItem(item="wet_swab", width_mm=24, quantity=9), ""),

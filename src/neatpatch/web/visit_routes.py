@@ -27,6 +27,8 @@ from neatpatch.core.geometry import (
     mount_size,
 )
 from neatpatch.core.guidance import Instruction, guidance
+from neatpatch.core.hand_plan import HandPlan, hand_plan
+from neatpatch.core.planners.dry import DryPlan, FluidKind, plan_drying
 from neatpatch.core.records import Spot, SpotMap
 from neatpatch.core.stock import after_step
 from neatpatch.core.virtual_camera.bench import Handling, perform
@@ -36,6 +38,7 @@ from neatpatch.core.visit import (
     Verdict,
     VisitConditions,
     closing_words,
+    merged_schools,
     relevant_spots,
 )
 from neatpatch.store import bench as bench_rows
@@ -133,6 +136,7 @@ class Guide(BaseModel):
     instructions: list[Instruction]
     cautions: list[Caution]
     mount: MountView | None
+    plan: HandPlan
     frame_id: int | None
 
 
@@ -356,10 +360,15 @@ def guide(visit_id: int, step: Decision, library: Shelf, pose: Pose = "top_away"
     found = case.latest_map()
     seen = _mount(found, case.works_at, pose, case.body.access != "digital_back") if found else None
     f_number = found.frames[0].f_number if found else None
-    told = guidance(step, case.body, seen.aims if seen else (), f_number)
+    schools = merged_schools(case.usual, case.visit.conditions.schools)
+    plan = HandPlan()
+    if found is not None and found.frames[0].sensor_mm is not None:
+        spots = relevant_spots(found, case.works_at)
+        plan = hand_plan(step, spots, found.frames[0].sensor_mm, case.kit, schools, pose)
+    told = guidance(step, case.body, seen.aims if seen else (), f_number, plan)
     return Guide(
         step=step, title=advice.title if advice.decision == step else "", mount=seen,
-        instructions=list(told), frame_id=case.latest.frame_id if case.latest else None,
+        instructions=list(told), plan=plan, frame_id=case.latest.frame_id if case.latest else None,
         cautions=list(advice.cautions) if advice.decision == step else [],
     )  # fmt: skip
 
@@ -448,6 +457,12 @@ def _tally(
         row = table.setdefault(group(spot), {})
         row[c.status] = row.get(c.status, 0) + 1
     return table
+
+
+@router.get("/plans/drying")
+def drying(temperature: float, humidity: float, fluid: FluidKind = "mild") -> DryPlan:
+    """How fast a film of fluid dries in this room."""
+    return plan_drying(temperature, humidity, fluid)
 
 
 @router.get("/visits/{visit_id}/events", response_class=EventSourceResponse)

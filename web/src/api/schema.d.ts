@@ -436,6 +436,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/drying": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drying
+         * @description How fast a film of fluid dries in this room.
+         */
+        get: operations["drying_api_plans_drying_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/events": {
         parameters: {
             query?: never;
@@ -1075,6 +1095,26 @@ export interface components {
             unseen: number;
         };
         /**
+         * DryPlan
+         * @description ``relative_rate``: against 20 °C and 45 % with the same fluid.
+         */
+        DryPlan: {
+            /** Relative Rate */
+            relative_rate: number;
+            minutes: components["schemas"]["Minutes"];
+            /** Dew Point C */
+            dew_point_c: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "good" | "slow" | "no";
+            /** Why */
+            why: string;
+            /** Assumed */
+            assumed: string;
+        };
+        /**
          * ExistingFrame
          * @description A frame that is here already.
          */
@@ -1224,8 +1264,30 @@ export interface components {
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             mount: components["schemas"]["MountView"] | null;
+            plan: components["schemas"]["HandPlan"];
             /** Frame Id */
             frame_id: number | null;
+        };
+        /**
+         * HandPlan
+         * @description What to do where. ``note``: what is missing for a plan, or to be known about it.
+         */
+        HandPlan: {
+            /**
+             * Presses
+             * @default []
+             */
+            presses: components["schemas"]["PlannedPress"][];
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["PlannedStroke"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * Hazard
@@ -1373,6 +1435,11 @@ export interface components {
             expired?: boolean | null;
             /** Charged */
             charged?: boolean | null;
+            /** Tip Mm */
+            tip_mm?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * Laid
@@ -1402,6 +1469,16 @@ export interface components {
                     [key: string]: number;
                 };
             };
+        };
+        /**
+         * Minutes
+         * @description A range of minutes.
+         */
+        Minutes: {
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
         };
         /**
          * MountView
@@ -1500,6 +1577,42 @@ export interface components {
             blur_px?: number | null;
             /** Softness Px */
             softness_px?: number | null;
+        };
+        /**
+         * PlannedPress
+         * @description One press: centre and size of the tip in the mount view, millimetres.
+         */
+        PlannedPress: {
+            /** N */
+            n: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+        };
+        /**
+         * PlannedStroke
+         * @description One stroke: from and to in the mount view, and the swab's width, millimetres.
+         */
+        PlannedStroke: {
+            /** N */
+            n: number;
+            /** Swab */
+            swab: number;
+            /** X1 Mm */
+            x1_mm: number;
+            /** Y1 Mm */
+            y1_mm: number;
+            /** X2 Mm */
+            x2_mm: number;
+            /** Y2 Mm */
+            y2_mm: number;
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * PredictedSpot
@@ -3047,6 +3160,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drying_api_plans_drying_get: {
+        parameters: {
+            query: {
+                temperature: number;
+                humidity: number;
+                fluid?: "mild" | "oil_dissolving" | "fast_drying" | "alcohol_free" | "pure_water";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryPlan"];
                 };
             };
             /** @description Not there */

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { MountView, Spot } from '../api/client'
+import type { HandPlan, MountView, Spot } from '../api/client'
 import { placed, TOP_AT } from '../lib/mount'
 
-const props = defineProps<{ spots: Spot[]; view: MountView }>()
+/** `reached`: how many presses or strokes of the plan are done. */
+const props = defineProps<{ spots: Spot[]; view: MountView; plan?: HandPlan; reached?: number }>()
+const planned = computed(() => (props.plan?.presses?.length ?? 0) + (props.plan?.strokes?.length ?? 0) > 0)
 const dots = computed(() => placed(props.spots, props.view))
 const unit = computed(() => Math.max(props.view.width_mm, props.view.height_mm) / 36)
 const pad = computed(() => unit.value * 3.4)
@@ -29,6 +31,22 @@ const zones = computed(() => {
     w, h,
   }))
 })
+
+type Stroke = NonNullable<HandPlan['strokes']>[number]
+/** Strokes that lie on one another are drawn side by side. */
+function lift(s: Stroke): number {
+  return (s.n % 2 === 0 ? 1 : -1) * unit.value * 1.3
+}
+
+function arrow(s: Stroke): string {
+  const d = lift(s)
+  const u = unit.value
+  const away = Math.abs(s.x2_mm - s.x1_mm) >= Math.abs(s.y2_mm - s.y1_mm)
+  const [x1, y1, x2, y2] = away ? [s.x1_mm, s.y1_mm + d, s.x2_mm, s.y2_mm + d] : [s.x1_mm + d, s.y1_mm, s.x2_mm + d, s.y2_mm]
+  const back = away ? Math.sign(x1 - x2) : Math.sign(y1 - y2)
+  const tip = away ? `M ${x2 + back * u} ${y2 - u * 0.7} L ${x2} ${y2} L ${x2 + back * u} ${y2 + u * 0.7}` : `M ${x2 - u * 0.7} ${y2 + back * u} L ${x2} ${y2} L ${x2 + u * 0.7} ${y2 + back * u}`
+  return `M ${x1} ${y1} L ${x2} ${y2} ${tip}`
+}
 </script>
 
 <template>
@@ -39,7 +57,18 @@ const zones = computed(() => {
       <path v-for="k in [-1, 1]" :key="`v${k}`" :d="`M ${(k * view.width_mm) / 6} ${-view.height_mm / 2} v ${view.height_mm}`" />
       <path v-for="k in [-1, 1]" :key="`h${k}`" :d="`M ${-view.width_mm / 2} ${(k * view.height_mm) / 6} h ${view.width_mm}`" />
     </g>
-    <g v-for="(zone, i) in zones" :key="zone.words" class="aim">
+    <g v-for="p in plan?.presses ?? []" :key="`p${p.n}`" class="press" :class="{ now: p.n === (reached ?? 0) + 1, past: p.n <= (reached ?? 0) }">
+      <rect :x="p.x_mm - p.width_mm / 2" :y="p.y_mm - p.height_mm / 2" :width="p.width_mm" :height="p.height_mm" :rx="unit * 0.3" :stroke-width="unit * 0.18" />
+      <text :x="p.x_mm - p.width_mm / 2 + unit * 0.9" :y="p.y_mm - p.height_mm / 2 + unit" :font-size="unit * 1.3" text-anchor="middle" dominant-baseline="central">{{ p.n }}</text>
+    </g>
+    <g v-for="s in plan?.strokes ?? []" :key="`s${s.n}`" class="stroke" :class="{ now: s.n === (reached ?? 0) + 1, past: s.n <= (reached ?? 0) }">
+      <path :d="arrow(s)" :stroke-width="unit * 0.3" />
+      <g :transform="`translate(${s.x1_mm + (s.x2_mm > s.x1_mm ? 1 : -1) * unit * 1.6} ${s.y1_mm + lift(s)})`">
+        <circle class="plate" :r="unit * 0.95" />
+        <text :font-size="unit * 1.25" text-anchor="middle" dominant-baseline="central">{{ s.n }}</text>
+      </g>
+    </g>
+    <g v-for="(zone, i) in planned ? [] : zones" :key="zone.words" class="aim">
       <rect :x="zone.x + unit * 0.25" :y="zone.y + unit * 0.25" :width="zone.w - unit * 0.5" :height="zone.h - unit * 0.5" :stroke-width="unit * 0.2" :stroke-dasharray="`${unit * 0.9} ${unit * 0.5}`" />
       <g :transform="`translate(${zone.x + unit * 1.3} ${zone.y + unit * 1.3})`">
         <circle class="plate" :r="unit * 0.85" />
@@ -64,6 +93,15 @@ svg { display: block; width: 100%; height: 100%; background: var(--surround); }
 .thirds { stroke: #7b7b7b; fill: none; }
 .dot { fill: none; stroke: #333; }
 .dot.relevant { fill: #101010; stroke: #fff; }
+.press rect { fill: rgb(255 210 125 / 12%); stroke: #ffd27d; }
+.press text { fill: #ffd27d; font-weight: 700; }
+.press.now rect { fill: rgb(255 210 125 / 45%); stroke: #fff; }
+.press.past { opacity: 0.35; }
+.stroke path { fill: none; stroke: #ffd27d; stroke-linecap: round; }
+.stroke .plate { fill: #ffd27d; }
+.stroke text { fill: #2a1a00; font-weight: 700; }
+.stroke.now path { stroke: #fff; }
+.stroke.past { opacity: 0.35; }
 .aim { fill: none; stroke: #ffd27d; }
 .aim .plate { fill: #ffd27d; stroke: none; }
 .aim text { fill: #2a1a00; stroke: none; font-weight: 700; }

@@ -27,6 +27,7 @@ export const hasWidth = (name: ItemName): boolean => WIDE.has(name)
 export function itemWords(item: KitItem): string {
   const parts = [ITEM_WORDS[item.item]]
   if (item.item === 'fluid' && item.kind) parts.push((FLUID_WORDS[item.kind] ?? item.kind).toLowerCase())
+  if (item.tip_mm) parts.push(`tip ${item.tip_mm[0]} × ${item.tip_mm[1]} mm`)
   if (item.width_mm) parts.push(`${item.width_mm} mm`)
   return parts.join(', ')
 }

@@ -94,6 +94,7 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
     </header>
 
     <Message v-if="failed || logError" severity="error" :closable="false">{{ failed || logError }}</Message>
+    <Message v-else-if="hazard && !finished" severity="warn" :closable="false">Advised against now: {{ hazard }} If you go on, your reason is asked for and kept.</Message>
     <main v-if="finished" class="end">
       <p class="now">Done. Log this step, then shoot the test frame.</p>
       <label v-if="hazard" class="why">Advised against: {{ hazard }} Your reason <input v-model="why" maxlength="400"></label>
@@ -113,8 +114,8 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
         </div>
       </div>
       <div v-if="current.shows_plan && guide?.mount && spots" class="map">
-        <MountMap :spots="spots.spots" :view="guide.mount" />
-        <p>{{ guide.mount.sentence }}</p>
+        <MountMap :spots="spots.spots" :view="guide.mount" :plan="guide.plan" :reached="count" />
+        <p>{{ guide.mount.sentence }} <span v-if="guide.plan.note" class="soft">{{ guide.plan.note }}</span></p>
       </div>
     </main>
 

@@ -29,7 +29,7 @@ async function run(call: Promise<unknown>): Promise<void> {
 onMounted(() => run(answer(api.GET('/api/kit'))))
 
 function choose(item: ItemName): void {
-  draft.value = { item, ...(isCounted(item) ? { quantity: 10 } : {}), ...(isPatched(item) ? { fresh_patches: 20 } : {}), ...(hasWidth(item) ? { width_mm: 24 } : {}), ...(item === 'fluid' ? { kind: 'mild' } : {}) }
+  draft.value = { item, ...(isCounted(item) ? { quantity: 10 } : {}), ...(isPatched(item) ? { fresh_patches: 20, tip_mm: [8, 6] as [number, number] } : {}), ...(hasWidth(item) ? { width_mm: 24 } : {}), ...(item === 'fluid' ? { kind: 'mild' } : {}) }
 }
 
 function add(): void {
@@ -78,6 +78,7 @@ function remove(entry: KitEntry): void {
         <label v-if="isPatched(name)">Fresh patches<InputNumber v-model="draft.fresh_patches" :min="0" :max="10000" /></label>
         <label v-if="name === 'fluid'">Kind<Select v-model="draft.kind" :options="fluids" option-label="label" option-value="value" /></label>
         <label v-if="name === 'fluid'">The swab kit's own<ToggleSwitch :model-value="draft.kit_own ?? false" @update:model-value="draft.kit_own = $event" /></label>
+        <label v-if="isPatched(name)">Tip<span class="tip"><InputNumber :model-value="draft.tip_mm?.[0] ?? 8" :min="1" :max="60" :max-fraction-digits="1" aria-label="Tip width in mm" @update:model-value="draft.tip_mm = [$event, draft.tip_mm?.[1] ?? 6]" /> × <InputNumber :model-value="draft.tip_mm?.[1] ?? 6" :min="1" :max="60" :max-fraction-digits="1" aria-label="Tip height in mm" @update:model-value="draft.tip_mm = [draft.tip_mm?.[0] ?? 8, $event]" /> mm</span></label>
         <label v-if="name === 'gel_stick'">Suits this maker's coating<ToggleSwitch :model-value="draft.matched_coating ?? false" @update:model-value="draft.matched_coating = $event" /></label>
         <label class="grow">Note<InputText v-model="note" maxlength="200" /></label>
         <Button type="submit" label="Add" icon="pi pi-plus" />
@@ -99,6 +100,9 @@ form { padding: 0.8rem 1rem 1rem; background: var(--panel); border: 1px solid va
 .row { display: flex; flex-wrap: wrap; gap: 0.8rem 1.2rem; align-items: end; margin-top: 0.5rem; }
 label { display: grid; gap: 0.25rem; }
 label :deep(.p-inputnumber-input) { width: 6.5rem; }
+
+.tip { display: flex; gap: 0.4rem; align-items: center; }
+.tip :deep(.p-inputnumber-input) { width: 4rem; }
 .grow { flex: 1; min-width: 160px; }
 .empty { padding: 3rem 1rem; text-align: center; color: var(--ink-soft); border: 1px solid var(--line); border-radius: 5px; }
 </style>

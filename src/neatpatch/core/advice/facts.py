@@ -130,6 +130,13 @@ class KitItem(Record):
     sealed: bool | None = None
     expired: bool | None = None
     charged: bool | None = None
+    tip_mm: tuple[float, float] | None = None
+
+    @model_validator(mode="after")
+    def _tip_is_real(self) -> KitItem:
+        if self.tip_mm is not None and not all(0.5 <= side <= 60 for side in self.tip_mm):
+            raise ValueError("tip_mm must be two lengths of 0.5 to 60 mm")
+        return self
 
 
 class RoomFacts(Record):

@@ -83,7 +83,9 @@ def plan_dabs(
         under = [t.id for t in targets if t.id in left and _under(t, x, y, sensor_mm, tip_mm)]
         left -= set(under)
         if under:
-            dabs.append((float(x), float(y), tuple(under)))
+            mine = [t for t in targets if t.id in under]
+            x, y = (_middle(mine, axis, sensor_mm[axis], tip_mm[axis]) for axis in (0, 1))
+            dabs.append((x, y, tuple(under)))
     return DabPlan(
         dabs=tuple(
             Dab(n=i + 1, x_mm=round(x, 3), y_mm=round(y, 3), covers=c)
@@ -133,6 +135,19 @@ def _reach(width_mm: float, tip: float) -> float:
 def _nearest(x: float, side: float, tip: float) -> float:
     """The place closest to ``x`` that keeps the tip inside the frame."""
     return float(np.clip(x, -(side - tip) / 2, (side - tip) / 2))
+
+
+def _middle(targets: Sequence[Target], axis: int, side: float, tip: float) -> float:
+    """The middle of all places along an axis that cover these targets: most room for the hand."""
+    own = [(t.x_mm, t.y_mm)[axis] for t in targets]
+    spare = [
+        max(_reach(t.width_mm, tip), abs(_nearest(v, side, tip) - v))
+        for t, v in zip(targets, own, strict=True)
+    ]
+    low = max(v - s for v, s in zip(own, spare, strict=True))
+    high = min(v + s for v, s in zip(own, spare, strict=True))
+    edge = (side - tip) / 2
+    return float(np.clip((max(low, -edge) + min(high, edge)) / 2, -edge, edge))
 
 
 def _under(
