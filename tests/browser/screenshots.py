@@ -17,6 +17,46 @@ def shoot(tab: Page, name: str) -> None:
     tab.screenshot(path=OUT / f"{name}.png", animations="disabled")
 
 
+def rooms(tab: Page, url: str) -> None:
+    """Bodies, kit and schools, once the whole year has been lived through."""
+    tab.goto(f"{url}/")
+    tab.locator(".shooting").wait_for(state="detached", timeout=400_000)
+    for room in ("bodies", "kit", "schools"):
+        tab.goto(f"{url}/{room}")
+        shoot(tab, room)
+    tab.goto(f"{url}/bodies")
+    tab.get_by_role("link", name="Tarn Meridian S").click()
+    shoot(tab, "body")
+
+
+def visit(tab: Page, url: str) -> None:
+    """The open visit: one more turn of air, a frame, then lifting."""
+    tab.goto(f"{url}/")
+    shoot(tab, "frames")
+    tab.locator(".visits a").first.click()
+    tab.locator(".mark").first.wait_for()
+    shoot(tab, "visit")
+    tab.get_by_role("button", name="Facing the mount").click()
+    shoot(tab, "mount")
+    tab.get_by_role("button", name="Done already").click()
+    tab.get_by_role("button", name="Shoot now").click()
+    tab.get_by_role("link", name="Guide my hands").wait_for(timeout=60_000)
+    tab.get_by_role("link", name="Compare with the frame before").click()
+    tab.locator("aside h1").wait_for()
+    tab.wait_for_timeout(1500)
+    shoot(tab, "compare")
+    tab.keyboard.press("Escape")
+    tab.get_by_role("link", name="Guide my hands").click()
+    for _ in range(12):
+        if tab.locator(".press").count():
+            break
+        tab.keyboard.press("Space")
+        tab.wait_for_timeout(250)
+    for _ in range(3):
+        tab.keyboard.press("Enter")
+    shoot(tab, "hands-lift")
+
+
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as data, serving("demo", Path(data)) as url, \
@@ -24,9 +64,7 @@ def main() -> None:
         browser = p.chromium.launch(executable_path=CHROMIUM, args=QUIET)
         tab = browser.new_page(viewport=VIEWPORT)  # type: ignore[arg-type]
         tab.goto(url)
-        tab.locator(".card").nth(3).wait_for(timeout=120_000)
-        tab.locator(".shooting").wait_for(state="detached", timeout=60_000)
-        shoot(tab, "frames")
+        tab.get_by_text("copystand-4-november.jpg").wait_for(timeout=120_000)
         tab.get_by_text("copystand-4-november.jpg").click()
         tab.locator(".mark").first.wait_for()
         tab.locator(".p-datatable-tbody tr").nth(2).click()
@@ -34,6 +72,9 @@ def main() -> None:
         tab.get_by_role("tab", name="Frame and checks").click()
         tab.get_by_role("button", name="Dim").click()
         shoot(tab, "map-checks-dim")
+        tab.get_by_role("button", name="Light").click()
+        rooms(tab, url)
+        visit(tab, url)
         browser.close()
 
 

@@ -74,10 +74,7 @@ watch(() => props.id, () => {
           <RouterLink :to="{ name: 'bench' }">Frames</RouterLink>
           <h1>{{ detail.frame.name }}</h1>
         </div>
-        <div class="ways">
-          <RouterLink :to="{ name: 'bodies', query: { frame: id } }">Begin a visit</RouterLink>
-          <SaveMenu :frame-id="detail.frame.id" />
-        </div>
+        <SaveMenu :frame-id="detail.frame.id" />
       </div>
       <p class="verdict">
         <template v-if="map.summary.count === 0"><strong>No spots found.</strong> At this aperture the sensor looks clean.</template>
@@ -90,7 +87,10 @@ watch(() => props.id, () => {
           />
         </template>
       </p>
-      <MoreFrames :frame-id="detail.frame.id" :members="map.frames.length" @measuring="follow" />
+      <div class="onward">
+        <RouterLink :to="{ name: 'bodies', query: { frame: id } }">Begin a visit</RouterLink>
+        <MoreFrames :frame-id="detail.frame.id" :members="map.frames.length" @measuring="follow" />
+      </div>
       <div v-if="job" class="busy" role="status">
         {{ STEP_WORDS[job.step] ?? 'Measuring again' }}
         <ProgressBar :value="Math.round(job.progress * 100)" :show-value="false" aria-label="Measuring again" />
@@ -137,7 +137,7 @@ aside {
   overflow: auto; background: var(--panel); border-left: 1px solid var(--line);
 }
 .head { display: flex; justify-content: space-between; align-items: start; gap: 0.6rem; }
-.ways { display: flex; gap: 0.8rem; align-items: center; white-space: nowrap; }
+.onward { display: flex; flex-wrap: wrap; gap: 0.4rem 0.8rem; align-items: center; }
 .names { min-width: 0; }
 .names h1 { font-size: 1.05rem; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .verdict { font-size: 1.1rem; }
