@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import sqlite3
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator
 from datetime import date, timedelta
 from typing import Annotated
 
@@ -15,21 +15,7 @@ from pydantic import BaseModel, Field
 
 from neatpatch.core.advice import advise
 from neatpatch.core.advice.facts import Step
-from neatpatch.core.advice.records import Barred, Caution, Decision
-from neatpatch.core.comparing import Comparison, compare
-from neatpatch.core.geometry import (
-    POSE_SENTENCES,
-    Aim,
-    Matrix,
-    Pose,
-    aims,
-    mount_matrix,
-    mount_size,
-)
-from neatpatch.core.guidance import Instruction, guidance
-from neatpatch.core.hand_plan import HandPlan, hand_plan
-from neatpatch.core.planners.dry import DryPlan, FluidKind, plan_drying
-from neatpatch.core.records import Spot, SpotMap
+from neatpatch.core.advice.records import Barred
 from neatpatch.core.stock import after_step
 from neatpatch.core.virtual_camera.bench import Handling, perform
 from neatpatch.core.visit import (
@@ -38,8 +24,6 @@ from neatpatch.core.visit import (
     Verdict,
     VisitConditions,
     closing_words,
-    merged_schools,
-    relevant_spots,
 )
 from neatpatch.store import bench as bench_rows
 from neatpatch.store import frames as frame_rows
@@ -51,7 +35,6 @@ from neatpatch.web.casework import (
     Case,
     VisitView,
     body_or_404,
-    read_map,
     recount,
     require_open,
     visit_or_404,
@@ -62,7 +45,6 @@ from neatpatch.web.models import Job, job_model
 router = APIRouter(prefix="/api")
 _POLL_S = 0.25
 _NEXT_LOOK_DAYS = 60
-_SIZE_BANDS_UM = (20, 50, 100)
 _ISO_DAY = r"^\d{4}-\d{2}-\d{2}$"
 
 
@@ -114,42 +96,6 @@ class Closed(BaseModel):
     visit: VisitView
     words: list[str]
     look_again_on: str
-
-
-class MountView(BaseModel):
-    """The sensor as one sees it facing the mount. ``matrix``: stored millimetres to the view's."""
-
-    pose: Pose
-    sentence: str
-    matrix: Matrix
-    width_mm: float
-    height_mm: float
-    relevant: list[str]
-    aims: list[Aim]
-
-
-class Guide(BaseModel):
-    """Hands-busy instructions for a step, with the map they point at."""
-
-    step: Decision
-    title: str
-    instructions: list[Instruction]
-    cautions: list[Caution]
-    mount: MountView | None
-    plan: HandPlan
-    frame_id: int | None
-
-
-class Laid(BaseModel):
-    """Two frames laid on each other, with one sentence."""
-
-    comparison: Comparison
-    before: SpotMap
-    after: SpotMap
-    sentence: str
-    by_zone: dict[str, dict[str, int]]
-    by_kind: dict[str, dict[str, int]]
-    by_size: dict[str, dict[str, int]]
 
 
 class Hazard(BaseModel):
@@ -349,120 +295,6 @@ def _look_again(until: str | None, job_on: str | None) -> str:
     if job_on:
         days.append(max(date.today(), date.fromisoformat(job_on) - timedelta(days=2)))
     return min(days).isoformat()
-
-
-@router.get("/visits/{visit_id}/guidance")
-def guide(visit_id: int, step: Decision, library: Shelf, pose: Pose = "top_away") -> Guide:
-    """Instructions for a step, one at a time, for this body and its map."""
-    with library.database.read() as connection:
-        case = Case(connection, visit_id)
-    advice = advise(case.facts())
-    found = case.latest_map()
-    seen = _mount(found, case.works_at, pose, case.body.access != "digital_back") if found else None
-    f_number = found.frames[0].f_number if found else None
-    schools = merged_schools(case.usual, case.visit.conditions.schools)
-    plan = HandPlan()
-    if found is not None and found.frames[0].sensor_mm is not None:
-        spots = relevant_spots(found, case.works_at)
-        plan = hand_plan(step, spots, found.frames[0].sensor_mm, case.kit, schools, pose)
-    told = guidance(step, case.body, seen.aims if seen else (), f_number, plan)
-    return Guide(
-        step=step, title=advice.title if advice.decision == step else "", mount=seen,
-        instructions=list(told), plan=plan, frame_id=case.latest.frame_id if case.latest else None,
-        cautions=list(advice.cautions) if advice.decision == step else [],
-    )  # fmt: skip
-
-
-def _mount(found: SpotMap, works_at: float, pose: Pose, grip: bool) -> MountView | None:
-    size = found.frames[0].sensor_mm
-    if size is None:
-        return None
-    relevant = relevant_spots(found, works_at)
-    places = [(s.id, s.x_mm, s.y_mm) for s in relevant if s.x_mm is not None and s.y_mm is not None]
-    width, height = mount_size(*size, pose)
-    return MountView(
-        pose=pose, sentence=POSE_SENTENCES[pose], matrix=mount_matrix(pose), width_mm=width,
-        height_mm=height, relevant=[s.id for s in relevant],
-        aims=list(aims(places, *size, pose, grip)),
-    )  # fmt: skip
-
-
-@router.get("/frames/{frame_id}/mount")
-def mount(
-    frame_id: int, library: Shelf, pose: Pose = "top_away",
-    works_at: Annotated[float, Query(ge=0.7, le=64)] = 16.0, grip: bool = True,
-) -> MountView:  # fmt: skip
-    """A frame's map as one sees it facing the mount."""
-    seen = _mount(_map(library, frame_id, works_at), works_at, pose, grip)
-    if seen is None:
-        raise HTTPException(409, "The sensor's size is not known. Give it first.")
-    return seen
-
-
-def _map(library: Library, frame_id: int, works_at: float) -> SpotMap:
-    with library.database.read() as connection:
-        frame = frame_rows.frame_by_id(connection, frame_id)
-    if frame is None:
-        raise HTTPException(404, "There is no such frame. It may have been removed.")
-    found = read_map(frame.map_json, works_at)
-    if found is None:
-        raise HTTPException(409, "This frame is still being measured. Wait for its map.")
-    return found
-
-
-@router.get("/frames/{before_id}/against/{after_id}")
-def lay_on(
-    before_id: int, after_id: int, library: Shelf,
-    works_at: Annotated[float, Query(ge=0.7, le=64)] = 16.0,
-) -> Laid:  # fmt: skip
-    """Lay two frames on each other: gone, stayed, moved, new."""
-    before, after = (_map(library, i, works_at) for i in (before_id, after_id))
-    found = compare(before, after)
-    return Laid(
-        comparison=found, before=before, after=after, sentence=_sentence(found),
-        by_zone=_tally(found, before, after, lambda s: s.zone),
-        by_kind=_tally(found, before, after, lambda s: s.kind),
-        by_size=_tally(found, before, after, _size_words),
-    )  # fmt: skip
-
-
-def _sentence(found: Comparison) -> str:
-    s = found.summary
-    if not found.comparable:
-        return "These two frames cannot be compared."
-    if s.before == 0 and s.after == 0:
-        return "Neither frame shows a spot."
-    parts = [f"{s.gone} of {s.before} spots went", f"{s.stayed} stayed"]
-    parts += [f"{s.moved} moved"] if s.moved else []
-    parts += [f"{s.new} came"] if s.new else []
-    parts += [f"{s.unseen} could not have been seen"] if s.unseen else []
-    return ", ".join(parts) + "."
-
-
-def _size_words(spot: Spot) -> str:
-    """Which band of particle sizes a spot belongs to."""
-    if spot.particle_um is None:
-        return "size unknown"
-    band = next((b for b in _SIZE_BANDS_UM if spot.particle_um < b), None)
-    return f"over {_SIZE_BANDS_UM[-1]} µm" if band is None else f"under {band} µm"
-
-
-def _tally(
-    found: Comparison, before: SpotMap, after: SpotMap, group: Callable[[Spot], str]
-) -> dict[str, dict[str, int]]:
-    old, new = ({s.id: s for s in m.spots} for m in (before, after))
-    table: dict[str, dict[str, int]] = {}
-    for c in found.spots:
-        spot = new[c.after] if c.after else old[c.before or ""]
-        row = table.setdefault(group(spot), {})
-        row[c.status] = row.get(c.status, 0) + 1
-    return table
-
-
-@router.get("/plans/drying")
-def drying(temperature: float, humidity: float, fluid: FluidKind = "mild") -> DryPlan:
-    """How fast a film of fluid dries in this room."""
-    return plan_drying(temperature, humidity, fluid)
 
 
 @router.get("/visits/{visit_id}/events", response_class=EventSourceResponse)

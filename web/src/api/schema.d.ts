@@ -376,6 +376,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description The visit's version whenever it changes, so that all pages stay in step.
+         */
+        get: operations["events_api_visits__visit_id__events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/guidance": {
         parameters: {
             query?: never;
@@ -448,26 +468,6 @@ export interface paths {
          * @description How fast a film of fluid dries in this room.
          */
         get: operations["drying_api_plans_drying_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/visits/{visit_id}/events": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Events
-         * @description The visit's version whenever it changes, so that all pages stay in step.
-         */
-        get: operations["events_api_visits__visit_id__events_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3052,6 +3052,46 @@ export interface operations {
             };
         };
     };
+    events_api_visits__visit_id__events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     guide_api_visits__visit_id__guidance_get: {
         parameters: {
             query: {
@@ -3220,46 +3260,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    events_api_visits__visit_id__events_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                visit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": unknown;
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not possible as given */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": components["schemas"]["Problem"];
                 };
             };
         };
