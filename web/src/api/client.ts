@@ -36,7 +36,7 @@ export type KitItem = Schemas['KitItem']
 export type OpenVisit = Schemas['OpenVisit']
 export type Problem = Schemas['Problem']
 
-export const api = createClient<paths>({ baseUrl: '' })
+export const api = createClient<paths>({ baseUrl: '', fetch: (request) => globalThis.fetch(request) })
 
 export const OFFLINE = 'The Neat Patch server does not answer. Start it again; nothing is lost.'
 
