@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+import pytest
 
 from neatpatch.core.measuring import Measured
-from neatpatch.core.series import place
+from neatpatch.core.series import added_up, place
 
 SHAPE = (2000, 3000)
 
@@ -64,3 +65,14 @@ def test_an_empty_second_frame_moves_all_that_should_have_shown() -> None:
     found = place([dust(), []], SHAPE)
     assert all(p.moves for p in found)
     assert place([[], dust()], SHAPE) == []
+
+
+def test_what_is_seen_again_adds_up_by_its_strength() -> None:
+    weak = replace(thing(10, 10), depth=0.1, snr=10.0, loss_px2=10.0)
+    strong = replace(thing(10, 10), depth=0.2, snr=30.0, loss_px2=12.0)
+    found = added_up(weak, [strong])
+    assert found.depth == pytest.approx((0.1 * 100 + 0.2 * 900) / 1000)
+    assert found.loss_px2 == pytest.approx(11.8)
+    assert found.snr == pytest.approx(np.hypot(10, 30))
+    assert (found.x_px, found.y_px) == (weak.x_px, weak.y_px)
+    assert added_up(weak, []).snr == pytest.approx(weak.snr)

@@ -278,3 +278,80 @@ def test_a_watched_folder_fills_the_one_open_visit(
         assert len(client.get("/api/frames").json()["frames"]) == 1
         assert target.read_bytes() == small_jpeg.read_bytes()
         shutil.rmtree(folder)
+
+
+def test_a_frame_already_here_begins_or_joins_a_visit(client: TestClient, small_jpeg: Path) -> None:
+    accepted = upload(client, small_jpeg).json()
+    wait(client, accepted["job"]["id"])
+    frame_id = accepted["frame"]["id"]
+    body_id = a_body(client)
+    answer = client.post("/api/visits", json={"body_id": body_id, "frame_id": frame_id})
+    visit = answer.json()
+    assert visit["latest_frame_id"] == frame_id
+    joined = client.post(f"/api/visits/{visit['id']}/frames", json={"frame_id": frame_id}).json()
+    assert len(joined["trail"]) == 1
+    assert_problem(
+        client.post(f"/api/visits/{visit['id']}/frames", json={"frame_id": 99}),
+        404,
+        "no such frame",
+    )
+    other = a_body(client, name="Other")
+    assert_problem(
+        client.post("/api/visits", json={"body_id": other, "frame_id": 99}), 404, "no such frame"
+    )
+    removed = client.delete(f"/api/visits/{visit['id']}/trail/{joined['trail'][0]['id']}").json()
+    assert removed["trail"] == []
+    assert client.get(f"/api/frames/{frame_id}").status_code == 200
+
+
+def test_conditions_change_the_next_move_and_bad_ones_are_refused(
+    client: TestClient, small_jpeg: Path
+) -> None:
+    visit = a_visit(client, a_body(client, self_clean=False))
+    client.post("/api/kit", json={"item": {"item": "bulb_blower"}})
+    drop(client, visit["id"], small_jpeg)
+    path = f"/api/visits/{visit['id']}/conditions"
+    assert visit_of(client, visit["id"])["advice"]["decision"] == "air"
+    windy = client.put(path, json={**ROOM, "moving_air": True}).json()
+    assert windy["advice"]["decision"] == "prepare"
+    assert_problem(client.put(path, json={"humidity_percent": 130}), 422, "humidity_percent")
+    assert_problem(client.put(path, json={"job_on": "soon"}), 422, "job_on")
+    assert_problem(client.put(path, json={"mood": "good"}), 422, "mood")
+    soon = client.put(path, json={**ROOM, "job_on": "2000-01-01"}).json()
+    assert soon["advice"]["decision"] == "air"
+
+
+def test_a_frame_dropped_on_a_closed_visit_is_refused_and_not_kept(
+    client: TestClient, small_jpeg: Path
+) -> None:
+    visit = a_visit(client, a_body(client))
+    client.post(f"/api/visits/{visit['id']}/close", json={"verdict": "given_up"})
+    answer = client.post(
+        "/api/frames", params={"name": "a.jpg", "visit": visit["id"]},
+        content=small_jpeg.read_bytes(),
+    )  # fmt: skip
+    assert_problem(answer, 409, "closed")
+    assert client.get("/api/frames").json()["frames"] == []
+    answer = client.post("/api/frames", params={"visit": 77}, content=b"x")
+    assert_problem(answer, 404, "no such visit")
+
+
+def test_a_frame_that_cannot_be_measured_leaves_the_trail_again(
+    client: TestClient, small_jpeg: Path
+) -> None:
+    visit = a_visit(client, a_body(client))
+    broken = small_jpeg.read_bytes()[:9000]
+    accepted = client.post(
+        "/api/frames", params={"name": "cut.jpg", "visit": visit["id"]}, content=broken
+    ).json()
+    assert wait(client, accepted["job"]["id"])["state"] == "failed"
+    assert visit_of(client, visit["id"])["trail"] == []
+
+
+def test_bodies_come_in_pages(client: TestClient) -> None:
+    for i in range(7):
+        a_body(client, name=f"Body {i}")
+    page = client.get("/api/bodies", params={"first": 5, "count": 5}).json()
+    assert page["total"] == 7
+    assert [b["body"]["name"] for b in page["bodies"]] == ["Body 5", "Body 6"]
+    assert_problem(client.get("/api/bodies", params={"count": 5000}), 422, "count")
