@@ -1,0 +1,279 @@
+import { flushPromises, mount, RouterLinkStub, type VueWrapper } from '@vue/test-utils'
+import PrimeVue from 'primevue/config'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import type { Component } from 'vue'
+import { freshBody } from '../lib/bodies'
+import BodiesView from './BodiesView.vue'
+import BodyPage from './BodyPage.vue'
+import HandsView from './HandsView.vue'
+import KitView from './KitView.vue'
+import SchoolsView from './SchoolsView.vue'
+import VisitView from './VisitView.vue'
+
+const push = vi.fn()
+vi.mock('vue-router', async (original) => ({
+  ...(await original<typeof import('vue-router')>()),
+  useRouter: () => ({ push, back: vi.fn() }),
+  RouterLink: RouterLinkStub,
+}))
+
+type Answer = [number, unknown]
+interface Call { method: string; path: string; body: unknown }
+let calls: Call[] = []
+
+/** A server that answers by method and path; what is not listed is not there. */
+function serving(routes: Record<string, Answer>): void {
+  calls = []
+  vi.stubGlobal('fetch', async (request: Request) => {
+    const path = new URL(request.url, 'http://localhost').pathname
+    const text = await request.text()
+    calls.push({ method: request.method, path, body: text ? JSON.parse(text) : null })
+    const [status, body] = routes[`${request.method} ${path}`] ?? [404, { detail: `nothing at ${path}` }]
+    return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
+  })
+}
+
+class Silent {
+  addEventListener(): void { /* nothing is ever said */ }
+  close(): void { /* nothing to close */ }
+}
+
+const global = {
+  plugins: [PrimeVue], directives: { tooltip: () => undefined },
+  stubs: { RouterLink: RouterLinkStub, teleport: true, transition: false, VisitMap: true, SensorMap: true },
+}
+
+async function shown(view: Component, props: Record<string, unknown> = {}): Promise<VueWrapper> {
+  const wrapper = mount(view, { props, global, attachTo: document.body })
+  await flushPromises()
+  return wrapper
+}
+
+function button(wrapper: VueWrapper, label: string) {
+  const found = wrapper.findAll('button').find((b) => b.text().includes(label) || b.attributes('aria-label') === label)
+  if (!found) throw new Error(`no button ${label}`)
+  return found
+}
+
+const listed = (values: Record<string, unknown> = {}) => ({
+  id: 4, body: { ...freshBody(), name: 'Study' }, demo: false, virtual: false, open_visit_id: null, visits: 2,
+  last_closed_at: '2026-06-08T10:00:00', last_verdict: 'given_up', last_relevant: 3, ...values,
+})
+
+beforeEach(() => {
+  vi.stubGlobal('EventSource', Silent)
+  push.mockReset()
+  sessionStorage.clear()
+})
+afterEach(() => {
+  vi.unstubAllGlobals()
+  document.body.innerHTML = ''
+})
+
+describe('BodiesView', () => {
+  it('lists bodies with how the last visit ended, and begins one', async () => {
+    serving({ 'GET /api/bodies': [200, { bodies: [listed()], total: 1 }], 'POST /api/visits': [201, { id: 9 }] })
+    const view = await shown(BodiesView, { frame: null })
+    expect(view.text()).toContain('2 visits, last 8 Jun 2026: given up, 3 left')
+    await button(view, 'Begin a visit').trigger('click')
+    await flushPromises()
+    expect(calls.at(-1)?.body).toEqual({ body_id: 4, frame_id: null })
+    expect(push).toHaveBeenCalledWith({ name: 'visit', params: { id: 9 } })
+    view.unmount()
+  })
+  it('brings a frame along to a visit that is open already', async () => {
+    serving({ 'GET /api/bodies': [200, { bodies: [listed({ open_visit_id: 3 })], total: 1 }], 'POST /api/visits/3/frames': [200, {}] })
+    const view = await shown(BodiesView, { frame: 12 })
+    expect(view.text()).toContain('Whose frame is it?')
+    await button(view, 'Go on with the visit').trigger('click')
+    await flushPromises()
+    expect(calls.at(-1)?.body).toEqual({ frame_id: 12 })
+    view.unmount()
+  })
+  it('has words for none, for a refusal and for a server that is away', async () => {
+    serving({ 'GET /api/bodies': [200, { bodies: [], total: 0 }] })
+    const none = await shown(BodiesView, { frame: null })
+    expect(none.text()).toContain('No body yet')
+    none.unmount()
+    serving({ 'GET /api/bodies': [200, { bodies: [listed()], total: 1 }], 'POST /api/visits': [409, { detail: 'Study has an open visit.' }] })
+    const refused = await shown(BodiesView, { frame: null })
+    await button(refused, 'Begin a visit').trigger('click')
+    await flushPromises()
+    expect(refused.text()).toContain('Study has an open visit.')
+    refused.unmount()
+    vi.stubGlobal('fetch', () => Promise.reject(new Error('refused')))
+    const away = await shown(BodiesView, { frame: null })
+    expect(away.text()).toContain('does not answer')
+    away.unmount()
+  })
+})
+
+describe('BodyPage', () => {
+  it('tells what was learned, what holds the sensor, and each visit', async () => {
+    const body = { ...freshBody(), name: 'Study', stabilised: true, hold_rule: 'off', hold_note: 'page 212', pitch_um: 5.123, stack_mm: 1.2 }
+    const visits = [{ id: 7, state: 'closed', why_now: 'spots', verdict: 'finished', note: '', first_relevant: 9, last_relevant: 0, opened_at: '2026-01-12T09:00:00', closed_at: 't' }]
+    serving({ 'GET /api/bodies/4': [200, { id: 4, body, virtual: false, open_visit_id: null, visits }] })
+    const view = await shown(BodyPage, { id: 4 })
+    for (const words of ['pixels of 5.12 µm (learned)', '1.20 mm above', 'Held by: Power off', 'page 212', '9 → 0', '12 Jan 2026']) expect(view.text()).toContain(words)
+    view.unmount()
+  })
+  it('says that an unknown hold means no contact', async () => {
+    serving({ 'GET /api/bodies/4': [200, { id: 4, body: { ...freshBody(), name: 'S' }, virtual: false, open_visit_id: 3, visits: [] }] })
+    const view = await shown(BodyPage, { id: 4 })
+    expect(view.text()).toContain('Not known: no contact')
+    expect(view.text()).toContain('Go on with the open visit')
+    expect(view.text()).toContain('No visit yet.')
+    view.unmount()
+  })
+})
+
+describe('KitView', () => {
+  const kit = [
+    { id: 1, item: { item: 'wet_swab', width_mm: 24, quantity: 1 }, note: 'drawer' },
+    { id: 2, item: { item: 'carbon_pen' }, note: '' },
+    { id: 3, item: { item: 'gel_stick', fresh_patches: 4 }, note: '' },
+  ]
+  it('counts, warns by name, and changes one thing at a time', async () => {
+    serving({ 'GET /api/kit': [200, kit], 'PUT /api/kit/1': [200, kit], 'DELETE /api/kit/2': [200, [kit[0]]] })
+    const view = await shown(KitView)
+    expect(view.text()).toContain('never on a sensor')
+    expect(view.text()).toContain('coating not matched')
+    await button(view, 'One Swab for fluid, 24 mm less').trigger('click')
+    await flushPromises()
+    expect(calls.at(-1)).toMatchObject({ method: 'PUT', path: '/api/kit/1', body: { item: { quantity: 0 }, note: 'drawer' } })
+    await button(view, 'Remove Carbon-tip pen').trigger('click')
+    await flushPromises()
+    expect(view.text()).not.toContain('Carbon-tip pen')
+    view.unmount()
+  })
+  it('adds what was chosen, and says where to begin', async () => {
+    serving({ 'GET /api/kit': [200, []], 'POST /api/kit': [201, kit] })
+    const view = await shown(KitView)
+    expect(view.text()).toContain('Begin with a blower')
+    await view.find('form').trigger('submit')
+    await flushPromises()
+    expect(calls.at(-1)?.body).toMatchObject({ item: { item: 'dry_swab', width_mm: 24 } })
+    expect(view.text()).toContain('Swab for fluid, 24 mm')
+    view.unmount()
+  })
+})
+
+describe('SchoolsView', () => {
+  it('keeps a choice at once and shows a refusal', async () => {
+    serving({ 'GET /api/schools': [200, {}], 'GET /api/service': [200, {}], 'PUT /api/schools': [200, {}] })
+    const view = await shown(SchoolsView)
+    await view.findAll('input[name=act_on]')[1]?.setValue(true)
+    await flushPromises()
+    expect(calls.at(-1)).toMatchObject({ method: 'PUT', body: { act_on: 'visible' } })
+    expect(view.text()).toContain('Kept.')
+    view.unmount()
+    serving({ 'GET /api/schools': [200, {}], 'GET /api/service': [200, {}], 'PUT /api/schools': [422, { detail: 'air: not known.' }] })
+    const refused = await shown(SchoolsView)
+    await refused.findAll('input[name=air]')[1]?.setValue(true)
+    await flushPromises()
+    expect(refused.text()).toContain('air: not known.')
+    refused.unmount()
+  })
+})
+
+const visit = (values: Record<string, unknown> = {}) => ({
+  id: 3, body_id: 4, body: { ...freshBody(), name: 'Study' }, virtual: true, state: 'open', conditions: { experience: 'practised', observed: [], schools: {} },
+  schools: {}, works_at: 16, verdict: null, note: '', until: null, version: 1, opened_at: '2026-11-20T09:00:00', closed_at: null, trail: [],
+  latest_frame_id: null, jobs: [],
+  advice: { schema: 'neatpatch.advise/1', decision: 'air', title: 'Blow it out from below', why: ['So.'], cautions: [], barred: [], needs: [], alternatives: [], rule: '' },
+  ...values,
+})
+
+describe('VisitView', () => {
+  it('opens with the questions only when they were never answered', async () => {
+    serving({ 'GET /api/visits/3': [200, visit({ conditions: { observed: [], schools: {} } })] })
+    const asked = await shown(VisitView, { id: 3 })
+    expect(asked.text()).toContain('Around this visit')
+    asked.unmount()
+    serving({ 'GET /api/visits/3': [200, visit()] })
+    const known = await shown(VisitView, { id: 3 })
+    expect(known.text()).not.toContain('Around this visit')
+    expect(known.text()).toContain('The map appears here with the first frame.')
+    known.unmount()
+  })
+  it('logs a step as usually done and shows the next move', async () => {
+    const next = visit({ version: 2, advice: { ...visit().advice, decision: 'reshoot', title: 'Shoot the test frame again' } })
+    serving({ 'GET /api/visits/3': [200, visit()], 'POST /api/visits/3/steps': [201, next] })
+    const view = await shown(VisitView, { id: 3 })
+    await button(view, 'Done already').trigger('click')
+    await flushPromises()
+    expect(calls.at(-1)?.body).toEqual({ step: 'air', use: { opening: 'down' }, against: '' })
+    expect(view.find('.move h1').text()).toBe('Shoot the test frame again')
+    view.unmount()
+  })
+  it('says why a visit cannot be opened', async () => {
+    serving({ 'GET /api/visits/3': [404, { detail: 'There is no such visit.' }] })
+    const view = await shown(VisitView, { id: 3 })
+    expect(view.text()).toContain('There is no such visit.')
+    view.unmount()
+  })
+})
+
+describe('HandsView', () => {
+  const guide = (values: Record<string, unknown> = {}) => ({
+    step: 'air', title: '', cautions: [], mount: null, plan: { presses: [], strokes: [], note: '' }, frame_id: null,
+    instructions: [
+      { text: 'Take the lens off.', heed: 'No hurry.', count: null, target: null, timer_s: null, opens: true, closes: false, shows_plan: false },
+      { text: 'Blow upward.', heed: '', count: 'puffs', target: 12, timer_s: null, opens: false, closes: false, shows_plan: true },
+      { text: 'Cap on.', heed: '', count: null, target: null, timer_s: null, opens: false, closes: true, shows_plan: false },
+    ],
+    ...values,
+  })
+  const key = (name: string): void => { window.dispatchEvent(new KeyboardEvent('keydown', { key: name, bubbles: true })) }
+
+  async function press(...names: string[]): Promise<void> {
+    for (const name of names) {
+      document.body.dispatchEvent(new KeyboardEvent('keydown', { key: name, bubbles: true }))
+      await flushPromises()
+    }
+  }
+
+  it('goes by the space bar, counts by Enter, goes back, and logs what was counted', async () => {
+    serving({ 'GET /api/visits/3': [200, visit()], 'GET /api/visits/3/guidance': [200, guide()], 'POST /api/visits/3/steps': [201, visit({ version: 2 })] })
+    const view = await shown(HandsView, { id: 3, step: 'air' })
+    expect(view.find('.now').text()).toBe('Take the lens off.')
+    expect(view.find('.clock').text()).toContain('open')
+    await press(' ', 'Enter', 'Enter', 'Enter')
+    expect(view.find('output').text()).toContain('3 of 12 puffs')
+    await press(' ', 'Backspace')
+    expect(view.find('.now').text()).toBe('Blow upward.')
+    await press(' ', ' ')
+    expect(view.text()).toContain('Done. Log this step')
+    await press(' ')
+    expect(calls.at(-1)?.body).toMatchObject({ step: 'air', use: { puffs: 3, opening: 'down' }, against: '' })
+    expect(push).toHaveBeenCalledWith({ name: 'visit', params: { id: 3 } })
+    view.unmount()
+    key(' ')
+  })
+  it('shows a hazard from the first instruction on and wants a reason at the end', async () => {
+    const advice = { ...visit().advice, barred: [{ action: 'wet_swab', code: 'air_first', text: 'Air always before contact.' }] }
+    serving({ 'GET /api/visits/3': [200, visit({ advice })], 'GET /api/visits/3/guidance': [200, guide({ step: 'wet_swab' })] })
+    const view = await shown(HandsView, { id: 3, step: 'wet_swab' })
+    expect(view.text()).toContain('Advised against now: Air always before contact.')
+    await press(' ', ' ', ' ')
+    expect(view.find('.next').attributes('disabled')).toBeDefined()
+    await view.find('.why input').setValue('The owner insists')
+    expect(view.find('.next').attributes('disabled')).toBeUndefined()
+    view.unmount()
+  })
+  it('leaves by Escape and pauses by P', async () => {
+    serving({ 'GET /api/visits/3': [200, visit()], 'GET /api/visits/3/guidance': [200, guide()] })
+    const view = await shown(HandsView, { id: 3, step: 'air' })
+    await press('p')
+    expect(view.text()).toContain('Go on')
+    await press('Escape')
+    expect(push).toHaveBeenCalled()
+    view.unmount()
+  })
+  it('says when a step has nothing for the hands', async () => {
+    serving({ 'GET /api/visits/3': [200, visit()], 'GET /api/visits/3/guidance': [200, guide({ instructions: [] })] })
+    const view = await shown(HandsView, { id: 3, step: 'service' })
+    expect(view.text()).toContain('no instructions for the hands')
+    view.unmount()
+  })
+})
