@@ -229,6 +229,27 @@ def test_against_advice_mount_view_compare_and_a_bad_file(
         expect(tab.locator(".move h1")).to_be_visible()
 
 
+def test_the_light_page_fills_the_screen_and_leaves_by_escape(tab: Page, data: Path) -> None:
+    with server_on(data) as server:
+        begin_by_keyboard(tab, server.url)
+        tab.get_by_text("How to shoot it").click()
+        expect(tab.locator(".recipe ol")).to_contain_text("f/22, ISO 100")
+        tab.get_by_label("Smallest opening").fill("f/11")
+        tab.get_by_label("Smallest opening").blur()
+        expect(tab.locator(".recipe ol")).to_contain_text("f/11 hides small dust")
+        visit = tab.url
+        tab.get_by_role("link", name="Light page").click()
+        light = tab.get_by_role("img", name="Even light page")
+        expect(light).to_be_visible()
+        box = light.bounding_box()
+        assert box is not None
+        assert (box["width"], box["height"]) == (VIEWPORT["width"], VIEWPORT["height"])
+        tab.get_by_role("button", name="Grey").click()
+        expect(light).to_have_css("background-color", "rgb(189, 189, 189)")
+        tab.keyboard.press("Escape")
+        expect(tab).to_have_url(visit)
+
+
 def test_bodies_kit_and_schools_are_kept(tab: Page, data: Path) -> None:
     with server_on(data) as server:
         tab.goto(f"{server.url}/bodies")

@@ -175,6 +175,12 @@ def test_guidance_mount_view_and_two_frames_laid_on_each_other(
     assert guide["plan"] == {"presses": [], "strokes": [], "note": ""}
     drying = client.get("/api/plans/drying", params={"temperature": 20, "humidity": 45}).json()
     assert drying["verdict"] == "good"
+    recipe = client.get("/api/plans/shoot", params={"focal_mm": 50, "smallest_f": 16}).json()
+    assert recipe["f_number"] == 16
+    reach = {"flange_mm": 18, "low_mm": 40, "high_mm": 46}
+    assert client.get("/api/plans/loupe", params=reach).json()["spacer_mm"] == 22
+    bad = client.get("/api/plans/shoot", params={"focal_mm": 0})
+    assert_problem(bad, 422, "outside 4 to 2000 mm")
     answer = client.get("/api/plans/drying", params={"temperature": 20, "humidity": 130})
     assert_problem(answer, 422, "outside 0 to 100")
     mount = client.get(f"/api/frames/{first}/mount", params={"pose": "standing"}).json()

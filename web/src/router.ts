@@ -43,6 +43,7 @@ export const router = createRouter({
       component: () => import('./views/BodyPage.vue'),
       props: (route) => ({ id: Number(route.params.id) }),
     },
+    { path: '/light', name: 'light', component: () => import('./views/LightView.vue') },
     { path: '/kit', name: 'kit', component: () => import('./views/KitView.vue') },
     { path: '/schools', name: 'schools', component: () => import('./views/SchoolsView.vue') },
     { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./views/NowhereView.vue') },

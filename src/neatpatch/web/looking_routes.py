@@ -23,6 +23,8 @@ from neatpatch.core.geometry import (
 from neatpatch.core.guidance import Instruction, guidance
 from neatpatch.core.hand_plan import HandPlan, hand_plan
 from neatpatch.core.planners.dry import DryPlan, FluidKind, plan_drying
+from neatpatch.core.planners.loupe import LoupePlan, plan_loupe
+from neatpatch.core.planners.shoot import ShootPlan, plan_shoot
 from neatpatch.core.records import Spot, SpotMap
 from neatpatch.core.visit import merged_schools, relevant_spots
 from neatpatch.store import frames as frame_rows
@@ -176,6 +178,20 @@ def _tally(
         row = table.setdefault(group(spot), {})
         row[c.status] = row.get(c.status, 0) + 1
     return table
+
+
+@router.get("/plans/shoot")
+def shoot_recipe(
+    focal_mm: float = 85.0, smallest_f: float | None = None, ev100: float | None = None
+) -> ShootPlan:
+    """The recipe of the test frame for a lens and a light."""
+    return plan_shoot(focal_mm, smallest_f, ev100)
+
+
+@router.get("/plans/loupe")
+def loupe(flange_mm: float, low_mm: float, high_mm: float) -> LoupePlan:
+    """Whether a loupe focuses on a body's sensor, and the spacer it would need."""
+    return plan_loupe(flange_mm, (low_mm, high_mm))
 
 
 @router.get("/plans/drying")

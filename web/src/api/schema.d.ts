@@ -456,6 +456,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/shoot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shoot Recipe
+         * @description The recipe of the test frame for a lens and a light.
+         */
+        get: operations["shoot_recipe_api_plans_shoot_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/loupe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Loupe
+         * @description Whether a loupe focuses on a body's sensor, and the spacer it would need.
+         */
+        get: operations["loupe_api_plans_loupe_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/drying": {
         parameters: {
             query?: never;
@@ -1471,6 +1511,18 @@ export interface components {
             };
         };
         /**
+         * LoupePlan
+         * @description ``spacer_mm``: what must go under the loupe; 0 for none, None when no spacer helps.
+         */
+        LoupePlan: {
+            /** Fits */
+            fits: boolean;
+            /** Spacer Mm */
+            spacer_mm: number | null;
+            /** Why */
+            why: string;
+        };
+        /**
          * Minutes
          * @description A range of minutes.
          */
@@ -1732,6 +1784,26 @@ export interface components {
         Settings: {
             /** Works At */
             works_at: number;
+        };
+        /**
+         * ShootPlan
+         * @description One recipe; the retest uses the same. Unknown exposure is None.
+         */
+        ShootPlan: {
+            /** F Number */
+            f_number: number;
+            /** Iso */
+            iso: number;
+            /** Exposure S */
+            exposure_s: number | null;
+            /** Focus */
+            focus: string;
+            /** Target Distance M */
+            target_distance_m: number;
+            /** Move */
+            move: string;
+            /** Steps */
+            steps: string[];
         };
         /**
          * Spot
@@ -3200,6 +3272,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shoot_recipe_api_plans_shoot_get: {
+        parameters: {
+            query?: {
+                focal_mm?: number;
+                smallest_f?: number | null;
+                ev100?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShootPlan"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    loupe_api_plans_loupe_get: {
+        parameters: {
+            query: {
+                flange_mm: number;
+                low_mm: number;
+                high_mm: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoupePlan"];
                 };
             };
             /** @description Not there */

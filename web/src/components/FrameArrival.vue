@@ -5,6 +5,7 @@ import { ref } from 'vue'
 import type { Visit } from '../api/client'
 import { useUploads } from '../composables/useUploads'
 import DropPlace from './DropPlace.vue'
+import ShootRecipe from './ShootRecipe.vue'
 import UploadRow from './UploadRow.vue'
 
 const props = defineProps<{ visit: Visit; busy: boolean }>()
@@ -23,6 +24,7 @@ const { uploads, add, dismiss } = useUploads(() => emit('arrived'), () => props.
       <span class="soft">the virtual camera</span>
     </div>
     <DropPlace class="small" @files="add" />
+    <ShootRecipe />
     <ul v-if="uploads.length"><UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" /></ul>
   </section>
 </template>

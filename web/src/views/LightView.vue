@@ -1,0 +1,71 @@
+<script setup lang="ts">
+import { onMounted, onScopeDispose, ref } from 'vue'
+import { useRouter } from 'vue-router'
+
+/** An even page to shoot: it fills the screen and drifts, so that the screen's own dots smear. */
+const TONES = [{ label: 'White', value: '#ffffff' }, { label: 'Grey', value: '#bdbdbd' }, { label: 'Warm', value: '#fff1d6' }] as const
+const TELL_MS = 6000
+const router = useRouter()
+const tone = ref<string>(TONES[0].value)
+const telling = ref(true)
+let timer: ReturnType<typeof setTimeout> | null = null
+
+function tell(): void {
+  telling.value = true
+  if (timer) clearTimeout(timer)
+  timer = setTimeout(() => { telling.value = false }, TELL_MS)
+}
+
+function leave(): void {
+  if (document.fullscreenElement) void document.exitFullscreen()
+  if (window.history.length > 1) router.back()
+  else void router.push({ name: 'bench' })
+}
+
+function onKey(event: KeyboardEvent): void {
+  if (event.key === 'Escape') leave()
+  else tell()
+}
+
+function fill(): void {
+  void document.documentElement.requestFullscreen?.()
+  tell()
+}
+
+onMounted(() => {
+  window.addEventListener('keydown', onKey)
+  window.addEventListener('pointermove', tell)
+  tell()
+})
+onScopeDispose(() => {
+  window.removeEventListener('keydown', onKey)
+  window.removeEventListener('pointermove', tell)
+  if (timer) clearTimeout(timer)
+})
+</script>
+
+<template>
+  <div class="light" role="img" aria-label="Even light page" :style="{ backgroundColor: tone }">
+    <div class="dots" />
+    <div v-if="telling" class="words">
+      <p><strong>Hold the lens 10 to 30 cm from the screen, focused as far off as it goes, and move it during an exposure of a second or longer.</strong></p>
+      <p>Screen at full brightness. These words go away by themselves; Escape leaves.</p>
+      <div class="choice">
+        <button v-for="t in TONES" :key="t.value" :aria-pressed="tone === t.value" @click="tone = t.value">{{ t.label }}</button>
+        <button @click="fill">Whole screen</button>
+        <button @click="leave">Leave <kbd>Esc</kbd></button>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.light { position: fixed; inset: 0; z-index: 30; overflow: hidden; cursor: none; }
+.dots { position: absolute; inset: -8px; background-image: linear-gradient(90deg, rgb(0 0 0 / 1.2%) 50%, transparent 50%); background-size: 4px 4px; animation: drift 1.7s linear infinite; }
+@keyframes drift { to { transform: translate(4px, 4px); } }
+.words { position: absolute; left: 50%; bottom: 8%; display: grid; gap: 0.6rem; width: min(640px, 90vw); padding: 1rem 1.4rem; color: #20201f; background: #f9f9f7; border: 1px solid #737370; border-radius: 6px; transform: translateX(-50%); cursor: default; }
+.choice { display: flex; flex-wrap: wrap; gap: 0.5rem; }
+button { padding: 0.4rem 0.9rem; font: inherit; color: #20201f; background: #fff; border: 1px solid #585856; border-radius: 4px; cursor: pointer; }
+button[aria-pressed='true'] { border-color: #0d6b74; box-shadow: inset 0 0 0 2px #0d6b74; }
+kbd { font: inherit; font-size: 0.8em; padding: 0 0.3em; border: 1px solid currentcolor; border-radius: 3px; }
+</style>
