@@ -30,8 +30,15 @@ export function isRung(decision: Decision): decision is Step & Decision {
   return (RUNGS as readonly string[]).includes(decision)
 }
 
-/** Words for barred things that are no steps. */
+const THING_WORDS: Record<string, string> = {
+  mouth_air: 'Blowing by mouth', reuse_swab: 'A used swab', raise_mirror: 'Raising the mirror', stop_done: 'Stopping as clean',
+  carbon_pen: 'Carbon-tip pen', gas_can: 'Gas from a can', lens_brush: 'Lens brush', lens_wipe: 'Lens wipe', lens_fluid: 'Lens fluid',
+}
+
+/** Words for what is barred. */
 export function barredWords(action: string): string {
+  const known = THING_WORDS[action]
+  if (known) return known
   if (action in STEP_WORDS) return STEP_WORDS[action as Decision]
   if (action.startsWith('fluid:')) return `${capital(action.slice(6).replace(/_/g, '-'))} fluid`
   return capital(action.replace(/_/g, ' '))

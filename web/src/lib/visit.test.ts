@@ -48,7 +48,8 @@ describe('steps', () => {
   it('words what is barred', () => {
     expect(barredWords('wet_swab')).toBe('Wet swab')
     expect(barredWords('fluid:oil_dissolving')).toBe('Oil-dissolving fluid')
-    expect(barredWords('mouth_air')).toBe('Mouth air')
+    expect(barredWords('mouth_air')).toBe('Blowing by mouth')
+    expect(barredWords('cloth')).toBe('Cloth')
     expect(clock(-3)).toBe('0:00')
   })
 })

@@ -3,10 +3,14 @@ import PrimeVue from 'primevue/config'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Component } from 'vue'
 import { freshBody } from '../lib/bodies'
+import FrameArrival from '../components/FrameArrival.vue'
+import MoreFrames from '../components/MoreFrames.vue'
+import ShootRecipe from '../components/ShootRecipe.vue'
 import BodiesView from './BodiesView.vue'
 import BodyPage from './BodyPage.vue'
 import HandsView from './HandsView.vue'
 import KitView from './KitView.vue'
+import LightView from './LightView.vue'
 import SchoolsView from './SchoolsView.vue'
 import VisitView from './VisitView.vue'
 
@@ -202,7 +206,7 @@ describe('VisitView', () => {
     const view = await shown(VisitView, { id: 3 })
     await button(view, 'Done already').trigger('click')
     await flushPromises()
-    expect(calls.at(-1)?.body).toEqual({ step: 'air', use: { opening: 'down' }, against: '' })
+    expect(calls.find((c) => c.method === 'POST')?.body).toEqual({ step: 'air', use: { opening: 'down' }, against: '' })
     expect(view.find('.move h1').text()).toBe('Shoot the test frame again')
     view.unmount()
   })
@@ -211,6 +215,78 @@ describe('VisitView', () => {
     const view = await shown(VisitView, { id: 3 })
     expect(view.text()).toContain('There is no such visit.')
     view.unmount()
+  })
+})
+
+describe('LightView', () => {
+  it('is even, offers tones, and leaves by Escape', async () => {
+    const view = await shown(LightView)
+    expect(view.attributes('style')).toContain('#ffffff')
+    await button(view, 'Grey').trigger('click')
+    expect(view.attributes('style')).toContain('#bdbdbd')
+    window.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape' }))
+    expect(push.mock.calls.length + Number(window.history.length > 1)).toBeGreaterThan(0)
+    view.unmount()
+  })
+  it('takes its words away after a while and gives them back on a move', async () => {
+    vi.useFakeTimers()
+    const view = mount(LightView, { global })
+    expect(view.find('.words').exists()).toBe(true)
+    vi.advanceTimersByTime(7000)
+    await Promise.resolve()
+    expect(view.find('.words').exists()).toBe(false)
+    window.dispatchEvent(new Event('pointermove'))
+    await Promise.resolve()
+    expect(view.find('.words').exists()).toBe(true)
+    view.unmount()
+    vi.useRealTimers()
+  })
+})
+
+describe('ShootRecipe', () => {
+  it('asks for the recipe of the lens at hand and remembers the lens', async () => {
+    localStorage.setItem('neatpatch-lens', JSON.stringify({ focal_mm: 50, smallest_f: 16 }))
+    serving({ 'GET /api/plans/shoot': [200, { steps: ['f/16, ISO 100.'] }] })
+    const view = await shown(ShootRecipe)
+    expect(view.text()).toContain('f/16, ISO 100.')
+    expect(JSON.parse(localStorage.getItem('neatpatch-lens') ?? '{}')).toEqual({ focal_mm: 50, smallest_f: 16 })
+    view.unmount()
+  })
+  it('says what is wrong with an impossible lens', async () => {
+    serving({ 'GET /api/plans/shoot': [422, { detail: 'The focal length is outside 4 to 2000 mm.' }] })
+    const view = await shown(ShootRecipe)
+    expect(view.find('[role=alert]').text()).toContain('outside 4 to 2000 mm')
+    view.unmount()
+    localStorage.clear()
+  })
+})
+
+describe('FrameArrival', () => {
+  it('shoots the virtual camera at the aperture of the frames before', async () => {
+    serving({ 'GET /api/plans/shoot': [200, { steps: [] }] })
+    const trail = [{ id: 1, at: 't', frame: { f_number: 16 }, step: null }]
+    const view = await shown(FrameArrival, { visit: visit({ trail }), busy: false })
+    await button(view, 'Shoot').trigger('click')
+    expect(view.emitted('shoot')).toEqual([[16]])
+    view.unmount()
+  })
+  it('has no shutter for a real camera', async () => {
+    serving({ 'GET /api/plans/shoot': [200, { steps: [] }] })
+    const view = await shown(FrameArrival, { visit: visit({ virtual: false }), busy: false })
+    expect(view.text()).not.toContain('virtual camera')
+    expect(view.text()).toContain('Drop a test frame here')
+    view.unmount()
+  })
+})
+
+describe('MoreFrames', () => {
+  it('tells of a series, or offers to make one', async () => {
+    const one = await shown(MoreFrames, { frameId: 3, members: 1 })
+    expect(one.text()).toContain('Prove the place with more frames')
+    one.unmount()
+    const three = await shown(MoreFrames, { frameId: 3, members: 3 })
+    expect(three.text()).toContain('Measured from 3 frames of one moment.')
+    three.unmount()
   })
 })
 
