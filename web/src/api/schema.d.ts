@@ -1441,7 +1441,8 @@ export interface components {
         };
         /**
          * KitItem
-         * @description One thing owned. ``matched_coating``: the stick suits this maker's coating.
+         * @description One thing owned. ``matched_coating``: the stick suits this maker's coating; ``for_sensor``:
+         *     it was made for sensors.
          */
         KitItem: {
             /**
@@ -1480,6 +1481,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** For Sensor */
+            for_sensor?: boolean | null;
         };
         /**
          * Laid

@@ -74,6 +74,11 @@ STEP_BARS: tuple[Bar, ...] = (
         "Two wet swabs are enough.",
         lambda s, step: step == "wet_swab" and s.times("wet_swab") >= 2,
     ),
+    Bar(
+        "gel_left",
+        "Gel was left behind: no more of it.",
+        lambda s, step: step == "lift" and s.saw("gel_left"),
+    ),
     Bar("wrong_width", "Its width does not suit this sensor.", _wrong_tool),
     Bar("wrong_gel", "The stick does not suit this coating, or is used up.", _unfit_stick),
     Bar("used_up", "What is owned is used up.", _used_up),

@@ -109,7 +109,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
     CautionRow(
         "grit_scratch",
         "Grit was seen: nothing may slide over the glass.",
-        ("air", "lift", "prepare", "service"),
+        ("auto_clean", "air", "lift", "prepare", "service"),
         lambda s: s.gritty,
     ),
     CautionRow(
@@ -162,6 +162,12 @@ CAUTIONS: tuple[CautionRow, ...] = (
         "A stick owned does not suit this coating, or it is not known to.",
         ("prepare", "dry_swab", "wet_swab"),
         lambda s: any(k.matched_coating is not True for k in s.owned("gel_stick")),
+    ),
+    CautionRow(
+        "matched_gel",
+        "Gel was left behind: it does not suit this coating, or is too old.",
+        ("auto_clean", "air", "wet_swab", "service", "prepare"),
+        lambda s: s.saw("gel_left"),
     ),
     CautionRow(
         "drying_room",
@@ -257,6 +263,12 @@ CAUTIONS: tuple[CautionRow, ...] = (
     ),
     CautionRow("hair_shed", "Look for shed hairs in the next frame.", ("brush",)),
     CautionRow("moisture", "Never blow with the mouth: it leaves spit and damp.", ("air",)),
+    CautionRow(
+        "moisture",
+        "Spit came from blowing by mouth: never again.",
+        ("service",),
+        lambda s: s.saw("saliva"),
+    ),
     CautionRow(
         "moisture",
         "Damp air only lays dust for dry work; no fluid in it.",

@@ -114,7 +114,9 @@ class DoneStep(Record):
 
 
 class KitItem(Record):
-    """One thing owned. ``matched_coating``: the stick suits this maker's coating."""
+    """One thing owned. ``matched_coating``: the stick suits this maker's coating; ``for_sensor``:
+    it was made for sensors.
+    """
 
     item: Item
     kind: str | None = None
@@ -131,6 +133,7 @@ class KitItem(Record):
     expired: bool | None = None
     charged: bool | None = None
     tip_mm: tuple[float, float] | None = None
+    for_sensor: bool | None = None
 
     @model_validator(mode="after")
     def _tip_is_real(self) -> KitItem:

@@ -301,11 +301,14 @@ class Situation:
 
     def fluid_rank(self, k: KitItem) -> int:
         """0: not for this job; 1: will do; 2: made for it."""
+        if k.for_sensor is False:
+            return 0
         if self.schools.fluid == "kit_only" and k.kit_own is not True:
             return 0
         if self.schools.fluid == "alcohol_free":
-            return 2 if k.kind in ("alcohol_free", "pure_water") else 0
-        return FLUID_RANKS[self.stain].get(k.kind or "", 0)
+            return 2 if k.kind in ("alcohol_free", "pure_water", "water") else 0
+        kind = "pure_water" if k.kind == "water" else k.kind
+        return FLUID_RANKS[self.stain].get(kind or "", 0)
 
     def equipped(self, step: Decision) -> bool:
         """Whether all that a rung needs lies in the kit."""
@@ -338,6 +341,8 @@ FLUID_RANKS: dict[str, dict[str, int]] = {
 
 def _usable(k: KitItem) -> bool:
     if k.used is True or k.expired is True:
+        return False
+    if k.for_sensor is False and k.item != "fluid":
         return False
     if k.fresh_patches is not None and k.fresh_patches < 1:
         return False
