@@ -71,7 +71,11 @@ def _complains(message: ConsoleMessage) -> bool:
 @pytest.fixture
 def tab(browser: Browser) -> Iterator[Page]:
     """A browser tab in which any script error or complaint fails the test."""
-    context = browser.new_context(viewport=VIEWPORT, accept_downloads=True)  # type: ignore[arg-type]
+    context = browser.new_context(
+        viewport=VIEWPORT,  # type: ignore[arg-type]
+        accept_downloads=True,
+        reduced_motion="reduce",
+    )
     page = context.new_page()
     complaints: list[str] = []
     page.on("pageerror", lambda error: complaints.append(str(error)))

@@ -47,7 +47,7 @@ function save(): void {
   <form class="form" @submit.prevent="save">
     <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
     <div class="row">
-      <label class="grow">Name<InputText v-model="draft.name" required maxlength="80" placeholder="Your own name for it" /></label>
+      <label class="grow">Name<InputText v-model="draft.name" required autofocus maxlength="80" placeholder="Your own name for it" /></label>
       <label>Lens and mirror<Select v-model="draft.access" :options="access" option-label="label" option-value="value" /></label>
     </div>
     <div class="row">

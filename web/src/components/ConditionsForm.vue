@@ -57,7 +57,7 @@ function save(): void {
 <template>
   <Dialog v-model:visible="open" modal header="Around this visit" :style="{ width: '780px' }">
     <form id="conditions" class="form" @submit.prevent="save">
-      <label class="wide">Why now<InputText v-model="draft.why_now" maxlength="400" /></label>
+      <label class="wide">Why now<InputText v-model="draft.why_now" maxlength="400" autofocus /></label>
       <fieldset><legend>Room</legend>
         <label>Temperature<InputNumber v-model="draft.temperature_c" suffix=" °C" :min="-40" :max="60" /></label>
         <label>Humidity<InputNumber v-model="draft.humidity_percent" suffix=" %" :min="0" :max="100" /></label>
