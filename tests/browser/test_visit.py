@@ -132,6 +132,12 @@ def shoot(page: Page, number: int) -> None:
     expect(frames).to_have_count(number, timeout=SLOW_MS)
 
 
+def scale_of(page: Page, side: int) -> float:
+    """Screen pixels for each picture pixel in one of the two panes of a comparison."""
+    drawn = page.locator(".pane svg > g").nth(side).get_attribute("transform") or ""
+    return float(drawn.removeprefix("matrix(").split(" ")[0])
+
+
 def heading(page: Page) -> str:
     return page.locator(".move h1").inner_text()
 
@@ -237,6 +243,17 @@ def test_against_advice_mount_view_compare_and_a_bad_file(
         for key, mode in (("b", "blink"), ("s", "side"), ("w", "wipe")):
             tab.keyboard.press(key)
             expect(tab.locator(".panes")).to_have_class(re.compile(mode))
+        tab.keyboard.press("s")
+        tab.wait_for_timeout(1500)
+        start = [scale_of(tab, side) for side in (0, 1)]
+        assert start[0] == pytest.approx(start[1], rel=0.01)
+        tab.keyboard.press("+")
+        tab.wait_for_timeout(1500)
+        zoomed = [scale_of(tab, side) for side in (0, 1)]
+        assert zoomed[0] > 1.2 * start[0]
+        assert zoomed[0] == pytest.approx(zoomed[1], rel=0.01)
+        tab.keyboard.press("0")
+        tab.keyboard.press("w")
         before = tab.locator(".line").get_attribute("style")
         tab.keyboard.press("]")
         assert tab.locator(".line").get_attribute("style") != before

@@ -113,9 +113,9 @@ def compare(before: SpotMap, after: SpotMap) -> Comparison:
     spots = [_stayed(here[i], there[j]) for i, j in pairs]
     lost = [i for i in range(len(here)) if i not in {i for i, _ in pairs}]
     fresh = [j for j in range(len(there)) if j not in {j for _, j in pairs}]
-    visible = _could_show(before, after)
+    later = _LaterFrame(before, after)
     merged = _merged_into(here, there, aligned, pairs, zoom)
-    unseen = [i for i in lost if merged(i) or not visible(here[i], aligned[i])]
+    unseen = [i for i in lost if merged(i) or not later.could_show(here[i], aligned[i])]
     lost = [i for i in lost if i not in unseen]
     pitch = after.frames[0].pitch_um
     for i, j in _moved(here, there, lost, fresh, zoom):
@@ -253,8 +253,8 @@ def _moved(
     ]
 
 
-class _could_show:  # noqa: N801 - reads as the question it answers
-    """Whether the later frame would have shown an earlier spot, had it still been there."""
+class _LaterFrame:
+    """What the later frame can show of the earlier one's spots."""
 
     def __init__(self, before: SpotMap, after: SpotMap) -> None:
         self._frame = after.frames[0]
@@ -271,7 +271,8 @@ class _could_show:  # noqa: N801 - reads as the question it answers
                     wider = told[spot.id].outer_px / max(spot.outer_px, 1.0)
                     self._depths[spot.id] = told[spot.id].depth / spot.depth, wider
 
-    def __call__(self, spot: Spot, at: Floats) -> bool:
+    def could_show(self, spot: Spot, at: Floats) -> bool:
+        """Whether it would have shown a spot at a place, had it still been there."""
         deeper, wider = self._depths.get(spot.id, (1.0, 1.0))
         snr = spot.snr * deeper * wider / self._noise
         inside = 0 <= at[0] < self._frame.width_px and 0 <= at[1] < self._frame.height_px

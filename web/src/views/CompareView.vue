@@ -25,6 +25,9 @@ const by = ref<'zone' | 'kind' | 'size'>('zone')
 const bys = [{ label: 'By place', value: 'zone' }, { label: 'By kind', value: 'kind' }, { label: 'By size', value: 'size' }]
 const one = ref<InstanceType<typeof ComparePane> | null>(null)
 const two = ref<InstanceType<typeof ComparePane> | null>(null)
+/** The pane last touched leads, the other only follows: else each would answer the other's moves. */
+const leader = ref<'a' | 'b'>('b')
+const SETTLE_MS = 150
 let blinking: ReturnType<typeof setInterval> | null = null
 
 const comparison = computed(() => laid.value?.comparison ?? null)
@@ -65,13 +68,11 @@ function link(): void {
   const b = two.value
   const fit = comparison.value?.alignment
   if (!a || !b || !fit) return
-  let leading: 'a' | 'b' | null = null
   const width = laid.value?.after.frames[0]?.width_px ?? 1
   const dx = Number(fit.shift_px[0]) / width
   const dy = Number(fit.shift_px[1]) / width
   const follow = (from: 'a' | 'b') => () => {
-    if (leading && leading !== from) return
-    leading = from
+    if (leader.value !== from) return
     const [source, target] = from === 'a' ? [a, b] : [b, a]
     const seen = source.place()
     if (seen) {
@@ -80,7 +81,6 @@ function link(): void {
       const high = seen.aspect
       target.lookAs({ x: 0.5 + s * (seen.x - 0.5) + sign * dx, y: high / 2 + s * (seen.y - high / 2) + sign * dy, zoom: seen.zoom / s })
     }
-    leading = null
   }
   a.onMove(follow('a'))
   b.onMove(follow('b'))
@@ -90,7 +90,19 @@ watch(mode, (now) => {
   if (blinking) clearInterval(blinking)
   blinking = now === 'blink' ? setInterval(() => { later.value = !later.value }, 700) : null
   if (now !== 'blink') later.value = true
+  setTimeout(whole, SETTLE_MS)
 })
+
+/** Both panes show the whole frame; keys always speak to the later one. */
+function whole(): void {
+  leader.value = 'b'
+  two.value?.home()
+}
+
+function zoom(factor: number): void {
+  leader.value = 'b'
+  two.value?.zoomBy(factor)
+}
 
 function onKey(event: KeyboardEvent): void {
   if ((event.target as HTMLElement).closest('input, textarea')) return
@@ -101,9 +113,9 @@ function onKey(event: KeyboardEvent): void {
     ' ': () => { if (mode.value === 'blink') { if (blinking) clearInterval(blinking); blinking = null; later.value = !later.value } },
     '[': () => { edge.value = Math.max(0, edge.value - 5) },
     ']': () => { edge.value = Math.min(100, edge.value + 5) },
-    '+': () => two.value?.zoomBy(1.5),
-    '-': () => two.value?.zoomBy(1 / 1.5),
-    '0': () => two.value?.home(),
+    '+': () => zoom(1.5),
+    '-': () => zoom(1 / 1.5),
+    '0': whole,
     Escape: () => router.back(),
   }
   const run = act[event.key]
@@ -132,8 +144,8 @@ onScopeDispose(() => {
         <span class="soft keys">Keys: W wipe, B blink, S side by side, [ ] edge, + − 0 zoom, Esc back</span>
       </div>
       <div class="panes" :class="mode">
-        <div class="half"><ComparePane v-if="laid.before.frames[0]" ref="one" :frame-id="before" :facts="laid.before.frames[0]" :tile-px="tilePx" :spots="marks.before" tone="relief" :gain="gain" label="Before" /></div>
-        <div class="half top" :style="clip"><ComparePane v-if="laid.after.frames[0]" ref="two" :frame-id="after" :facts="laid.after.frames[0]" :tile-px="tilePx" :spots="marks.after" tone="relief" :gain="gain" label="After" :right="mode === 'wipe'" /></div>
+        <div class="half" @pointerdown.capture="leader = 'a'" @wheel.capture.passive="leader = 'a'"><ComparePane v-if="laid.before.frames[0]" ref="one" :frame-id="before" :facts="laid.before.frames[0]" :tile-px="tilePx" :spots="marks.before" tone="relief" :gain="gain" label="Before" /></div>
+        <div class="half top" :style="clip" @pointerdown.capture="leader = 'b'" @wheel.capture.passive="leader = 'b'"><ComparePane v-if="laid.after.frames[0]" ref="two" :frame-id="after" :facts="laid.after.frames[0]" :tile-px="tilePx" :spots="marks.after" tone="relief" :gain="gain" label="After" :right="mode === 'wipe'" /></div>
         <div v-if="mode === 'wipe'" class="line" :style="{ left: `${edge}%` }" />
       </div>
     </section>

@@ -3,9 +3,8 @@ import Message from 'primevue/message'
 import Select from 'primevue/select'
 import { computed, onMounted, onScopeDispose, ref, toRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { answer, api, type Decision, type Guide, type Pose, type Step } from '../api/client'
+import { answer, api, type Decision, type Guide, type Pose, type SpotMap, type Step } from '../api/client'
 import MountMap from '../components/MountMap.vue'
-import { useFrame } from '../composables/useFrame'
 import { useHands } from '../composables/useHands'
 import { useVisit } from '../composables/useVisit'
 import { usedIn } from '../lib/hands'
@@ -22,7 +21,7 @@ const hands = useHands(guide, `neatpatch-hands-${props.id}-${props.step}`)
 const { progress, paused, left, speaks, current, open, count, instructions } = hands
 const { addStep, error: logError, visit } = useVisit(toRef(props, 'id'))
 const frameId = computed(() => guide.value?.frame_id ?? 0)
-const spots = ref<NonNullable<ReturnType<typeof useFrame>['detail']['value']>['map']>(null)
+const spots = ref<SpotMap | null>(null)
 const finished = computed(() => guide.value !== null && progress.value.at >= instructions.value.length)
 const why = ref('')
 const hazard = computed(() => visit.value?.advice.barred.find((b) => b.action === props.step)?.text ?? '')
@@ -42,7 +41,7 @@ watch(pose, load)
 watch(frameId, async (id) => {
   if (!id) return
   const found = await answer(api.GET('/api/frames/{frame_id}', { params: { path: { frame_id: id } } }))
-  spots.value = (found.map ?? null) as typeof spots.value
+  spots.value = (found.map ?? null) as SpotMap | null
 })
 
 async function log(): Promise<void> {
