@@ -14,6 +14,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from neatpatch.core.advice.facts import KitItem
+from neatpatch.core.stock import Owned
 from neatpatch.core.virtual_camera import Camera
 from neatpatch.core.virtual_camera.bench import strew
 from neatpatch.core.visit import Body
@@ -38,9 +39,9 @@ def data(tmp_path: Path) -> Path:
         dust = strew({"speck": 9}, SENSOR, 1.5, 12)
         camera = Camera(name="Fennick Judge V", sensor_mm=SENSOR, width_px=1600, hot_pixels=2)
         bench.put_bench_body(connection, body_id, bench.BenchBody(camera, dust, 0))
-        kit.add_item(connection, KitItem(item="bulb_blower"))
+        kit.add_item(connection, Owned(item=KitItem(item="bulb_blower")))
         stick = KitItem(item="gel_stick", matched_coating=True, fresh_patches=40)
-        kit.add_item(connection, stick)
+        kit.add_item(connection, Owned(item=stick))
     return folder
 
 

@@ -14,14 +14,25 @@ from neatpatch.core.planners.dab import DabPlan, Target, plan_dabs, plan_whole, 
 from neatpatch.core.planners.dry import (
     ETHANOL,
     WATER,
+    Film,
     dew_point_c,
     plan_drying,
     vapour_pressure_pa,
+    warming,
 )  # fmt: skip
 from neatpatch.core.planners.loupe import plan_loupe
-from neatpatch.core.planners.shoot import plan_shoot
-from neatpatch.core.planners.swab import LEAST_OVERLAP_MM, StrokeSchool, plan_swab
-from tests.core.maps import spot
+from neatpatch.core.planners.power import plan_power
+from neatpatch.core.planners.shoot import Trial, plan_shoot, trial_of
+from neatpatch.core.planners.swab import (
+    LEAST_OVERLAP_MM,
+    StrokeSchool,
+    Tool,
+    drops_for,
+    plan_corner,
+    plan_swab,
+)
+from neatpatch.core.records import Check, FluidKind
+from tests.core.maps import spot, spot_map
 
 SENSOR = (36.0, 24.0)
 TIP = (8.0, 6.0)
@@ -78,6 +89,61 @@ def test_a_narrow_swab_goes_in_lanes_and_says_so() -> None:
         plan_swab(SENSOR, -1)
 
 
+@settings(max_examples=60)
+@given(st.floats(4, 25), st.sampled_from(SCHOOLS), st.integers(0, 10_000))
+def test_every_spot_is_passed_by_both_faces(swab: float, school: StrokeSchool, seed: int) -> None:
+    targets = strewn(25, seed)
+    plan = plan_swab(SENSOR, swab, school, targets=targets)
+    for face in ("first", "second"):
+        passed = {n for s in plan.strokes if s.face == face for n in s.passes}
+        assert passed == {t.id for t in targets}
+
+
+def test_a_stroke_passes_only_what_lies_under_it() -> None:
+    spots = [Target("far", 0, -10, 0.2), Target("near", 0, 10, 0.2), Target("seam", 5, 0, 0.2)]
+    plan = plan_swab(SENSOR, 16, targets=spots)
+    assert [s.passes for s in plan.strokes[::2]] == [("far", "seam"), ("near", "seam")]
+
+
+def test_swabs_for_each_school_the_hand_and_the_chamber() -> None:
+    needed = plan_swab(SENSOR, 16).swabs_needed
+    assert (needed.dry, needed.wet, needed.dry_wet_dry) == (2, 2, 6)
+    assert plan_swab(SENSOR, 24, hand="left").strokes[0].from_ == (18, 0)
+    assert plan_swab(SENSOR, 25.5, chamber_mm=26).fits
+    tight = plan_swab(SENSOR, 24.5, chamber_mm=24.2)
+    assert not tight.fits
+    assert "walls 24.2 mm apart" in tight.warnings[0]
+    with pytest.raises(BadArgumentError, match="--chamber 20 mm cannot be"):
+        plan_swab(SENSOR, 24, chamber_mm=20)
+
+
+def test_drops_by_tool_and_fluid() -> None:
+    def drops(tool: Tool, fluid: FluidKind | None = None) -> tuple[int, int, int]:
+        d = drops_for(tool, fluid)
+        return d.least, d.usual, d.most
+
+    assert drops("swab", "mild") == drops("swab", "fast_drying") == (1, 2, 3)
+    assert drops("swab", "pure_water") == (1, 1, 2)
+    assert drops("cloth_wand") == (2, 3, 5)
+    assert drops("cloth_wand", "alcohol_free") == (2, 2, 4)
+    assert drops("corner_swab", "pure_water") == (1, 1, 1)
+    assert drops("moist_wipe") == (0, 0, 0)
+
+
+def test_spots_within_reach_of_an_edge_get_a_corner_pass() -> None:
+    spots = [
+        Target("u", 3, -11.8, 0.2), Target("v", -4, -11.5, 0.2), Target("r", 17.5, 2, 0.2),
+        Target("m", 0, 0, 0.2),
+    ]  # fmt: skip
+    assert plan_swab(SENSOR, 24, targets=spots).corner == ("u", "v", "r")
+    strokes = plan_corner(SENSOR, spots)
+    assert [(s.edge, s.passes) for s in strokes] == [
+        ("right", ("r",)), ("upper", ("v",)), ("upper", ("u",)),
+    ]  # fmt: skip
+    assert strokes[2].to == (18, -11)
+    assert plan_corner(SENSOR, spots[3:]) == ()
+
+
 def strewn(count: int, seed: int, width_mm: float = 0.3) -> list[Target]:
     rng = np.random.default_rng(seed)
     places = rng.uniform([-17.6, -11.6], [17.6, 11.6], (count, 2))
@@ -129,6 +195,41 @@ def test_presses_are_as_few_as_brute_force_finds_on_hundreds_of_maps() -> None:
         assert len(plan.dabs) == fewest_by_force(targets), seed
         assert plan.patches == len(plan.dabs)
         assert_covered(plan, targets)
+
+
+@pytest.mark.parametrize(("count", "seed"), [(80, 1), (120, 2), (200, 3), (400, 4)])
+def test_above_sixty_spots_no_plan_can_do_with_two_presses_less(count: int, seed: int) -> None:
+    targets = strewn(count, seed)
+    plan = plan_dabs(SENSOR, TIP, targets)
+    assert_covered(plan, targets)
+    assert plan.proven_least >= 12
+    assert plan.proven_least <= len(plan.dabs) <= plan.proven_least + 1
+
+
+def test_a_planted_best_plan_above_sixty_spots_is_found() -> None:
+    rng = np.random.default_rng(7)
+    centres = [(x, y) for x in (-13.0, -1.0, 11.0) for y in (-8.5, 0.0, 8.5)]
+    targets = [
+        Target(f"s{i}", x + float(dx), y + float(dy), 0.2)
+        for i, (x, y) in enumerate(centres * 9)
+        for dx, dy in [rng.uniform([-3.8, -2.8], [3.8, 2.8])]
+    ]
+    apart = [Target(f"a{k}", x, y, 0.2) for k, (x, y) in enumerate(centres)]
+    plan = plan_dabs(SENSOR, TIP, [*targets, *apart])
+    assert len(targets) > 60
+    assert len(plan.dabs) <= len(centres) + 1
+
+
+def test_the_hand_begins_at_its_own_side_and_sheets_are_counted() -> None:
+    targets = strewn(30, 3)
+    right = plan_dabs(SENSOR, TIP, targets, patches_per_sheet=4)
+    left = plan_dabs(SENSOR, TIP, targets, from_right=True)
+    assert right.sheets == -(-right.patches // 4)
+    assert left.sheets is None
+    assert len(left.dabs) == len(right.dabs)
+    assert left.dabs[0].x_mm > right.dabs[0].x_mm
+    with pytest.raises(BadArgumentError, match="Give 1 or more"):
+        plan_whole(SENSOR, TIP, patches_per_sheet=0)
 
 
 @pytest.mark.parametrize("count", [60, 400])
@@ -198,6 +299,61 @@ def test_verdicts_of_the_room() -> None:
         plan_drying(80, 40)
 
 
+def test_film_and_air_can_be_set_and_are_told() -> None:
+    usual = plan_drying(20, 45)
+    thick = plan_drying(20, 45, film=Film(thickness_um=(6, 30)))
+    assert thick.minutes.most == pytest.approx(2 * usual.minutes.most, rel=0.03)
+    assert thick.assumed.startswith("A film 6 to 30 µm thick")
+    windy = plan_drying(20, 45, film=Film(air_m_s=(0.2, 0.8)))
+    assert windy.minutes.most == pytest.approx(usual.minutes.most / 2, rel=0.03)
+    with pytest.raises(BadArgumentError, match="two growing thicknesses"):
+        plan_drying(20, 45, film=Film(thickness_um=(9, 3)))
+    with pytest.raises(BadArgumentError, match="two growing speeds"):
+        plan_drying(20, 45, film=Film(air_m_s=(0, 3)))
+
+
+def test_a_cold_camera_waits_until_no_dew_can_settle() -> None:
+    found = warming(20, 45, 2)
+    wanted = dew_point_c(20, 45) + 2
+    assert found.minutes is not None
+    for tau, minutes in zip((18, 45), (found.minutes.least, found.minutes.most), strict=True):
+        warmed = 20 - (20 - 2) * np.exp(-minutes / tau)
+        assert warmed == pytest.approx(wanted, abs=0.6)
+    assert not warming(20, 45, 15).dew
+    assert warming(20, 98, 5).minutes is None
+    assert plan_drying(20, 45).camera is None
+    with pytest.raises(BadArgumentError, match="outside -40 to 60"):
+        warming(20, 45, -80)
+
+
+def test_time_for_the_lockup_by_the_owners_note() -> None:
+    plan = plan_power(20, 50)
+    assert (plan.lasts_s, plan.warn_s, plan.stop_s) == (600, 300, 450)
+    assert "Finish within 5 min" in plan.why
+    assert plan_power(20, 100, mains=True).warn_s is None
+    assert "not noted" in plan_power(None, 100).why
+    assert "not told" in plan_power(20, None).why
+    with pytest.raises(BadArgumentError, match="outside 0 to 600"):
+        plan_power(-3, 100)
+    with pytest.raises(BadArgumentError, match="outside 0 to 100 %"):
+        plan_power(20, 130)
+
+
+def test_a_trial_frame_puts_the_exposure_right() -> None:
+    trial = Trial(f_number=11, iso=400, exposure_s=0.1, level=0.4)
+    plan = plan_shoot(100, 22, trial=trial)
+    assert plan.exposure_s == pytest.approx(0.1 * 4 * 4 * 0.5)
+    assert plan.move_mm_s == pytest.approx(plan.move_mm / 0.8, rel=0.1)
+    assert any("0.8 s" in s for s in plan.steps)
+    assert any(plan.hold[1:] in s for s in plan.steps)
+    with pytest.raises(BadArgumentError, match="too far off"):
+        plan_shoot(100, 22, trial=Trial(f_number=11, iso=100, exposure_s=1, level=0.99))
+    dark = Check(code="too_dark", level="ok", measured=0.3, limit=None, message="", remedy="")
+    measured = spot_map().model_copy(update={"checks": (dark,)})
+    assert trial_of(measured) == Trial(f_number=22, iso=100, exposure_s=1, level=0.3)
+    assert trial_of(spot_map()) is None
+
+
 def test_loupes() -> None:
     assert plan_loupe(44, (40, 46)).spacer_mm == 0
     shallow = plan_loupe(18, (40, 46))
@@ -221,6 +377,6 @@ def test_the_recipe_of_the_test_frame() -> None:
     assert wide.f_number == 11
     assert any("hides small dust" in s for s in wide.steps)
     assert any("wide lens" in s for s in wide.steps)
-    for bad in ({"focal_mm": 0}, {"smallest_f": 500}, {"ev100": 90}):
+    for focal, smallest, ev in ((0, None, None), (85, 500, None), (85, 22, 90)):
         with pytest.raises(BadArgumentError, match="outside"):
-            plan_shoot(**bad)
+            plan_shoot(focal, smallest, ev)

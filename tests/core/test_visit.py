@@ -9,11 +9,10 @@ from pydantic import ValidationError
 
 from neatpatch.core.advice import advise
 from neatpatch.core.advice.facts import KitItem, Schools
-from neatpatch.core.geometry import POSES, aims, mount_size
-from neatpatch.core.guidance import guidance
-from neatpatch.core.hand_plan import HandPlan, hand_plan
+from neatpatch.core.geometry import aims
+from neatpatch.core.guidance import Setting, guidance
+from neatpatch.core.planners.power import plan_power
 from neatpatch.core.records import Spot
-from neatpatch.core.stock import after_step
 from neatpatch.core.visit import (
     Body,
     StepUse,
@@ -172,12 +171,18 @@ def test_a_body_is_checked_at_the_door() -> None:
 def test_guidance_opens_closes_and_ends_with_the_retest(step: Any) -> None:
     seen = aims([("s1", -10.0, -8.0)], 36, 24, "top_away")
     body = BODY.model_copy(update={"access": "mirror", "lockup_note": "tools, page two"})
-    told = guidance(step, body, seen, 16.0)
-    assert told[-1].text.startswith("Shoot the test frame again: f/16")
+    told = guidance(
+        step,
+        Setting(body, seen, power=plan_power(20, 100), recipe=spot_map(f_number=16.0).frames[0]),
+    )
+    assert told[-1].text.startswith(
+        "Shoot the test frame again: f/16, ISO 100, 1 s, the same lens at 85 mm"
+    )
     assert sum(i.opens for i in told) == sum(i.closes for i in told)
     if step not in ("auto_clean", "clean_lens"):
         texts = [i.text for i in told]
         assert any("tools, page two" in t for t in texts)
+        assert any("Finish within 10 min" in i.heed for i in told)
         assert texts.index(next(t for t in texts if "mirror goes up" in t)) < next(
             n for n, i in enumerate(told) if i.opens
         )
@@ -186,49 +191,10 @@ def test_guidance_opens_closes_and_ends_with_the_retest(step: Any) -> None:
 def test_guidance_names_the_hold_rule_and_the_place() -> None:
     body = BODY.model_copy(update={"stabilised": True, "hold_rule": "battery_out"})
     seen = aims([("s1", -10.0, -8.0), ("s2", -11.0, -8.0)], 36, 24, "top_away")
-    text = " ".join(i.text for i in guidance("lift", body, seen, None))
+    text = " ".join(i.text for i in guidance("lift", Setting(body, seen)))
     assert "Battery out" in text
     assert "lower left, near the camera's base and near the grip side" in text
-    assert guidance("service", body, seen, None) == ()
-
-
-def test_a_step_takes_what_it_used_and_never_below_zero() -> None:
-    kit = [
-        KitItem(item="wet_swab", width_mm=24, quantity=2),
-        KitItem(item="wet_swab", width_mm=16, quantity=1),
-        KitItem(item="gel_stick", fresh_patches=3),
-    ]
-    ((place, item),) = after_step(kit, "wet_swab", StepUse(), 15.6)
-    assert (place, item.quantity) == (1, 0)
-    ((place, item),) = after_step(kit, "lift", StepUse(dabs=7), 24)
-    assert (place, item.fresh_patches) == (2, 0)
-    assert after_step(kit, "air", StepUse(), 24) == []
-    assert after_step([], "dry_swab", StepUse(), 24) == []
-
-
-def test_the_plan_of_a_lift_and_of_a_swab_in_every_pose() -> None:
-    stick = KitItem(item="gel_stick", tip_mm=(8, 6))
-    swab = KitItem(item="wet_swab", width_mm=24, quantity=2)
-    for pose in POSES:
-        width, height = mount_size(36, 24, pose)
-        lift = hand_plan("lift", GRID, (36, 24), [stick], Schools(), pose)
-        assert 1 <= len(lift.presses) <= len(GRID)
-        for p in lift.presses:
-            assert abs(p.x_mm) + p.width_mm / 2 <= width / 2 + 1e-6
-            assert abs(p.y_mm) + p.height_mm / 2 <= height / 2 + 1e-6
-        wet = hand_plan("wet_swab", GRID, (36, 24), [swab], Schools(), pose)
-        assert len(wet.strokes) == 2
-        length = abs(wet.strokes[0].x2_mm - wet.strokes[0].x1_mm)
-        assert length == pytest.approx(36 if width == 36 else 0)
-    whole = hand_plan("lift", [], (36, 24), [stick], Schools(lift_area="whole"), "top_away")
-    assert len(whole.presses) == 20
-    assert "tip's size" in hand_plan("lift", GRID, (36, 24), KIT, Schools(), "top_away").note
-    assert "width" in hand_plan("dry_swab", GRID, (36, 24), KIT, Schools(), "top_away").note
-    assert hand_plan("air", GRID, (36, 24), KIT, Schools(), "top_away") == HandPlan()
-    told = guidance("lift", BODY, (), 22.0, whole)
-    assert any("places 1 to 20" in i.text for i in told)
-    with pytest.raises(ValidationError, match="tip_mm"):
-        KitItem(item="gel_stick", tip_mm=(0, 6))
+    assert guidance("service", Setting(body, seen)) == ()
 
 
 def test_leaving_the_bench() -> None:

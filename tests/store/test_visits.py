@@ -7,11 +7,10 @@ from pathlib import Path
 
 import pytest
 
-from neatpatch.core.advice.facts import KitItem
 from neatpatch.core.virtual_camera import Camera
 from neatpatch.core.virtual_camera.bench import strew
 from neatpatch.core.visit import Body, StepUse, VisitConditions
-from neatpatch.store import bench, bodies, frames, jobs, kit, visits
+from neatpatch.store import bench, bodies, frames, jobs, visits
 from neatpatch.store.database import Database, migration_names, split_statements
 
 BODY = Body(name="Study", sensor_mm=(36, 24), works_at=(8, 16), hold_rule="off", stabilised=True)
@@ -108,14 +107,8 @@ def test_series_and_jobs_of_a_visit(database: Database) -> None:
         assert [j.kind for j in jobs.open_jobs_of_visit(c, visit_id)] == ["map", "shoot"]
 
 
-def test_kit_and_virtual_bodies_come_back(database: Database) -> None:
+def test_virtual_bodies_come_back(database: Database) -> None:
     with database.write() as c:
-        item_id = kit.add_item(c, KitItem(item="dry_swab", quantity=3, width_mm=24), "drawer")
-        assert kit.change_item(c, item_id, KitItem(item="dry_swab", quantity=2, width_mm=24), "box")
-        assert not kit.change_item(c, 999, KitItem(item="cloth"), "")
-        assert [(k.item.quantity, k.note) for k in kit.all_items(c)] == [(2, "box")]
-        kit.remove_item(c, item_id)
-        assert kit.all_items(c) == []
         body_id = bodies.add_body(c, BODY)
         dust = strew({"speck": 3}, (36, 24), 1.5, 1)
         bench.put_bench_body(c, body_id, bench.BenchBody(Camera(name="V"), dust, 4))

@@ -15,7 +15,7 @@ from neatpatch.demo.archive import DemoFrame
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.web.app import queue_demo
-from neatpatch.web.jobs import take_in_demo_frame
+from neatpatch.web.demo_intake import take_in_demo_frame
 from neatpatch.web.worker import Mapped, MapTask, Progress, run_map
 
 

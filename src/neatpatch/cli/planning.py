@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, cast, get_args
 
@@ -10,13 +11,24 @@ from pydantic import BaseModel
 
 from neatpatch.cli.parsing import read_map, sensor_size, size_of
 from neatpatch.core.errors import BadArgumentError
-from neatpatch.core.planners.dab import plan_dabs, plan_whole, targets_of
-from neatpatch.core.planners.dry import FluidKind, plan_drying
+from neatpatch.core.geometry import POSES, Aim, Pose, aims, to_mount
+from neatpatch.core.planners.dab import Target, plan_dabs, plan_whole, targets_of
+from neatpatch.core.planners.dry import Film, plan_drying
 from neatpatch.core.planners.loupe import plan_loupe
-from neatpatch.core.planners.shoot import plan_shoot
-from neatpatch.core.planners.swab import StrokeSchool, plan_swab
+from neatpatch.core.planners.power import plan_power
+from neatpatch.core.planners.shoot import plan_shoot, trial_of
+from neatpatch.core.planners.swab import Hand, StrokeSchool, Tool, plan_swab
+from neatpatch.core.records import FluidKind, SpotMap
 
-app = typer.Typer(help="Plans for the hand: swab, dab, dry, loupe, shoot.", no_args_is_help=True)
+app = typer.Typer(
+    help="Plans for the hand: swab, dab, air, dry, loupe, shoot, power.", no_args_is_help=True
+)
+MapFile = Annotated[Path | None, typer.Option("--map", help="A map as written by map --json.")]
+AIR_CAUTIONS = (
+    "Opening straight down; blow upward.",
+    "Nozzle outside the mount, never touching.",
+)
+HandFlag = Annotated[str, typer.Option(help="The hand that works: right or left.")]
 JsonFlag = Annotated[bool, typer.Option("--json", help="Print one JSON object and nothing else.")]
 Sensor = Annotated[str, typer.Option(help="Sensor size in mm, like 36x24.")]
 
@@ -26,10 +38,22 @@ def _print(plan: BaseModel, json: bool) -> None:
         typer.echo(plan.model_dump_json())
         return
     for name, value in plan.model_dump().items():
-        rows = value if isinstance(value, list | tuple) else [value]
-        typer.echo(f"{name.replace('_', ' ')}:")
-        for row in rows:
-            typer.echo(f"  {row}")
+        typer.echo(f"{name.replace('_', ' ')}: {_plain(value)}")
+
+
+def _plain(value: object) -> str:
+    """A value for people: rows below each other, names before values."""
+    if isinstance(value, dict):
+        return ", ".join(f"{k.replace('_', ' ')} {_plain(v)}" for k, v in value.items())
+    if isinstance(value, list | tuple):
+        if all(isinstance(v, int | float) for v in value):
+            return " / ".join(f"{v:g}" for v in value) or "none"
+        return "".join(f"\n  {_plain(v)}" for v in value)
+    if value is None:
+        return "not known"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return f"{value:g}" if isinstance(value, float) else str(value)
 
 
 def _one_of(name: str, value: str, kind: object) -> str:
@@ -44,23 +68,57 @@ def swab(
     sensor: Sensor,
     swab: Annotated[float, typer.Option(help="Width of the swab's tip in mm.")],
     stroke: Annotated[str, typer.Option(help="School of the stroke.")] = "same_way",
+    tool: Annotated[str, typer.Option(help="Kind of tool.")] = "swab",
+    fluid: Annotated[str | None, typer.Option(help="Kind of fluid.")] = None,
+    chamber: Annotated[
+        float | None, typer.Option(help="Distance of the chamber's walls across the swab, mm.")
+    ] = None,
+    hand: HandFlag = "right",
+    map_file: MapFile = None,
     json: JsonFlag = False,
 ) -> None:
-    """Lanes, strokes, faces and drops of a swab."""
+    """Lanes, strokes, faces and drops of a swab; with a map, what each stroke passes."""
     size = sensor_size(sensor)
     assert size is not None
-    school = cast(StrokeSchool, _one_of("--stroke", stroke, StrokeSchool))
-    _print(plan_swab(size, swab, school), json)
+    plan = plan_swab(
+        size, swab, cast(StrokeSchool, _one_of("--stroke", stroke, StrokeSchool)),
+        cast(Tool, _one_of("--tool", tool, Tool)),
+        fluid=None if fluid is None else cast(FluidKind, _one_of("--fluid", fluid, FluidKind)),
+        hand=cast(Hand, _one_of("--hand", hand, Hand)), chamber_mm=chamber,
+        targets=[] if map_file is None else _in_mount(_known_map(map_file, sensor)),
+    )  # fmt: skip
+    _print(plan, json)
+
+
+def _known_map(map_file: Path, sensor: str) -> SpotMap:
+    """A map whose spots have millimetres."""
+    spot_map = read_map(map_file)
+    on_sensor = any(s.site in ("sensor", "unsure") for s in spot_map.spots)
+    if on_sensor and not targets_of(spot_map.spots):
+        raise BadArgumentError(
+            f"{map_file}: the map knows no millimetres. Make it anew with --sensor {sensor}."
+        )
+    return spot_map
+
+
+def _in_mount(spot_map: SpotMap, pose: Pose = "top_away") -> list[Target]:
+    found = []
+    for t in targets_of(spot_map.spots):
+        x_mm, y_mm = to_mount(t.x_mm, t.y_mm, pose)
+        found.append(replace(t, x_mm=x_mm, y_mm=y_mm))
+    return found
 
 
 @app.command()
 def dab(
     sensor: Sensor,
     tip: Annotated[str, typer.Option(help="Size of the sticky tip in mm, like 8x6.")],
-    map_file: Annotated[
-        Path | None, typer.Option("--map", help="A map as written by map --json.")
-    ] = None,
+    map_file: MapFile = None,
     whole: Annotated[bool, typer.Option("--whole", help="The whole sensor as a grid.")] = False,
+    patches_per_sheet: Annotated[
+        int | None, typer.Option(help="Sticky patches on a sheet.")
+    ] = None,
+    hand: HandFlag = "right",
     json: JsonFlag = False,
 ) -> None:
     """The fewest presses that lift every spot of a map."""
@@ -69,16 +127,53 @@ def dab(
     tip_mm = size_of("--tip", tip, 0.5, 60)
     if whole == (map_file is not None):
         raise BadArgumentError("give either --map MAP.json or --whole.")
+    left = _one_of("--hand", hand, Hand) == "left"
     if map_file is None:
-        _print(plan_whole(size, tip_mm), json)
-        return
-    spot_map = read_map(map_file)
-    targets = targets_of(spot_map.spots)
-    if not targets and any(s.site in ("sensor", "unsure") for s in spot_map.spots):
-        raise BadArgumentError(
-            f"{map_file}: the map knows no millimetres. Make it anew with --sensor {sensor}."
+        plan = plan_whole(size, tip_mm, patches_per_sheet=patches_per_sheet, from_right=left)
+    else:
+        targets = targets_of(_known_map(map_file, sensor).spots)
+        plan = plan_dabs(
+            size, tip_mm, targets, patches_per_sheet=patches_per_sheet, from_right=left
         )
-    _print(plan_dabs(size, tip_mm, targets), json)
+    _print(plan, json)
+
+
+class AirPlan(BaseModel):
+    """Where to aim, fullest zone first; ``come_from``: where the air comes from."""
+
+    pose: Pose
+    aims: list[Aim]
+    cautions: list[str]
+
+
+@app.command()
+def air(
+    sensor: Sensor,
+    map_file: Annotated[Path, typer.Option("--map", help="A map as written by map --json.")],
+    pose: Annotated[str, typer.Option(help="How the camera lies.")] = "overhead",
+    json: JsonFlag = False,
+) -> None:
+    """Where to aim with the blower, and from where, in the words of the mount view."""
+    size = sensor_size(sensor)
+    assert size is not None
+    if pose not in POSES:
+        raise BadArgumentError(f"--pose {pose!r} is not known. Use one of: {', '.join(POSES)}.")
+    targets = targets_of(_known_map(map_file, sensor).spots)
+    found = aims([(t.id, t.x_mm, t.y_mm) for t in targets], *size, pose)
+    _print(AirPlan(pose=pose, aims=list(found), cautions=list(AIR_CAUTIONS)), json)
+
+
+@app.command()
+def power(
+    lockup_minutes: Annotated[
+        float | None, typer.Option(help="Minutes a full battery held the lock-up, by your note.")
+    ] = None,
+    battery: Annotated[float | None, typer.Option(help="Charge of the battery in %.")] = None,
+    mains: Annotated[bool, typer.Option("--mains", help="Run from the mains.")] = False,
+    json: JsonFlag = False,
+) -> None:
+    """How long the mirror lock-up may stay open on this battery."""
+    _print(plan_power(lockup_minutes, battery, mains), json)
 
 
 @app.command()
@@ -86,11 +181,29 @@ def dry(
     temperature: Annotated[float, typer.Option(help="Room temperature in °C.")],
     humidity: Annotated[float, typer.Option(help="Relative humidity in %.")],
     fluid: Annotated[str, typer.Option(help="Kind of fluid.")] = "mild",
+    camera_c: Annotated[
+        float | None, typer.Option(help="Temperature of the camera itself in °C.")
+    ] = None,
+    film_um: Annotated[str, typer.Option(help="Thickness of the film in µm.")] = "3-15",
+    air_m_s: Annotated[str, typer.Option(help="Speed of the air in m/s.")] = "0.05-0.2",
     json: JsonFlag = False,
 ) -> None:
-    """How fast a film of fluid dries in this room."""
+    """How fast a film of fluid dries in this room, and how a cold camera warms up in it."""
     kind = cast(FluidKind, _one_of("--fluid", fluid, FluidKind))
-    _print(plan_drying(temperature, humidity, kind), json)
+    film = Film(
+        thickness_um=_range("--film-um", film_um, "µm"), air_m_s=_range("--air-m-s", air_m_s, "m/s")
+    )
+    _print(plan_drying(temperature, humidity, kind, film, camera_c), json)
+
+
+def _range(name: str, text: str, unit: str) -> tuple[float, float]:
+    low, _, high = text.partition("-")
+    try:
+        return float(low), float(high)
+    except ValueError:
+        raise BadArgumentError(
+            f"{name} {text!r} is no range. Give two numbers in {unit}, like 3-15."
+        ) from None
 
 
 @app.command()
@@ -100,14 +213,7 @@ def loupe(
     json: JsonFlag = False,
 ) -> None:
     """Whether a loupe focuses on this body's sensor."""
-    low, _, high = loupe_range.partition("-")
-    try:
-        reach = float(low), float(high)
-    except ValueError:
-        raise BadArgumentError(
-            f"--loupe-range {loupe_range!r} is no range. Give two lengths in mm, like 40-46."
-        ) from None
-    _print(plan_loupe(flange, reach), json)
+    _print(plan_loupe(flange, _range("--loupe-range", loupe_range, "mm")), json)
 
 
 @app.command()
@@ -115,7 +221,17 @@ def shoot(
     focal_mm: Annotated[float, typer.Option(help="Focal length in mm.")] = 85.0,
     smallest_f: Annotated[float | None, typer.Option(help="The lens's smallest opening.")] = None,
     ev100: Annotated[float | None, typer.Option(help="Light reading at ISO 100.")] = None,
+    trial: Annotated[
+        Path | None, typer.Option(help="Map of a trial frame, whose exposure is put right.")
+    ] = None,
     json: JsonFlag = False,
 ) -> None:
     """The recipe of the test frame for a lens and a light."""
-    _print(plan_shoot(focal_mm, smallest_f, ev100), json)
+    tried = None
+    if trial is not None:
+        tried = trial_of(read_map(trial))
+        if tried is None:
+            raise BadArgumentError(
+                f"{trial}: its frame does not tell aperture, ISO and time. Use --ev100 instead."
+            )
+    _print(plan_shoot(focal_mm, smallest_f, ev100, tried), json)

@@ -85,6 +85,7 @@ class Aim:
     y_mm: float
     spots: tuple[str, ...]
     words: str
+    come_from: str = ""
 
 
 def aims(
@@ -110,9 +111,18 @@ def aims(
             y_mm=round(sum(s[2] for s in inside) / len(inside), 3),
             spots=tuple(s[0] for s in inside),
             words=zone_words(column, row, pose, grip),
+            come_from=_inward(column, row),
         )
         for (column, row), inside in ordered
     )
+
+
+def _inward(column: int, row: int) -> str:
+    """Where air comes from so that it drives the dust out over the nearest edge."""
+    across, down = ("right", "", "left")[column], ("lower", "", "upper")[row]
+    if not across and not down:
+        return "slanting, from any side"
+    return f"slanting, from the {f'{down} {across}'.strip() if across else f'{down} middle'}"
 
 
 def _third(value: float, size: float) -> int:

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
 from typing import Literal
 
+from neatpatch.core.advice.facts import KitItem
 from neatpatch.core.advice.records import CONTACT, OPENS, Decision
 from neatpatch.core.geometry import Aim
 from neatpatch.core.hand_plan import HandPlan
-from neatpatch.core.records import Record
+from neatpatch.core.planners.loupe import plan_loupe
+from neatpatch.core.planners.power import PowerPlan
+from neatpatch.core.planners.swab import drops_for
+from neatpatch.core.records import FrameRecord, Record
 from neatpatch.core.visit import Body
 
 Counter = Literal["runs", "puffs", "dabs", "strokes", "drops"]
@@ -39,20 +44,41 @@ class Instruction(Record):
     shows_plan: bool = False
 
 
-def guidance(
-    step: Decision, body: Body, aims: Sequence[Aim], f_number: float | None,
-    plan: HandPlan | None = None,
-) -> tuple[Instruction, ...]:  # fmt: skip
+@dataclass(frozen=True)
+class Setting:
+    """What a step is done with: the body, where to aim, the plan, how long the lock-up lasts, the
+    kit for this body, and the frame whose recipe the retest repeats.
+    """
+
+    body: Body
+    aims: Sequence[Aim] = ()
+    plan: HandPlan = field(default_factory=HandPlan)
+    power: PowerPlan | None = None
+    kit: Sequence[KitItem] = ()
+    recipe: FrameRecord | None = None
+
+
+def guidance(step: Decision, setting: Setting) -> tuple[Instruction, ...]:
     """Instructions for a step, ending with the retest recipe; empty for decisions without hands."""
-    plan = plan or HandPlan()
+    retest = _retest(setting.recipe)
     if step == "auto_clean":
-        return (*_shake(), *_retest(f_number))
+        return (*_shake(), *retest)
     if step == "clean_lens":
-        return (*_lens(), *_retest(f_number))
+        return (*_lens(), *retest)
     if step in OPENS:
-        work = _work(step, aims, plan)
-        return (*_opening(step, body), *work, *_closing(body), *_retest(f_number))
+        work = _work(step, setting.aims, setting.plan)
+        return (*_opening(step, setting), *work, *_closing(setting.body), *retest)
     return ()
+
+
+def loupe_words(body: Body, kit: Sequence[KitItem]) -> str:
+    """Whether the loupe owned focuses on this body; empty while either length is not entered."""
+    ranges = [k.focus_mm for k in kit if k.item == "loupe" and k.focus_mm]
+    if not ranges or body.flange_mm is None:
+        return ""
+    plans = [plan_loupe(body.flange_mm, reach) for reach in ranges]
+    best = min(plans, key=lambda p: (not p.fits, p.spacer_mm is None, p.spacer_mm or 0))
+    return f"Loupe: {best.why[0].lower()}{best.why[1:]}"
 
 
 def _work(step: Decision, aims: Sequence[Aim], plan: HandPlan) -> Iterator[Instruction]:
@@ -62,21 +88,27 @@ def _work(step: Decision, aims: Sequence[Aim], plan: HandPlan) -> Iterator[Instr
         return _dry(plan)
     if step == "wet_swab":
         return _wet(plan)
-    return {"air": _air, "brush": _brush, "corner_swab": _corner}[step](aims)
+    if step == "corner_swab":
+        return _corner(aims, plan)
+    return {"air": _air, "brush": _brush}[step](aims)
 
 
-def _opening(step: Decision, body: Body) -> Iterator[Instruction]:
+def _opening(step: Decision, setting: Setting) -> Iterator[Instruction]:
+    body = setting.body
     yield Instruction(
         text="Wash and dry your hands. Blow off the body, the mount ring and the cap.",
         heed="Fan and air-conditioning off; the table bare.",
     )
     if step in CONTACT:
-        yield Instruction(text="Lay out everything within reach. Leave the swab sealed.")
+        yield Instruction(
+            text="Lay out everything within reach. Leave the swab sealed.",
+            heed=loupe_words(body, setting.kit),
+        )
     if body.access == "mirror":
         note = f" You noted: {body.lockup_note}." if body.lockup_note else ""
         yield Instruction(
             text=f"Battery full? Start the camera's cleaning lock-up: the mirror goes up.{note}",
-            heed="If the power fails, the mirror falls on the tool.",
+            heed=f"If the power fails, the mirror falls on the tool.{_lasts(setting.power)}",
         )
     if body.access == "fixed_mirror":
         yield Instruction(text="Raise the mirror by its hand latch, as the handbook shows.")
@@ -85,6 +117,10 @@ def _opening(step: Decision, body: Body) -> Iterator[Instruction]:
     where = "opening straight down" if step == "air" else "and lay the camera on its back"
     yield Instruction(text=f"Take the lens off, {where}.", opens=True,
                       heed="From now on dust falls in. No hurry, no pause.")  # fmt: skip
+
+
+def _lasts(power: PowerPlan | None) -> str:
+    return f" {power.why}" if power else ""
 
 
 def _hold(body: Body) -> str:
@@ -105,13 +141,23 @@ def _closing(body: Body) -> Iterator[Instruction]:
     yield Instruction(text="Blow out the cap. Cap or lens on, at once.", closes=True)
 
 
-def _retest(f_number: float | None) -> Iterator[Instruction]:
-    n = f"f/{f_number:g}" if f_number else "f/22, or the smallest the lens has"
+def _retest(recipe: FrameRecord | None) -> Iterator[Instruction]:
     yield Instruction(
-        text=f"Shoot the test frame again: {n}, lowest ISO, focus as far off as it goes, camera "
-        "moving, the same even target.",
+        text=f"Shoot the test frame again: {recipe_words(recipe)}, focus as far off as it goes, "
+        "camera moving, the same even target.",
         heed="The same recipe, or the comparison is worthless.",
     )
+
+
+def recipe_words(recipe: FrameRecord | None) -> str:
+    """How the frame before was shot, as far as its file tells."""
+    if recipe is None or recipe.f_number is None:
+        return "f/22, or the smallest the lens has, lowest ISO"
+    parts = [f"f/{recipe.f_number:g}"]
+    parts += [f"ISO {recipe.iso}"] if recipe.iso else ["lowest ISO"]
+    parts += [f"{recipe.exposure_s:.3g} s"] if recipe.exposure_s else []
+    parts += [f"the same lens at {recipe.focal_length_mm:g} mm"] if recipe.focal_length_mm else []
+    return ", ".join(parts)
 
 
 def _where(aims: Sequence[Aim]) -> str:
@@ -139,10 +185,18 @@ def _lens() -> Iterator[Instruction]:
 def _air(aims: Sequence[Aim]) -> Iterator[Instruction]:
     yield Instruction(text="A few puffs into the room first.", count="puffs", target=PUFFS_IN_ROOM)
     yield Instruction(
-        text=f"Blow upward, softly and from afar, then nearer and slanting: {_where(aims)}.",
+        text=f"Blow upward, softly and from afar, then nearer: {_aim_air(aims)}.",
         count="puffs", target=PUFFS, shows_plan=True,
         heed="Nozzle outside the mount. It must never touch.",
     )  # fmt: skip
+
+
+def _aim_air(aims: Sequence[Aim]) -> str:
+    """Aim and direction of the two fullest zones."""
+    if not aims:
+        return "slanting, over the whole sensor"
+    told = [f"{aim.words} ({aim.come_from})" if aim.come_from else aim.words for aim in aims[:2]]
+    return f"first {'; then '.join(told)}" if len(told) > 1 else told[0]
 
 
 def _brush(aims: Sequence[Aim]) -> Iterator[Instruction]:
@@ -167,30 +221,44 @@ def _lift(aims: Sequence[Aim], plan: HandPlan) -> Iterator[Instruction]:
 
 def _dry(plan: HandPlan) -> Iterator[Instruction]:
     yield Instruction(text="Open the swab. Hold the camera flat.")
-    yield Instruction(text="One light sweep, edge to edge. Turn to the clean face, second sweep.",
-                      count="strokes", target=len(plan.strokes) or 2, shows_plan=True,
-                      heed="The tip must not bend. Then the bin.")  # fmt: skip
+    yield Instruction(
+        text=f"One light sweep, edge to edge. Turn to the clean face, second sweep.{_lanes(plan)}",
+        count="strokes", target=len(plan.strokes) or 2, shows_plan=True,
+        heed="The tip must not bend. Then the bin.",
+    )  # fmt: skip
 
 
 def _wet(plan: HandPlan) -> Iterator[Instruction]:
+    drops = plan.drops or drops_for("swab")
+    many = "one drop" if drops.usual == 1 else f"{drops.usual} drops"
     yield Instruction(
-        text="Away from the camera: two drops on the swab's edge.", count="drops", target=2,
-        heed="Not more than three. Excess creeps between the filters.",
+        text=f"Away from the camera: {many} on the swab's edge.", count="drops",
+        target=drops.usual, heed=f"Not more than {drops.most}. Excess creeps between the filters.",
     )  # fmt: skip
     yield Instruction(text="Let it even out to a damp line.", timer_s=WET_EVEN_S)
     yield Instruction(
-        text="Tilted, edge to edge in one stroke. Lift, turn to the clean face, once more. Bin it.",
+        text="Tilted, edge to edge in one stroke. Lift, turn to the clean face, once more. Bin it."
+        f"{_lanes(plan)}",
         count="strokes", target=len(plan.strokes) or 2, shows_plan=True,
         heed="Lightly; the tip must not bend.",
     )  # fmt: skip
     yield Instruction(text="Cap held over the opening: let it dry.", timer_s=DRY_S)
 
 
-def _corner(aims: Sequence[Aim]) -> Iterator[Instruction]:
+def _lanes(plan: HandPlan) -> str:
+    """What changes when one swab does not cover the sensor."""
+    if (plan.swabs or 1) < 2:
+        return ""
+    return f" {plan.swabs} lanes, far one first, a fresh swab for each."
+
+
+def _corner(aims: Sequence[Aim], plan: HandPlan) -> Iterator[Instruction]:
     yield Instruction(
         text="One small drop on the narrow swab, away from the camera.", count="drops", target=1
     )
+    where = "as drawn" if plan.strokes else _where(aims)
     yield Instruction(
-        text=f"Along the edge, from the middle outward and off: {_where(aims)}. Bin it.",
-        count="strokes", target=2, shows_plan=True, heed="Light, once each way.",
+        text=f"Along the edge, from the middle outward and off: {where}. Bin it.",
+        count="strokes", target=len(plan.strokes) or 2, shows_plan=True,
+        heed="Light, once each way.",
     )  # fmt: skip

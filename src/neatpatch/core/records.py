@@ -23,6 +23,7 @@ CheckCode = Literal[
     "sensor_size_unknown",
     "too_few_pixels",
 ]
+FluidKind = Literal["mild", "oil_dissolving", "fast_drying", "alcohol_free", "pure_water"]
 Zone = Literal[
     "top left", "top", "top right", "left", "centre", "right",
     "bottom left", "bottom", "bottom right",

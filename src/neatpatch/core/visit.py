@@ -45,7 +45,12 @@ Verdict = Literal["finished", "deferred", "sent", "given_up"]
 
 
 class Body(Record):
-    """A camera body as its owner describes it; pitch and stack height are learned from frames."""
+    """A camera body as its owner describes it; pitch and stack height are learned from frames.
+
+    ``lockup_minutes``: how long a full battery holds the mirror up, by the owner's own note.
+    ``chamber_mm``: distance of the chamber's walls across a swab. The lens is the one its test
+    frames are shot with.
+    """
 
     name: str = Field(min_length=1, max_length=80)
     camera_name: str | None = Field(default=None, max_length=120)
@@ -60,6 +65,10 @@ class Body(Record):
     flange_mm: float | None = Field(default=None, gt=0, le=400)
     works_at: tuple[float, ...] = (8.0, 16.0)
     lockup_note: str = Field(default="", max_length=400)
+    lockup_minutes: float | None = Field(default=None, gt=0, le=600)
+    chamber_mm: float | None = Field(default=None, gt=0, le=300)
+    lens_focal_mm: float | None = Field(default=None, ge=4, le=2000)
+    lens_smallest_f: float | None = Field(default=None, ge=1, le=128)
     pitch_um: float | None = None
     stack_mm: float | None = None
 
@@ -67,6 +76,8 @@ class Body(Record):
     def _sizes_are_real(self) -> Body:
         if not all(3 <= side <= 120 for side in self.sensor_mm):
             raise ValueError("the sensor's sides must be 3 to 120 mm long")
+        if self.chamber_mm is not None and self.chamber_mm < min(self.sensor_mm):
+            raise ValueError("the chamber cannot be narrower than the sensor's short side")
         if not self.works_at or not all(0.7 <= n <= 64 for n in self.works_at):
             raise ValueError("give at least one working aperture between f/0.7 and f/64")
         return self
@@ -83,6 +94,7 @@ class VisitConditions(Record):
     why_now: str = Field(default="", max_length=400)
     temperature_c: float | None = Field(default=None, ge=-40, le=60)
     humidity_percent: float | None = Field(default=None, ge=0, le=100)
+    camera_c: float | None = Field(default=None, ge=-40, le=60)
     moving_air: bool | None = None
     surface: Literal["bare", "fabric"] | None = None
     room_clean: bool | None = None
@@ -207,7 +219,7 @@ def _camera(body: Body, conditions: VisitConditions, under_guarantee: bool | Non
         hold_rule=body.hold_rule, filter_removed=body.filter_removed, self_clean=body.self_clean,
         under_guarantee=under_guarantee, power=conditions.power,
         battery_percent=conditions.battery_percent, mains=conditions.mains,
-        mirror_up=conditions.mirror_up,
+        mirror_up=conditions.mirror_up, temperature_c=conditions.camera_c,
     )  # fmt: skip
 
 

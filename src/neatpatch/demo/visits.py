@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from datetime import date
 from pathlib import Path
 
 from neatpatch.core.advice import advise
-from neatpatch.core.advice.facts import KitItem, Schools, Step
+from neatpatch.core.advice.facts import Schools, Step
 from neatpatch.core.advice.records import OPENS
 from neatpatch.core.mapping import MapOptions, build_map
+from neatpatch.core.stock import for_body
 from neatpatch.core.virtual_camera import Camera
 from neatpatch.core.virtual_camera.bench import BenchDust, Handling, perform, strew
 from neatpatch.core.visit import (
@@ -27,26 +29,11 @@ from neatpatch.core.visit import (
     facts_of,
 )
 from neatpatch.demo.archive import DemoFrame, shoot_frame
+from neatpatch.demo.drawer import demo_kit, shifted
 from neatpatch.images.read import read_frame
 
 _MOST_TURNS = 5
-DEMO_KIT: tuple[tuple[KitItem, str], ...] = (
-    (KitItem(item="bulb_blower"), "Reading room drawer"),
-    (
-        KitItem(item="gel_stick", matched_coating=True, fresh_patches=24, tip_mm=(8, 6)),
-        "Opened in June",
-    ),
-    (KitItem(item="dry_swab", width_mm=24, quantity=10), ""),
-    (KitItem(item="dry_swab", width_mm=16, quantity=8), ""),
-    (KitItem(item="wet_swab", width_mm=24, quantity=9), ""),
-    (KitItem(item="wet_swab", width_mm=16, quantity=7), ""),
-    (KitItem(item="corner_swab", quantity=6), ""),
-    (KitItem(item="moist_wipe", quantity=5), "For the digital back"),
-    (KitItem(item="fluid", kind="mild", kit_own=True), ""),
-    (KitItem(item="fluid", kind="oil_dissolving", kit_own=True), ""),
-    (KitItem(item="loupe"), "Lit; places the tool, proves nothing"),
-    (KitItem(item="carbon_pen"), "Found in a drawer"),
-)
+_NEXT_JOB = "2026-12-01"
 
 
 @dataclass(frozen=True)
@@ -115,14 +102,25 @@ def _demo_body(
 
 TARN = _demo_body(
     "Tarn Meridian S", (35.9, 23.9), 1.4, 22.0, 41, stabilised=True, hold_rule="off",
-    hold_note="Handbook, page 212: locked when switched off.", self_clean=True,
+    hold_note="Handbook, page 212: locked when switched off.", self_clean=True, flange_mm=20.0,
+    lens_focal_mm=100.0, lens_smallest_f=22.0,
 )  # fmt: skip
 FENNICK = _demo_body(
     "Fennick Judge D", (23.5, 15.6), 1.6, 22.0, 52, access="mirror", stabilised=False,
     self_clean=True, lockup_note="second page of the tools menu, “mirror up for cleaning”",
+    lockup_minutes=25.0, flange_mm=45.5, lens_focal_mm=60.0, lens_smallest_f=22.0,
 )  # fmt: skip
 ORLO = _demo_body(
-    "Orlo Copystand 12", (35.9, 23.9), 1.3, 16.0, 63, stabilised=False, self_clean=True
+    "Orlo Copystand 12",
+    (35.9, 23.9),
+    1.3,
+    16.0,
+    63,
+    stabilised=False,
+    self_clean=True,
+    flange_mm=18.5,
+    lens_focal_mm=100.0,
+    lens_smallest_f=22.0,
 )
 HALDEN = _demo_body(
     "Halden Plate 44", (43.8, 32.9), 2.1, 22.0, 74, access="digital_back", stabilised=False,
@@ -150,15 +148,17 @@ CALENDAR: tuple[tuple[DemoBody, tuple[Occasion, ...]], ...] = (
 )  # fmt: skip
 
 
-def live_through(folder: Path) -> Iterator[tuple[float, DemoVisit | None]]:
-    """Live through the year, the open visit first to be ready; share done and each visit."""
+def live_through(folder: Path, today: date) -> Iterator[tuple[float, DemoVisit | None]]:
+    """Live through the year up to a day, the open visit first to be ready; share done and each
+    visit.
+    """
     total = sum(len(occasions) for _, occasions in CALENDAR)
     done = 0
-    for demo_body, occasions in CALENDAR:
+    for place, (demo_body, occasions) in enumerate(CALENDAR):
         dust: tuple[BenchDust, ...] = ()
         for number, occasion in enumerate(occasions):
             dust = (*dust, *_gathered(demo_body, occasion, number))
-            found = _visit(demo_body, occasion, dust, folder)
+            found = _visit(place + 1, demo_body, occasion, dust, folder, today)
             dust = found.dust_left
             done += 1
             yield done / total, found
@@ -175,20 +175,23 @@ def _gathered(demo_body: DemoBody, occasion: Occasion, number: int) -> tuple[Ben
 
 
 def _visit(
-    demo_body: DemoBody, occasion: Occasion, dust: tuple[BenchDust, ...], folder: Path
-) -> DemoVisit:
+    place: int, demo_body: DemoBody, occasion: Occasion, dust: tuple[BenchDust, ...], folder: Path,
+    today: date,
+) -> DemoVisit:  # fmt: skip
+    day = shifted(occasion.day, today)
     conditions = VisitConditions(
         why_now=occasion.why_now, temperature_c=20, humidity_percent=46, moving_air=False,
         surface="bare", room_clean=True, power="off", battery_percent=100, mains=False,
         mirror_up=True if demo_body.body.access == "mirror" else None, experience="practised",
-        job_on="2026-12-01" if occasion.left_open else None, schools=Schools(contact_by="self"),
+        job_on=shifted(_NEXT_JOB, today) if occasion.left_open else None,
+        schools=Schools(contact_by="self"),
     )  # fmt: skip
-    kit = [item for item, _ in DEMO_KIT]
+    kit = for_body(demo_kit(today), place, date.fromisoformat(day))
     entries: list[DemoFrame | DemoStep] = []
     trail: list[TrailEntry] = []
     verdict: Verdict = "given_up"
     for turn in range(occasion.steps + 1):
-        at = f"{occasion.day}T09:{10 + 6 * turn:02d}:00"
+        at = f"{day}T09:{10 + 6 * turn:02d}:00"
         entries.append(_shoot(demo_body, dust, occasion, turn, folder, at))
         frame = read_frame(entries[-1].path)  # type: ignore[union-attr]
         spot_map = build_map(frame, MapOptions(sensor_mm=demo_body.body.sensor_mm))
@@ -207,9 +210,9 @@ def _visit(
             dust, step, Handling(opening=use.opening, drops=use.drops),
             demo_body.camera.sensor_mm, demo_body.seed * 100 + turn,
         )  # fmt: skip
-    closed = None if occasion.left_open else f"{occasion.day}T10:05:00"
+    closed = None if occasion.left_open else f"{day}T10:05:00"
     return DemoVisit(
-        demo_body, f"{occasion.day}T09:05:00", closed, conditions, tuple(entries),
+        demo_body, f"{day}T09:05:00", closed, conditions, tuple(entries),
         None if occasion.left_open else verdict, "", dust,
     )  # fmt: skip
 

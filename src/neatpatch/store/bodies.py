@@ -13,7 +13,8 @@ BodySource = Literal["own", "demo"]
 _COLUMNS = (
     "name", "camera_name", "access", "sensor_width_mm", "sensor_height_mm", "stabilised",
     "hold_rule", "hold_note", "self_clean", "filter_removed", "guarantee_until", "flange_mm",
-    "works_at", "lockup_note", "pitch_um", "stack_mm",
+    "works_at", "lockup_note", "pitch_um", "stack_mm", "lockup_minutes", "chamber_mm",
+    "lens_focal_mm", "lens_smallest_f",
 )  # fmt: skip
 
 
@@ -51,6 +52,8 @@ def _body(row: sqlite3.Row) -> StoredBody:
         filter_removed=bool(row["filter_removed"]), guarantee_until=row["guarantee_until"],
         flange_mm=row["flange_mm"], lockup_note=row["lockup_note"], pitch_um=row["pitch_um"],
         works_at=tuple(float(n) for n in row["works_at"].split(",")), stack_mm=row["stack_mm"],
+        lockup_minutes=row["lockup_minutes"], chamber_mm=row["chamber_mm"],
+        lens_focal_mm=row["lens_focal_mm"], lens_smallest_f=row["lens_smallest_f"],
     )  # fmt: skip
     return StoredBody(row["id"], body, row["source"])
 
@@ -60,7 +63,8 @@ def _values(body: Body) -> tuple[object, ...]:
         body.name, body.camera_name, body.access, *body.sensor_mm, body.stabilised,
         body.hold_rule, body.hold_note, body.self_clean, body.filter_removed,
         body.guarantee_until, body.flange_mm, ",".join(f"{n:g}" for n in body.works_at),
-        body.lockup_note, body.pitch_um, body.stack_mm,
+        body.lockup_note, body.pitch_um, body.stack_mm, body.lockup_minutes, body.chamber_mm,
+        body.lens_focal_mm, body.lens_smallest_f,
     )  # fmt: skip
 
 
@@ -98,10 +102,9 @@ def body_by_id(connection: sqlite3.Connection, body_id: int) -> StoredBody | Non
     return _body(row) if row else None
 
 
-def bodies_of_camera(connection: sqlite3.Connection, camera_name: str) -> list[StoredBody]:
-    """Bodies whose files carry this camera name."""
-    rows = connection.execute("SELECT * FROM bodies WHERE camera_name = ?", (camera_name,))
-    return [_body(row) for row in rows]
+def all_bodies(connection: sqlite3.Connection) -> list[StoredBody]:
+    """Every body, by name."""
+    return [_body(row) for row in connection.execute("SELECT * FROM bodies ORDER BY name")]
 
 
 def list_bodies(

@@ -27,6 +27,7 @@ class StoredJob:
     error: str | None
     visit_id: int | None = None
     detail_json: str = "{}"
+    created_at: str = ""
 
     @property
     def finished(self) -> bool:
@@ -37,7 +38,7 @@ class StoredJob:
 def _job(row: sqlite3.Row) -> StoredJob:
     return StoredJob(
         row["id"], row["kind"], row["frame_id"], row["label"], row["state"], row["progress"],
-        row["step"], row["error"], row["visit_id"], row["detail_json"],
+        row["step"], row["error"], row["visit_id"], row["detail_json"], row["created_at"],
     )  # fmt: skip
 
 

@@ -1,50 +1,213 @@
-"""What one owns for cleaning."""
+"""What one owns for cleaning, and every move of its stock.
+
+What is left of a thing is the sum of its moves, so that nothing is lost or made between them.
+"""
 
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from neatpatch.core.advice.facts import KitItem
+from neatpatch.core.stock import UNITS, Owned, Take, left, thing_words, unit_price, with_left
+from neatpatch.store.database import now
+
+MoveWhy = Literal["entered", "bought", "counted", "used"]
+_WHOLE = 6
+_COLUMNS = (
+    "item_json", "note", "source", "pack_size", "pack_price", "opened_on", "best_before",
+    "lead_days", "suits_all",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
 class StoredItem:
-    """A thing owned, with a note."""
+    """A thing owned, with what is left of it."""
 
     id: int
-    item: KitItem
-    note: str
+    owned: Owned
+
+
+@dataclass(frozen=True)
+class Move:
+    """A change of stock. ``kit_id`` is None once the thing was removed from the kit."""
+
+    kit_id: int | None
+    trail_id: int | None
+    why: MoveWhy
+    change: float
+    unit_price: float | None
+    thing: str
+    at: str
+
+
+@dataclass(frozen=True)
+class Spending:
+    """What a body used up in a year: visits with anything used, and its cost as far as priced."""
+
+    body_id: int | None
+    year: str
+    visits: int
+    cost: float
+    unpriced: int
 
 
 def all_items(connection: sqlite3.Connection) -> list[StoredItem]:
     """The whole kit, in the order it was entered."""
-    rows = connection.execute("SELECT * FROM kit ORDER BY id")
+    rows = connection.execute(
+        "SELECT k.*, (SELECT sum(change) FROM stock_moves m WHERE m.kit_id = k.id) AS there, "
+        "(SELECT group_concat(body_id) FROM kit_suits s WHERE s.kit_id = k.id) AS bodies "
+        "FROM kit k ORDER BY k.id"
+    )
+    return [_item(row) for row in rows]
+
+
+def item_by_id(connection: sqlite3.Connection, item_id: int) -> StoredItem | None:
+    """One thing, or None."""
+    return next((k for k in all_items(connection) if k.id == item_id), None)
+
+
+def _item(row: sqlite3.Row) -> StoredItem:
+    item = KitItem.model_validate_json(row["item_json"])
+    if row["there"] is not None:
+        item = with_left(item, round(row["there"], _WHOLE))
+    bodies = tuple(sorted(int(b) for b in (row["bodies"] or "").split(",") if b))
+    return StoredItem(
+        row["id"],
+        Owned(
+            item=item, note=row["note"], source=row["source"], pack_size=row["pack_size"],
+            pack_price=row["pack_price"], opened_on=row["opened_on"],
+            best_before=row["best_before"], lead_days=row["lead_days"],
+            suits=None if row["suits_all"] else bodies,
+        ),
+    )  # fmt: skip
+
+
+def _values(owned: Owned) -> tuple[object, ...]:
+    bare = with_left(owned.item, None) if owned.item.item in UNITS else owned.item
+    return (
+        bare.model_dump_json(exclude_none=True), owned.note, owned.source, owned.pack_size,
+        owned.pack_price, owned.opened_on, owned.best_before, owned.lead_days,
+        owned.suits is None,
+    )  # fmt: skip
+
+
+def add_item(connection: sqlite3.Connection, owned: Owned, at: str | None = None) -> int:
+    """Add a thing with what there is of it; gives its id."""
+    marks = ", ".join("?" * len(_COLUMNS))
+    cursor = connection.execute(
+        f"INSERT INTO kit ({', '.join(_COLUMNS)}) VALUES ({marks})", _values(owned)
+    )
+    assert cursor.lastrowid is not None
+    _set_suits(connection, cursor.lastrowid, owned)
+    there = left(owned.item)
+    if there is not None:
+        _move(connection, cursor.lastrowid, owned, "entered", there, at=at)
+    return cursor.lastrowid
+
+
+def change_item(connection: sqlite3.Connection, item_id: int, owned: Owned) -> bool:
+    """Write a thing anew; another count is kept as counted. False when there is none of this id."""
+    before = item_by_id(connection, item_id)
+    if before is None:
+        return False
+    names = ", ".join(f"{c} = ?" for c in _COLUMNS)
+    connection.execute(f"UPDATE kit SET {names} WHERE id = ?", (*_values(owned), item_id))
+    _set_suits(connection, item_id, owned)
+    there = left(owned.item)
+    if there is not None:
+        difference = round(there - (left(before.owned.item) or 0.0), _WHOLE)
+        counted_before = left(before.owned.item) is not None
+        if difference or not counted_before:
+            _move(connection, item_id, owned, "counted", difference)
+    return True
+
+
+def buy(connection: sqlite3.Connection, item_id: int, packs: int) -> bool:
+    """Add whole packs of a thing that arrived. False when it or its pack size is not known."""
+    found = item_by_id(connection, item_id)
+    if found is None or not found.owned.pack_size or found.owned.item.item not in UNITS:
+        return False
+    _move(connection, item_id, found.owned, "bought", packs * found.owned.pack_size)
+    return True
+
+
+def remove_item(connection: sqlite3.Connection, item_id: int) -> None:
+    """Remove a thing; what was used of it stays in the books."""
+    connection.execute("DELETE FROM kit WHERE id = ?", (item_id,))
+
+
+def take(
+    connection: sqlite3.Connection, takes: Sequence[Take], *, trail_id: int, visit_id: int,
+    body_id: int, at: str | None = None,
+) -> None:  # fmt: skip
+    """Take things for a step. A count that does not reach is first counted up, never below zero."""
+    for one in takes:
+        found = item_by_id(connection, one.kit_id)
+        if found is None:
+            continue
+        there = left(found.owned.item) or 0.0
+        if one.amount > there + 1e-9:
+            _move(connection, one.kit_id, found.owned, "counted", one.amount - there, at=at)
+        connection.execute(
+            "INSERT INTO stock_moves (kit_id, trail_id, visit_id, body_id, why, change, unit_price,"
+            " thing, at) VALUES (?, ?, ?, ?, 'used', ?, ?, ?, ?)",
+            (one.kit_id, trail_id, visit_id, body_id, -one.amount, unit_price(found.owned),
+             thing_words(found.owned.item), at or now()),
+        )  # fmt: skip
+
+
+def give_back(connection: sqlite3.Connection, trail_id: int) -> None:
+    """Undo what a step took: the step was not done, or is about to be written anew."""
+    connection.execute("DELETE FROM stock_moves WHERE trail_id = ?", (trail_id,))
+
+
+def moves_of(
+    connection: sqlite3.Connection, *, kit_id: int | None = None, visit_id: int | None = None,
+    count: int = 200,
+) -> list[Move]:  # fmt: skip
+    """Moves of a thing or of a visit, the newest first."""
+    column, value = ("kit_id", kit_id) if kit_id is not None else ("visit_id", visit_id)
+    rows = connection.execute(
+        f"SELECT * FROM stock_moves WHERE {column} = ? ORDER BY id DESC LIMIT ?", (value, count)
+    )
     return [
-        StoredItem(row["id"], KitItem.model_validate_json(row["item_json"]), row["note"])
+        Move(
+            row["kit_id"], row["trail_id"], row["why"], row["change"], row["unit_price"],
+            row["thing"], row["at"],
+        )
+        for row in rows
+    ]  # fmt: skip
+
+
+def spending(connection: sqlite3.Connection) -> list[Spending]:
+    """What each body used up in each year, the newest year first."""
+    rows = connection.execute(
+        "SELECT body_id, substr(at, 1, 4) AS year, count(DISTINCT visit_id) AS visits, "
+        "sum(-change * coalesce(unit_price, 0)) AS cost, sum(unit_price IS NULL) AS unpriced "
+        "FROM stock_moves WHERE why = 'used' GROUP BY body_id, year ORDER BY year DESC, cost DESC"
+    )
+    return [
+        Spending(row["body_id"], row["year"], row["visits"], row["cost"], row["unpriced"])
         for row in rows
     ]
 
 
-def add_item(connection: sqlite3.Connection, item: KitItem, note: str = "") -> int:
-    """Add a thing; gives its id."""
-    cursor = connection.execute(
-        "INSERT INTO kit (item_json, note) VALUES (?, ?)",
-        (item.model_dump_json(exclude_none=True), note),
+def _move(
+    connection: sqlite3.Connection, kit_id: int, owned: Owned, why: MoveWhy, change: float,
+    at: str | None = None,
+) -> None:  # fmt: skip
+    connection.execute(
+        "INSERT INTO stock_moves (kit_id, why, change, thing, at) VALUES (?, ?, ?, ?, ?)",
+        (kit_id, why, change, thing_words(owned.item), at or now()),
     )
-    assert cursor.lastrowid is not None
-    return cursor.lastrowid
 
 
-def change_item(connection: sqlite3.Connection, item_id: int, item: KitItem, note: str) -> bool:
-    """Write a thing anew; False when there is none of this id."""
-    cursor = connection.execute(
-        "UPDATE kit SET item_json = ?, note = ? WHERE id = ?",
-        (item.model_dump_json(exclude_none=True), note, item_id),
+def _set_suits(connection: sqlite3.Connection, kit_id: int, owned: Owned) -> None:
+    connection.execute("DELETE FROM kit_suits WHERE kit_id = ?", (kit_id,))
+    connection.executemany(
+        "INSERT INTO kit_suits (kit_id, body_id) SELECT ?, id FROM bodies WHERE id = ?",
+        [(kit_id, body_id) for body_id in owned.suits or ()],
     )
-    return cursor.rowcount > 0
-
-
-def remove_item(connection: sqlite3.Connection, item_id: int) -> None:
-    """Remove a thing."""
-    connection.execute("DELETE FROM kit WHERE id = ?", (item_id,))

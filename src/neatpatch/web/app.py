@@ -14,7 +14,14 @@ from neatpatch.images.limits import DEFAULT_LIMITS, Limits
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_setting
-from neatpatch.web import body_routes, looking_routes, problems, routes, visit_routes
+from neatpatch.web import (
+    body_routes,
+    kit_routes,
+    looking_routes,
+    problems,
+    routes,
+    visit_routes,
+)
 from neatpatch.web.guard import OriginGuard
 from neatpatch.web.jobs import DEMO_MADE, Runner
 from neatpatch.web.watch import Watcher
@@ -62,7 +69,7 @@ def create_app(
     )  # fmt: skip
     app.state.data, app.state.runner, app.state.limits = library, runner, limits
     problems.install(app)
-    for module in (body_routes, visit_routes, looking_routes, routes):
+    for module in (body_routes, kit_routes, visit_routes, looking_routes, routes):
         app.include_router(module.router)
     _serve_page(app, page)
     app.add_middleware(OriginGuard, hosts=hosts)

@@ -1,26 +1,23 @@
-"""Routes of bodies, kit and schools."""
+"""Routes of bodies."""
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, HTTPException, Query
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 
-from neatpatch.core.advice.facts import KitItem, Schools, ServiceFacts
+from neatpatch.core.guidance import loupe_words
 from neatpatch.core.visit import Body, Verdict
 from neatpatch.store import bench as bench_rows
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import visits as visit_rows
+from neatpatch.store.bookings import next_job_of
 from neatpatch.store.datafolder import Library
-from neatpatch.store.settings import put_setting
 from neatpatch.web.casework import (
-    SCHOOLS,
-    SERVICE,
     body_or_404,
-    usual_schools,
-    usual_service,
 )
 from neatpatch.web.deps import Shelf
 
@@ -64,28 +61,15 @@ class VisitRow(BaseModel):
 
 
 class BodyDetail(BaseModel):
-    """A body with its history."""
+    """A body with its history. ``loupe``: whether the loupe owned focuses on it, in words."""
 
     id: int
     body: Body
+    loupe: str
+    next_job_on: str | None
     virtual: bool
     open_visit_id: int | None
     visits: list[VisitRow]
-
-
-class KitEntry(BaseModel):
-    """A thing owned."""
-
-    id: int
-    item: KitItem
-    note: str
-
-
-class KitChange(BaseModel):
-    """A thing to add or to write anew."""
-
-    item: KitItem
-    note: str = Field(default="", max_length=200)
 
 
 @router.get("/bodies")
@@ -135,6 +119,8 @@ def _detail(library: Library, body_id: int, first: int = 0) -> BodyDetail:
         visits = visit_rows.visits_of(connection, body_id, first)
         return BodyDetail(
             id=body_id, body=stored.body,
+            loupe=loupe_words(stored.body, [k.owned.item for k in kit_rows.all_items(connection)]),
+            next_job_on=next_job_of(connection, body_id, date.today().isoformat()),
             virtual=bench_rows.bench_body(connection, body_id) is not None,
             open_visit_id=visit_rows.open_visit_of(connection, body_id),
             visits=[
@@ -173,65 +159,3 @@ def remove_body(body_id: int, library: Shelf) -> None:
     with library.database.write() as connection:
         body_or_404(connection, body_id)
         body_rows.remove_body(connection, body_id)
-
-
-@router.get("/kit")
-def kit(library: Shelf) -> list[KitEntry]:
-    """Everything owned."""
-    with library.database.read() as connection:
-        return [KitEntry(id=k.id, item=k.item, note=k.note) for k in kit_rows.all_items(connection)]
-
-
-@router.post("/kit", status_code=201)
-def add_kit(change: KitChange, library: Shelf) -> list[KitEntry]:
-    """Add a thing; gives the whole kit."""
-    with library.database.write() as connection:
-        kit_rows.add_item(connection, change.item, change.note)
-    return kit(library)
-
-
-@router.put("/kit/{item_id}")
-def change_kit(item_id: int, change: KitChange, library: Shelf) -> list[KitEntry]:
-    """Write a thing anew; gives the whole kit."""
-    with library.database.write() as connection:
-        if not kit_rows.change_item(connection, item_id, change.item, change.note):
-            raise HTTPException(404, "There is no such thing in the kit. It may have been removed.")
-    return kit(library)
-
-
-@router.delete("/kit/{item_id}")
-def remove_kit(item_id: int, library: Shelf) -> list[KitEntry]:
-    """Remove a thing; gives the whole kit."""
-    with library.database.write() as connection:
-        kit_rows.remove_item(connection, item_id)
-    return kit(library)
-
-
-@router.get("/schools")
-def schools(library: Shelf) -> Schools:
-    """The schools chosen for all visits."""
-    with library.database.read() as connection:
-        return usual_schools(connection)
-
-
-@router.put("/schools")
-def set_schools(chosen: Schools, library: Shelf) -> Schools:
-    """Choose schools for all visits."""
-    with library.database.write() as connection:
-        put_setting(connection, SCHOOLS, chosen.model_dump_json(exclude_none=True))
-    return chosen
-
-
-@router.get("/service")
-def service(library: Shelf) -> ServiceFacts:
-    """The owner's own service."""
-    with library.database.read() as connection:
-        return usual_service(connection)
-
-
-@router.put("/service")
-def set_service(facts: ServiceFacts, library: Shelf) -> ServiceFacts:
-    """Say how long a service takes and what a membership includes."""
-    with library.database.write() as connection:
-        put_setting(connection, SERVICE, facts.model_dump_json(exclude_none=True))
-    return facts

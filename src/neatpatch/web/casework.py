@@ -13,6 +13,7 @@ from neatpatch.core.advice import Advice, Facts, advise
 from neatpatch.core.advice.facts import Schools, ServiceFacts, Step
 from neatpatch.core.mapping import summarise
 from neatpatch.core.records import SpotMap
+from neatpatch.core.stock import for_body
 from neatpatch.core.visit import (
     Body,
     StepOutcome,
@@ -42,6 +43,7 @@ from neatpatch.web.models import Job, job_model
 
 SCHOOLS = "schools"
 SERVICE = "service"
+PRICES = "prices"
 WATCHED = "Watched folder"
 _MOST_DOTS = 80
 
@@ -66,10 +68,19 @@ class FrameOnTrail(BaseModel):
     members: int
 
 
+class Took(BaseModel):
+    """What a step took of one thing. ``kit_id`` is None once that was removed from the kit."""
+
+    kit_id: int | None
+    thing: str
+    amount: float
+
+
 class StepOnTrail(BaseModel):
     """A step of the trail and what it did."""
 
     step: Step
+    took: list[Took]
     use: StepUse
     against: str
     tested: bool
@@ -103,6 +114,8 @@ class VisitView(BaseModel):
     version: int
     opened_at: str
     closed_at: str | None
+    cost: float
+    unpriced: int
     trail: list[TrailItem]
     latest_frame_id: int | None
     advice: Advice
@@ -172,7 +185,10 @@ class Case:
         self.maps = {e.id: read_map(e.map_json, self.works_at) for e in self.entries}
         self.usual = usual_schools(connection)
         self.service = usual_service(connection)
-        self.kit = [stored.item for stored in kit_rows.all_items(connection)]
+        self.kit = for_body(
+            [k.owned for k in kit_rows.all_items(connection)], self.visit.body_id, date.today()
+        )
+        self.moves = kit_rows.moves_of(connection, visit_id=visit_id)
         self.virtual = bench_rows.bench_body(connection, self.visit.body_id) is not None
         self.jobs = [job_model(j) for j in job_rows.open_jobs_of_visit(connection, visit_id)]
         self.trail = self._trail()
@@ -234,6 +250,8 @@ class Case:
             conditions=v.conditions, schools=merged_schools(self.usual, v.conditions.schools),
             works_at=self.works_at, verdict=v.verdict, note=v.note, until=v.until,
             version=v.version, opened_at=v.opened_at, closed_at=v.closed_at,
+            cost=round(sum(-m.change * (m.unit_price or 0.0) for m in self.moves), 2),
+            unpriced=sum(1 for m in self.moves if m.unit_price is None),
             trail=[self._item(e) for e in self.entries],
             latest_frame_id=self.latest.frame_id if self.latest else None,
             advice=advise(self.facts()), jobs=self.jobs,
@@ -250,6 +268,11 @@ class Case:
         )
         step = TrailStep.model_validate({"id": entry.id, "step": entry.step}).step
         return StepOnTrail(
+            took=[
+                Took(kit_id=m.kit_id, thing=m.thing, amount=round(-m.change, 3))
+                for m in reversed(self.moves)
+                if m.trail_id == entry.id
+            ],
             step=step, use=entry.use, against=entry.against, tested=outcome.tested,
             result=outcome.result, sentence=step_sentence(step, outcome),
         )  # fmt: skip

@@ -2,32 +2,30 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 import logging
 import multiprocessing
 import sqlite3
 import threading
 import time
-from datetime import datetime
+from datetime import date, datetime
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
-from pathlib import Path
 
 from neatpatch import __version__
 from neatpatch.core.mapping import DEFAULT_WORKS_AT
 from neatpatch.demo.archive import DemoFrame
-from neatpatch.demo.visits import DEMO_KIT, DemoVisit
+from neatpatch.demo.visits import DemoVisit
 from neatpatch.store import bench as bench_rows
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
-from neatpatch.store import kit as kit_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import JobState, StoredJob
 from neatpatch.store.settings import put_setting
-from neatpatch.web.casework import after_map, recount
+from neatpatch.web.casework import after_map
+from neatpatch.web.demo_intake import take_in_demo_frame, take_in_demo_visit
 from neatpatch.web.worker import DemoTask, Ended, Mapped, MapTask, Progress, ShootTask, work
 
 DEMO_MADE = "demo_made"
@@ -132,7 +130,7 @@ class Runner:
 
     def _task(self, job: StoredJob) -> object | None:
         if job.kind == "demo":
-            return DemoTask()
+            return DemoTask(date.fromisoformat(job.created_at[:10]))
         with self._library.database.read() as connection:
             if job.kind == "shoot":
                 return shoot_task(connection, job)
@@ -172,7 +170,7 @@ class Runner:
             pipe.send("taken")
             self.nudge()
         elif isinstance(message, DemoVisit):
-            take_in_demo_visit(self._library, message)
+            take_in_demo_visit(self._library, message, date.fromisoformat(job.created_at[:10]))
             pipe.send("taken")
             self.nudge()
 
@@ -263,54 +261,3 @@ def sensor_of_body(connection: sqlite3.Connection, frame_id: int) -> tuple[float
         if body is not None:
             return body.body.sensor_mm
     return None
-
-
-def take_in_demo_visit(library: Library, message: DemoVisit) -> None:
-    """Add one visit of the made-up archive, its frames, its body and, once, its kit."""
-    frames = [take_in_demo_frame(library, e) for e in message.entries if isinstance(e, DemoFrame)]
-    with library.database.write() as connection:
-        body_id = _demo_body(connection, message)
-        known = {v.opened_at for v in visit_rows.visits_of(connection, body_id, count=200)}
-        if message.opened_at in known:
-            return
-        visit_id = visit_rows.open_visit(connection, body_id, message.conditions, message.opened_at)
-        waiting = iter(frames)
-        for entry in message.entries:
-            if isinstance(entry, DemoFrame):
-                visit_rows.add_frame_entry(connection, visit_id, next(waiting), entry.at)
-            else:
-                visit_rows.add_step_entry(connection, visit_id, entry.step, entry.use, at=entry.at)
-        if message.verdict is not None:
-            visit_rows.close_visit(
-                connection, visit_id, message.verdict, message.note, None, message.closed_at
-            )
-        bench = bench_rows.BenchBody(message.body.camera, message.dust_left, 50)
-        bench_rows.put_bench_body(connection, body_id, bench)
-        recount(connection, visit_id)
-
-
-def _demo_body(connection: sqlite3.Connection, message: DemoVisit) -> int:
-    if not kit_rows.all_items(connection):
-        for item, note in DEMO_KIT:
-            kit_rows.add_item(connection, item, note)
-    name = message.body.body.name
-    listed, _ = body_rows.list_bodies(connection, count=200, words=name)
-    found = next((b.stored.id for b in listed if b.stored.body.name == name), None)
-    return found or body_rows.add_body(connection, message.body.body, "demo")
-
-
-def take_in_demo_frame(library: Library, message: DemoFrame) -> int:
-    """Add one demo frame to the library and queue its map; gives its id."""
-    data = message.path.read_bytes()
-    sha256 = hashlib.sha256(data).hexdigest()
-    arrived = library.originals.incoming / f"demo-{sha256[:12]}"
-    Path(arrived).write_bytes(data)
-    library.originals.keep(arrived, sha256)
-    with library.database.write() as connection:
-        frame_id, new = frame_rows.add_frame(
-            connection, sha256=sha256, size=len(data), name=message.name, source="demo",
-            note=message.note, sensor_mm=message.sensor_mm,
-        )  # fmt: skip
-        if new:
-            job_rows.add_job(connection, "map", message.name, frame_id)
-        return frame_id

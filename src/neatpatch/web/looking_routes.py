@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Annotated
+from typing import Annotated, cast, get_args
 
 from fastapi import APIRouter, HTTPException, Query
 from pydantic import BaseModel
 
 from neatpatch.core.advice import advise
-from neatpatch.core.advice.records import Caution, Decision
+from neatpatch.core.advice.facts import Facts
+from neatpatch.core.advice.records import OPENS, Caution, Decision
+from neatpatch.core.advice.situation import Situation
 from neatpatch.core.comparing import Comparison, compare
 from neatpatch.core.geometry import (
     POSE_SENTENCES,
@@ -20,19 +22,23 @@ from neatpatch.core.geometry import (
     mount_matrix,
     mount_size,
 )
-from neatpatch.core.guidance import Instruction, guidance
-from neatpatch.core.hand_plan import HandPlan, hand_plan
-from neatpatch.core.planners.dry import DryPlan, FluidKind, plan_drying
+from neatpatch.core.guidance import Instruction, Setting, guidance
+from neatpatch.core.hand_plan import Bench, HandPlan, hand_plan
+from neatpatch.core.mapping import DEFAULT_WORKS_AT
+from neatpatch.core.planners.dry import DryPlan, Film, plan_drying
 from neatpatch.core.planners.loupe import LoupePlan, plan_loupe
-from neatpatch.core.planners.shoot import ShootPlan, plan_shoot
-from neatpatch.core.records import Spot, SpotMap
-from neatpatch.core.visit import merged_schools, relevant_spots
+from neatpatch.core.planners.power import PowerPlan, plan_power
+from neatpatch.core.planners.shoot import ShootPlan, plan_shoot, trial_of
+from neatpatch.core.records import FluidKind, Spot, SpotMap
+from neatpatch.core.visit import relevant_spots
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Library
+from neatpatch.store.settings import get_setting
 from neatpatch.web.casework import Case, read_map
 from neatpatch.web.deps import Shelf
 
 router = APIRouter(prefix="/api")
+HAND = "hand"
 _SIZE_BANDS_UM = (20, 50, 100)
 
 
@@ -57,6 +63,7 @@ class Guide(BaseModel):
     cautions: list[Caution]
     mount: MountView | None
     plan: HandPlan
+    power: PowerPlan | None
     frame_id: int | None
 
 
@@ -77,21 +84,43 @@ def guide(visit_id: int, step: Decision, library: Shelf, pose: Pose = "top_away"
     """Instructions for a step, one at a time, for this body and its map."""
     with library.database.read() as connection:
         case = Case(connection, visit_id)
-    advice = advise(case.facts())
+        hand = get_setting(connection, HAND)
+    facts = case.facts()
+    advice = advise(facts)
     found = case.latest_map()
     seen = _mount(found, case.works_at, pose, case.body.access != "digital_back") if found else None
-    f_number = found.frames[0].f_number if found else None
-    schools = merged_schools(case.usual, case.visit.conditions.schools)
     plan = HandPlan()
     if found is not None and found.frames[0].sensor_mm is not None:
-        spots = relevant_spots(found, case.works_at)
-        plan = hand_plan(step, spots, found.frames[0].sensor_mm, case.kit, schools, pose)
-    told = guidance(step, case.body, seen.aims if seen else (), f_number, plan)
+        bench = Bench(
+            sensor_mm=found.frames[0].sensor_mm, kit=case.kit, schools=facts.schools, pose=pose,
+            hand="left" if hand == "left" else "right", chamber_mm=case.body.chamber_mm,
+            fluid=_fluid(facts),
+        )  # fmt: skip
+        plan = hand_plan(step, relevant_spots(found, case.works_at), bench)
+    setting = Setting(
+        body=case.body, aims=seen.aims if seen else (), plan=plan, power=_power(case, step),
+        kit=case.kit, recipe=found.frames[0] if found else None,
+    )  # fmt: skip
     return Guide(
         step=step, title=advice.title if advice.decision == step else "", mount=seen,
-        instructions=list(told), plan=plan, frame_id=case.latest.frame_id if case.latest else None,
+        instructions=list(guidance(step, setting)), plan=plan, power=setting.power,
+        frame_id=case.latest.frame_id if case.latest else None,
         cautions=list(advice.cautions) if advice.decision == step else [],
     )  # fmt: skip
+
+
+def _fluid(facts: Facts) -> FluidKind | None:
+    """Kind of the fluid owned that suits the stain best; None where none does."""
+    kinds = [k.kind for k in Situation(facts).fluids if k.kind in get_args(FluidKind)]
+    return cast(FluidKind, kinds[0]) if kinds else None
+
+
+def _power(case: Case, step: Decision) -> PowerPlan | None:
+    """How long the lock-up lasts; None for bodies and steps without one."""
+    if case.body.access != "mirror" or step not in OPENS:
+        return None
+    now = case.visit.conditions
+    return plan_power(case.body.lockup_minutes, now.battery_percent, now.mains)
 
 
 def _mount(found: SpotMap, works_at: float, pose: Pose, grip: bool) -> MountView | None:
@@ -182,10 +211,16 @@ def _tally(
 
 @router.get("/plans/shoot")
 def shoot_recipe(
-    focal_mm: float = 85.0, smallest_f: float | None = None, ev100: float | None = None
-) -> ShootPlan:
-    """The recipe of the test frame for a lens and a light."""
-    return plan_shoot(focal_mm, smallest_f, ev100)
+    library: Shelf, focal_mm: float = 85.0, smallest_f: float | None = None,
+    ev100: float | None = None, trial_frame_id: int | None = None,
+) -> ShootPlan:  # fmt: skip
+    """The recipe of the test frame for a lens and a light, or from a trial frame's exposure."""
+    trial = None
+    if trial_frame_id is not None:
+        trial = trial_of(_map(library, trial_frame_id, DEFAULT_WORKS_AT))
+        if trial is None:
+            raise HTTPException(409, "That frame does not tell its exposure. Shoot another trial.")
+    return plan_shoot(focal_mm, smallest_f, ev100, trial)
 
 
 @router.get("/plans/loupe")
@@ -194,7 +229,20 @@ def loupe(flange_mm: float, low_mm: float, high_mm: float) -> LoupePlan:
     return plan_loupe(flange_mm, (low_mm, high_mm))
 
 
+@router.get("/plans/power")
+def power(
+    lockup_minutes: float | None = None, battery_percent: float | None = None, mains: bool = False
+) -> PowerPlan:
+    """How long a mirror lock-up may stay open on this battery."""
+    return plan_power(lockup_minutes, battery_percent, mains)
+
+
 @router.get("/plans/drying")
-def drying(temperature: float, humidity: float, fluid: FluidKind = "mild") -> DryPlan:
-    """How fast a film of fluid dries in this room."""
-    return plan_drying(temperature, humidity, fluid)
+def drying(
+    temperature: float, humidity: float, fluid: FluidKind = "mild", camera_c: float | None = None,
+    thin_um: float = Film.thickness_um[0], thick_um: float = Film.thickness_um[1],
+    still_m_s: float = Film.air_m_s[0], moving_m_s: float = Film.air_m_s[1],
+) -> DryPlan:  # fmt: skip
+    """How fast a film of fluid dries in this room, and how a cold camera warms up in it."""
+    film = Film(thickness_um=(thin_um, thick_um), air_m_s=(still_m_s, moving_m_s))
+    return plan_drying(temperature, humidity, fluid, film, camera_c)

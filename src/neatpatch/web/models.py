@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from neatpatch.core.mapping import summarise
+from neatpatch.core.planners.swab import Hand
 from neatpatch.core.records import SpotMap
 from neatpatch.store.frames import StoredFrame
 from neatpatch.store.jobs import StoredJob
@@ -74,9 +75,19 @@ class Accepted(BaseModel):
 
 
 class Settings(BaseModel):
-    """What this installation remembers: the smallest aperture its owner works at."""
+    """What this installation remembers: smallest aperture worked at, units, the hand that works."""
 
     works_at: float = Field(ge=1, le=64)
+    units: Literal["metric", "inch"] = "metric"
+    hand: Hand = "right"
+
+
+class SettingsChange(BaseModel):
+    """Settings to change; None leaves one as it is."""
+
+    works_at: float | None = Field(default=None, ge=1, le=64)
+    units: Literal["metric", "inch"] | None = None
+    hand: Hand | None = None
 
 
 class SensorSize(BaseModel):

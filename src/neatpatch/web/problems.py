@@ -26,9 +26,17 @@ class Problem(BaseModel):
     detail: str
 
 
-def problem(status: int, detail: str) -> JSONResponse:
+class Question(HTTPException):
+    """Not done yet: it needs an answer first. ``kind`` tells the page which question it is."""
+
+    def __init__(self, kind: str, detail: str) -> None:
+        super().__init__(409, detail)
+        self.kind = kind
+
+
+def problem(status: int, detail: str, kind: str = "about:blank") -> JSONResponse:
     """A problem document as a response."""
-    body = Problem(title=HTTPStatus(status).phrase, status=status, detail=detail)
+    body = Problem(type=kind, title=HTTPStatus(status).phrase, status=status, detail=detail)
     return JSONResponse(body.model_dump(), status, media_type=MEDIA_TYPE)
 
 
@@ -37,13 +45,15 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def on_http(_request: Request, error: HTTPException) -> JSONResponse:
-        return problem(error.status_code, str(error.detail))
+        kind = error.kind if isinstance(error, Question) else "about:blank"
+        return problem(error.status_code, str(error.detail), kind)
 
     @app.exception_handler(RequestValidationError)
     async def on_validation(_request: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         where = ".".join(str(p) for p in first["loc"] if p not in ("body", "query", "path"))
-        return problem(422, f"{where or 'The request'}: {first['msg']}.")
+        said = first["msg"].removeprefix("Value error, ").rstrip(".")
+        return problem(422, f"{where or 'The request'}: {said}.")
 
     @app.exception_handler(NeatPatchError)
     async def on_known(_request: Request, error: NeatPatchError) -> JSONResponse:

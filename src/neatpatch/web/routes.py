@@ -35,6 +35,7 @@ from neatpatch.web.models import (
     SensorSize,
     Series,
     Settings,
+    SettingsChange,
     job_model,
     listing,
     map_of,
@@ -76,15 +77,20 @@ def health() -> Health:
 @router.get("/settings")
 def settings(library: Shelf) -> Settings:
     """What is remembered."""
-    return Settings(works_at=_works_at(library))
+    with library.database.read() as connection:
+        kept = {key: get_setting(connection, key) for key in Settings.model_fields}
+    return Settings.model_validate(
+        {"works_at": DEFAULT_WORKS_AT, **{k: v for k, v in kept.items() if v is not None}}
+    )
 
 
 @router.put("/settings")
-def set_settings(wanted: Settings, library: Shelf) -> Settings:
-    """Remember the smallest aperture worked at."""
+def set_settings(wanted: SettingsChange, library: Shelf) -> Settings:
+    """Remember what is given."""
     with library.database.write() as connection:
-        put_setting(connection, WORKS_AT, str(wanted.works_at))
-    return wanted
+        for key, value in wanted.model_dump(exclude_none=True).items():
+            put_setting(connection, key, str(value))
+    return settings(library)
 
 
 @router.get("/frames")

@@ -16,7 +16,7 @@ from pydantic import BaseModel, Field
 from neatpatch.core.advice import advise
 from neatpatch.core.advice.facts import Step
 from neatpatch.core.advice.records import Barred
-from neatpatch.core.stock import after_step
+from neatpatch.core.stock import Take
 from neatpatch.core.virtual_camera.bench import Handling, perform
 from neatpatch.core.visit import (
     StepUse,
@@ -30,6 +30,7 @@ from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import visits as visit_rows
+from neatpatch.store.bookings import next_job_of
 from neatpatch.store.datafolder import Library
 from neatpatch.web.casework import (
     Case,
@@ -41,6 +42,7 @@ from neatpatch.web.casework import (
 )
 from neatpatch.web.deps import Jobs, Shelf
 from neatpatch.web.models import Job, job_model
+from neatpatch.web.stocking import correct_step, log_step
 
 router = APIRouter(prefix="/api")
 _POLL_S = 0.25
@@ -68,12 +70,32 @@ class OpenVisit(BaseModel):
     last_relevant: int | None
 
 
+class Named(BaseModel):
+    """So much of one thing of the kit."""
+
+    kit_id: int
+    amount: float = Field(ge=0, le=10_000)
+
+
 class NewStep(BaseModel):
-    """A step that was done. ``against``: why, when it is not what was advised."""
+    """A step that was done. ``against``: why, when it is not what was advised.
+
+    ``taken``: what it used of the kit, else the usual. ``recount``: there was more than counted.
+    """
 
     step: Step
     use: StepUse = StepUse()
     against: str = Field(default="", max_length=400)
+    taken: list[Named] | None = Field(default=None, max_length=20)
+    recount: bool = False
+
+
+class Correction(BaseModel):
+    """What a step really used, counted and of the kit."""
+
+    use: StepUse
+    taken: list[Named] | None = Field(default=None, max_length=20)
+    recount: bool = False
 
 
 class ExistingFrame(BaseModel):
@@ -133,9 +155,11 @@ def begin(wanted: NewVisit, library: Shelf) -> VisitView:
             raise HTTPException(409, f"{body.body.name} has an open visit. Go on with that one.")
         if wanted.frame_id is not None and not frame_rows.frame_by_id(connection, wanted.frame_id):
             raise HTTPException(404, "There is no such frame. It may have been removed.")
-        visit_id = visit_rows.open_visit(
-            connection, wanted.body_id, wanted.conditions or VisitConditions()
-        )
+        conditions = wanted.conditions or VisitConditions()
+        if conditions.job_on is None:
+            job_on = next_job_of(connection, wanted.body_id, date.today().isoformat())
+            conditions = conditions.model_copy(update={"job_on": job_on})
+        visit_id = visit_rows.open_visit(connection, wanted.body_id, conditions)
         if wanted.frame_id is not None:
             visit_rows.add_frame_entry(connection, visit_id, wanted.frame_id)
         recount(connection, visit_id)
@@ -181,21 +205,34 @@ def accept(visit_id: int, entry_id: int, library: Shelf) -> VisitView:
 
 @router.delete("/visits/{visit_id}/trail/{entry_id}")
 def remove_entry(visit_id: int, entry_id: int, library: Shelf) -> VisitView:
-    """Take an entry off the trail. A frame stays in the archive."""
+    """Take an entry off the trail. A frame stays in the archive; a step's things go back."""
     require_open(library, visit_id)
     with library.database.write() as connection:
+        if any(e.id == entry_id for e in visit_rows.trail_of(connection, visit_id)):
+            kit_rows.give_back(connection, entry_id)
         visit_rows.remove_entry(connection, visit_id, entry_id)
         recount(connection, visit_id)
     return _view(library, visit_id)
 
 
 @router.put("/visits/{visit_id}/trail/{entry_id}/use")
-def correct_use(visit_id: int, entry_id: int, use: StepUse, library: Shelf) -> VisitView:
-    """Correct what a step used."""
+def correct_use(visit_id: int, entry_id: int, right: Correction, library: Shelf) -> VisitView:
+    """Correct what a step used; the kit is put right with it."""
     require_open(library, visit_id)
     with library.database.write() as connection:
-        visit_rows.change_use(connection, visit_id, entry_id, use)
+        case = Case(connection, visit_id)
+        entry = next((e for e in case.trail if e.id == entry_id), None)
+        if not isinstance(entry, TrailStep):
+            raise HTTPException(404, "There is no such step on this trail. Was it undone?")
+        correct_step(
+            connection, visit_id, entry_id, case.visit.body_id, case.body, entry.step, right.use,
+            taken=_takes(right.taken), recount=right.recount,
+        )  # fmt: skip
     return _view(library, visit_id)
+
+
+def _takes(named: list[Named] | None) -> list[Take] | None:
+    return None if named is None else [Take(n.kit_id, n.amount) for n in named]
 
 
 @router.get("/visits/{visit_id}/hazards")
@@ -218,17 +255,12 @@ def add_step(visit_id: int, done: NewStep, library: Shelf) -> VisitView:
             raise HTTPException(
                 409, f"{barred.text} Give the reason if it was, or shall be, done all the same."
             )
-        visit_rows.add_step_entry(connection, visit_id, done.step, done.use, done.against.strip())
-        _take_from_stock(connection, done, min(case.body.sensor_mm))
+        log_step(
+            connection, visit_id, case.visit.body_id, case.body, done.step, done.use,
+            against=done.against.strip(), taken=_takes(done.taken), recount=done.recount,
+        )  # fmt: skip
         _on_virtual_body(connection, case, done)
     return _view(library, visit_id)
-
-
-def _take_from_stock(connection: sqlite3.Connection, done: NewStep, short_side_mm: float) -> None:
-    stored = kit_rows.all_items(connection)
-    kit = [k.item for k in stored]
-    for place, item in after_step(kit, done.step, done.use, short_side_mm):
-        kit_rows.change_item(connection, stored[place].id, item, stored[place].note)
 
 
 def _on_virtual_body(connection: sqlite3.Connection, case: Case, done: NewStep) -> None:

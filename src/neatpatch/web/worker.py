@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Literal
@@ -32,7 +33,9 @@ class MapTask:
 
 @dataclass(frozen=True)
 class DemoTask:
-    """Shoot the demo archive's frames with the virtual camera."""
+    """Shoot the demo archive's frames with the virtual camera; its year ends on ``today``."""
+
+    today: date
 
 
 @dataclass(frozen=True)
@@ -88,7 +91,7 @@ def _run(task: object, emit: Emit, answer: Callable[[], object]) -> Ended:
         if isinstance(task, MapTask):
             run_map(task, emit)
         elif isinstance(task, DemoTask):
-            run_demo(emit, answer)
+            run_demo(task, emit, answer)
         elif isinstance(task, ShootTask):
             run_shoot(task, emit, answer)
         return Ended("done")
@@ -122,7 +125,7 @@ def run_map(task: MapTask, emit: Emit) -> None:
     emit(Mapped(spot_map.model_dump_json()))
 
 
-def run_demo(emit: Emit, answer: Callable[[], object]) -> None:
+def run_demo(task: DemoTask, emit: Emit, answer: Callable[[], object]) -> None:
     """Shoot the demo frames one by one, waiting after each until it has been taken in."""
     with tempfile.TemporaryDirectory(prefix="neatpatch-demo-") as folder:
         for share, frame in shoot_frames(Path(folder)):
@@ -130,7 +133,7 @@ def run_demo(emit: Emit, answer: Callable[[], object]) -> None:
                 emit(frame)
                 answer()
             emit(Progress(0.3 * share, "shooting the demo frames"))
-        for share, visit in live_through(Path(folder)):
+        for share, visit in live_through(Path(folder), task.today):
             if visit is not None:
                 emit(visit)
                 answer()

@@ -171,3 +171,11 @@ def test_unknown_fields_are_refused_by_name() -> None:
 def test_the_page_of_rules_is_written_from_the_rules() -> None:
     page = (ROOT / "docs" / "judgement.md").read_text("utf-8")
     assert page == judgement_text(), "run 'make judgement'"
+
+
+def test_a_camera_from_the_cold_waits_before_it_is_opened() -> None:
+    advice = judged(camera={"temperature_c": 2})
+    assert advice.decision == "prepare"
+    assert any("warmed up" in need for need in advice.needs)
+    assert "moisture" in codes(advice)
+    assert judged(camera={"temperature_c": 18}).decision != "prepare"

@@ -37,7 +37,8 @@ CAMERAS = st.fixed_dictionaries(
         "hold_rule": maybe(pick(Power)), "power": maybe(pick(Power)),
         "battery_percent": maybe(st.sampled_from([0, 55, 99, 100])), "mains": maybe(st.booleans()),
         "mirror_up": maybe(st.booleans()), "self_clean": maybe(st.booleans()),
-        "filter_removed": maybe(st.booleans()), "under_guarantee": maybe(st.booleans()),
+        "filter_removed": maybe(st.booleans()),
+        "temperature_c": maybe(st.sampled_from([-10, 5, 20])), "under_guarantee": maybe(st.booleans()),
         "sensor_mm": maybe(st.sampled_from([(36.0, 24.0), (23.5, 15.6), (6.2, 4.6)])),
     }
 )  # fmt: skip

@@ -90,7 +90,7 @@ export interface paths {
         get?: never;
         /**
          * Change Kit
-         * @description Write a thing anew; gives the whole kit.
+         * @description Write a thing anew; another count is kept as counted. Gives the whole kit.
          */
         put: operations["change_kit_api_kit__item_id__put"];
         post?: never;
@@ -99,6 +99,46 @@ export interface paths {
          * @description Remove a thing; gives the whole kit.
          */
         delete: operations["remove_kit_api_kit__item_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/{item_id}/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Packs Arrived
+         * @description Whole packs arrived; gives the whole kit.
+         */
+        post: operations["packs_arrived_api_kit__item_id__packs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/{item_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Moves
+         * @description Where a thing's stock went, the newest first.
+         */
+        get: operations["moves_api_kit__item_id__moves_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -147,6 +187,116 @@ export interface paths {
         put: operations["set_service_api_service_put"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Prices
+         * @description What a service and a membership charge, and the currency.
+         */
+        get: operations["prices_api_prices_get"];
+        /**
+         * Set Prices
+         * @description Say what a service and a membership charge.
+         */
+        put: operations["set_prices_api_prices_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Costs
+         * @description What was used up by body and year; one clean of a body by each school; own or service.
+         *
+         *     ``school``: by which one owns cleans, else the first of the order chosen for all visits.
+         */
+        get: operations["costs_api_costs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readiness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready
+         * @description Booked jobs from today on: bodies, kit, time, and one list to buy.
+         */
+        get: operations["ready_api_readiness_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bookings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Book
+         * @description Book a job; gives the readiness for all.
+         */
+        post: operations["book_api_bookings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bookings/{booking_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Booking
+         * @description Write a job anew; gives the readiness for all.
+         */
+        put: operations["change_booking_api_bookings__booking_id__put"];
+        post?: never;
+        /**
+         * Cancel Booking
+         * @description Take a job out of the calendar; gives the readiness for all.
+         */
+        delete: operations["cancel_booking_api_bookings__booking_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -268,7 +418,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Entry
-         * @description Take an entry off the trail. A frame stays in the archive.
+         * @description Take an entry off the trail. A frame stays in the archive; a step's things go back.
          */
         delete: operations["remove_entry_api_visits__visit_id__trail__entry_id__delete"];
         options?: never;
@@ -286,7 +436,7 @@ export interface paths {
         get?: never;
         /**
          * Correct Use
-         * @description Correct what a step used.
+         * @description Correct what a step used; the kit is put right with it.
          */
         put: operations["correct_use_api_visits__visit_id__trail__entry_id__use_put"];
         post?: never;
@@ -465,7 +615,7 @@ export interface paths {
         };
         /**
          * Shoot Recipe
-         * @description The recipe of the test frame for a lens and a light.
+         * @description The recipe of the test frame for a lens and a light, or from a trial frame's exposure.
          */
         get: operations["shoot_recipe_api_plans_shoot_get"];
         put?: never;
@@ -496,6 +646,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/power": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Power
+         * @description How long a mirror lock-up may stay open on this battery.
+         */
+        get: operations["power_api_plans_power_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/drying": {
         parameters: {
             query?: never;
@@ -505,7 +675,7 @@ export interface paths {
         };
         /**
          * Drying
-         * @description How fast a film of fluid dries in this room.
+         * @description How fast a film of fluid dries in this room, and how a cold camera warms up in it.
          */
         get: operations["drying_api_plans_drying_get"];
         put?: never;
@@ -550,7 +720,7 @@ export interface paths {
         get: operations["settings_api_settings_get"];
         /**
          * Set Settings
-         * @description Remember the smallest aperture worked at.
+         * @description Remember what is given.
          */
         put: operations["set_settings_api_settings_put"];
         post?: never;
@@ -835,6 +1005,11 @@ export interface components {
             spots: string[];
             /** Words */
             words: string;
+            /**
+             * Come From
+             * @default
+             */
+            come_from: string;
         };
         /**
          * AlignmentRecord
@@ -889,6 +1064,10 @@ export interface components {
         /**
          * Body
          * @description A camera body as its owner describes it; pitch and stack height are learned from frames.
+         *
+         *     ``lockup_minutes``: how long a full battery holds the mirror up, by the owner's own note.
+         *     ``chamber_mm``: distance of the chamber's walls across a swab. The lens is the one its test
+         *     frames are shot with.
          */
         Body: {
             /** Name */
@@ -942,6 +1121,14 @@ export interface components {
              * @default
              */
             lockup_note: string;
+            /** Lockup Minutes */
+            lockup_minutes?: number | null;
+            /** Chamber Mm */
+            chamber_mm?: number | null;
+            /** Lens Focal Mm */
+            lens_focal_mm?: number | null;
+            /** Lens Smallest F */
+            lens_smallest_f?: number | null;
             /** Pitch Um */
             pitch_um?: number | null;
             /** Stack Mm */
@@ -949,12 +1136,16 @@ export interface components {
         };
         /**
          * BodyDetail
-         * @description A body with its history.
+         * @description A body with its history. ``loupe``: whether the loupe owned focuses on it, in words.
          */
         BodyDetail: {
             /** Id */
             id: number;
             body: components["schemas"]["Body"];
+            /** Loupe */
+            loupe: string;
+            /** Next Job On */
+            next_job_on: string | null;
             /** Virtual */
             virtual: boolean;
             /** Open Visit Id */
@@ -971,6 +1162,25 @@ export interface components {
             bodies: components["schemas"]["BodyView"][];
             /** Total */
             total: number;
+        };
+        /**
+         * BodyReady
+         * @description Whether a body is ready for a job, and what to do.
+         */
+        BodyReady: {
+            /** Body Id */
+            body_id: number;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "ready" | "later" | "look" | "busy" | "clean";
+            /** Words */
+            words: string;
+            /** Open Visit Id */
+            open_visit_id: number | null;
         };
         /**
          * BodyView
@@ -994,6 +1204,47 @@ export interface components {
             last_verdict: string | null;
             /** Last Relevant */
             last_relevant: number | null;
+        };
+        /**
+         * BodyYear
+         * @description What a body used up in a year. ``unpriced``: uses whose price is not known.
+         */
+        BodyYear: {
+            /** Body */
+            body: string;
+            /** Year */
+            year: string;
+            /** Cleans */
+            cleans: number;
+            /** Cost */
+            cost: number;
+            /** Unpriced */
+            unpriced: number;
+        };
+        /**
+         * BookedJob
+         * @description A job in the calendar with the bodies it needs.
+         */
+        BookedJob: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /** Name */
+            name: string;
+            /** Starts On */
+            starts_on: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Body Ids
+             * @default []
+             */
+            body_ids: number[];
         };
         /**
          * Caution
@@ -1135,8 +1386,54 @@ export interface components {
             unseen: number;
         };
         /**
+         * Correction
+         * @description What a step really used, counted and of the kit.
+         */
+        Correction: {
+            use: components["schemas"]["StepUse"];
+            /** Taken */
+            taken?: components["schemas"]["Named"][] | null;
+            /**
+             * Recount
+             * @default false
+             */
+            recount: boolean;
+        };
+        /**
+         * Costs
+         * @description Money: by body and year, one clean by each school, own kit against a service.
+         */
+        Costs: {
+            prices: components["schemas"]["Prices"];
+            /** By Year */
+            by_year: components["schemas"]["BodyYear"][];
+            /** Body */
+            body: string | null;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "lift" | "dry_swab" | "wet_swab" | "dry_wet_dry";
+            /** Schools */
+            schools: components["schemas"]["SchoolCost"][];
+            against: components["schemas"]["OwnOrService"];
+        };
+        /**
+         * Drops
+         * @description Drops of fluid on one swab.
+         */
+        Drops: {
+            /** Least */
+            least: number;
+            /** Usual */
+            usual: number;
+            /** Most */
+            most: number;
+        };
+        /**
          * DryPlan
-         * @description ``relative_rate``: against 20 °C and 45 % with the same fluid.
+         * @description ``relative_rate``: against 20 °C and 45 % with the same fluid. ``camera``: how it warms up,
+         *     None while its temperature is not known.
          */
         DryPlan: {
             /** Relative Rate */
@@ -1153,6 +1450,7 @@ export interface components {
             why: string;
             /** Assumed */
             assumed: string;
+            camera?: components["schemas"]["Warming"] | null;
         };
         /**
          * ExistingFrame
@@ -1305,12 +1603,16 @@ export interface components {
             cautions: components["schemas"]["Caution"][];
             mount: components["schemas"]["MountView"] | null;
             plan: components["schemas"]["HandPlan"];
+            power: components["schemas"]["PowerPlan"] | null;
             /** Frame Id */
             frame_id: number | null;
         };
         /**
          * HandPlan
          * @description What to do where. ``note``: what is missing for a plan, or to be known about it.
+         *
+         *     ``swabs``, ``drops``, ``patches`` and ``sheets``: what it takes. ``corner``: spots at an edge,
+         *     which a swab's end may leave behind.
          */
         HandPlan: {
             /**
@@ -1328,6 +1630,18 @@ export interface components {
              * @default
              */
             note: string;
+            /** Swabs */
+            swabs?: number | null;
+            drops?: components["schemas"]["Drops"] | null;
+            /** Patches */
+            patches?: number | null;
+            /** Sheets */
+            sheets?: number | null;
+            /**
+             * Corner
+             * @default []
+             */
+            corner: string[];
         };
         /**
          * Hazard
@@ -1417,32 +1731,49 @@ export interface components {
             error: string | null;
         };
         /**
-         * KitChange
-         * @description A thing to add or to write anew.
+         * JobReady
+         * @description One job: its bodies, its kit, and whether a service still fits. ``days``: until it.
          */
-        KitChange: {
-            item: components["schemas"]["KitItem"];
+        JobReady: {
+            job: components["schemas"]["BookedJob"];
+            /** Days */
+            days: number;
             /**
-             * Note
-             * @default
+             * State
+             * @enum {string}
              */
-            note: string;
+            state: "ready" | "later" | "act" | "late";
+            /** Bodies */
+            bodies: components["schemas"]["BodyReady"][];
+            /** Kit */
+            kit: components["schemas"]["KitReady"][];
+            /** Service */
+            service: string;
+            /** Service Fits */
+            service_fits: boolean | null;
         };
         /**
          * KitEntry
-         * @description A thing owned.
+         * @description A thing owned: what is left of it and in which unit, price of one, past its day.
          */
         KitEntry: {
             /** Id */
             id: number;
-            item: components["schemas"]["KitItem"];
-            /** Note */
-            note: string;
+            owned: components["schemas"]["Owned"];
+            /** Left */
+            left: number | null;
+            /** Unit */
+            unit: ("piece" | "patch" | "ml") | null;
+            /** Unit Price */
+            unit_price: number | null;
+            /** Expired */
+            expired: boolean;
         };
         /**
          * KitItem
          * @description One thing owned. ``matched_coating``: the stick suits this maker's coating; ``for_sensor``:
-         *     it was made for sensors.
+         *     it was made for sensors; ``suits_body``: by its owner's own entry; ``focus_mm``: how far below
+         *     its foot a loupe focuses, least and most.
          */
         KitItem: {
             /**
@@ -1483,6 +1814,36 @@ export interface components {
             ] | null;
             /** For Sensor */
             for_sensor?: boolean | null;
+            /** Suits Body */
+            suits_body?: boolean | null;
+            /** Patches Per Sheet */
+            patches_per_sheet?: number | null;
+            /** Focus Mm */
+            focus_mm?: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * KitReady
+         * @description One thing the ladder needs: how much, and how much is there on that day.
+         *
+         *     ``there`` is None for a thing that is owned and not counted.
+         */
+        KitReady: {
+            /** Thing */
+            thing: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "piece" | "patch" | "ml" | "one";
+            /** Needed */
+            needed: number;
+            /** There */
+            there: number | null;
+            /** Enough */
+            enough: boolean;
         };
         /**
          * Laid
@@ -1564,8 +1925,20 @@ export interface components {
             aims: components["schemas"]["Aim"][];
         };
         /**
+         * Named
+         * @description So much of one thing of the kit.
+         */
+        Named: {
+            /** Kit Id */
+            kit_id: number;
+            /** Amount */
+            amount: number;
+        };
+        /**
          * NewStep
          * @description A step that was done. ``against``: why, when it is not what was advised.
+         *
+         *     ``taken``: what it used of the kit, else the usual. ``recount``: there was more than counted.
          */
         NewStep: {
             /**
@@ -1580,6 +1953,13 @@ export interface components {
              * @default
              */
             against: string;
+            /** Taken */
+            taken?: components["schemas"]["Named"][] | null;
+            /**
+             * Recount
+             * @default false
+             */
+            recount: boolean;
         };
         /**
          * NewVisit
@@ -1634,8 +2014,59 @@ export interface components {
             softness_px?: number | null;
         };
         /**
+         * OwnOrService
+         * @description ``lasting``: price of what lasts. Break-even: from so many cleans a year the own kit is
+         *     cheaper in its first year; None when never, or when a price is missing.
+         */
+        OwnOrService: {
+            /** Lasting */
+            lasting: number;
+            /** A Clean */
+            a_clean: number | null;
+            /** Rows */
+            rows: components["schemas"]["YearRow"][];
+            /** Beats Service From */
+            beats_service_from: number | null;
+            /** Beats Membership From */
+            beats_membership_from: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Owned
+         * @description One thing of the kit. ``suits``: ids of the bodies it may be used on; None for all.
+         *
+         *     ``pack_size``: pieces, patches or millilitres in a pack; ``pack_price`` in the owner's currency.
+         *     ``lead_days``: from order to delivery.
+         */
+        Owned: {
+            item: components["schemas"]["KitItem"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Pack Size */
+            pack_size?: number | null;
+            /** Pack Price */
+            pack_price?: number | null;
+            /** Opened On */
+            opened_on?: string | null;
+            /** Best Before */
+            best_before?: string | null;
+            /** Lead Days */
+            lead_days?: number | null;
+            /** Suits */
+            suits?: number[] | null;
+        };
+        /**
          * PlannedPress
-         * @description One press: centre and size of the tip in the mount view, millimetres.
+         * @description One press: centre and size of the tip in the mount view, millimetres; spots under it.
          */
         PlannedPress: {
             /** N */
@@ -1648,10 +2079,15 @@ export interface components {
             width_mm: number;
             /** Height Mm */
             height_mm: number;
+            /**
+             * Covers
+             * @default []
+             */
+            covers: string[];
         };
         /**
          * PlannedStroke
-         * @description One stroke: from and to in the mount view, and the swab's width, millimetres.
+         * @description One stroke: from and to in the mount view, the swab's width, and the spots it passes.
          */
         PlannedStroke: {
             /** N */
@@ -1668,6 +2104,27 @@ export interface components {
             y2_mm: number;
             /** Width Mm */
             width_mm: number;
+            /**
+             * Passes
+             * @default []
+             */
+            passes: string[];
+        };
+        /**
+         * PowerPlan
+         * @description Times in seconds from the moment the lock-up opens; None while nothing limits or is known.
+         *
+         *     ``warn_s``: begin to finish. ``stop_s``: tools out, mirror down.
+         */
+        PowerPlan: {
+            /** Lasts S */
+            lasts_s: number | null;
+            /** Warn S */
+            warn_s: number | null;
+            /** Stop S */
+            stop_s: number | null;
+            /** Why */
+            why: string;
         };
         /**
          * PredictedSpot
@@ -1700,6 +2157,25 @@ export interface components {
             spots: components["schemas"]["PredictedSpot"][];
         };
         /**
+         * Prices
+         * @description What others charge, as the owner entered it; a membership is paid by the year.
+         */
+        Prices: {
+            /**
+             * Currency
+             * @default €
+             */
+            currency: string;
+            /** Service Fee */
+            service_fee?: number | null;
+            /** Postage */
+            postage?: number | null;
+            /** Membership Fee */
+            membership_fee?: number | null;
+            /** Membership Cleans */
+            membership_cleans?: number | null;
+        };
+        /**
          * Problem
          * @description What went wrong and what to do.
          */
@@ -1715,6 +2191,36 @@ export interface components {
             status: number;
             /** Detail */
             detail: string;
+        };
+        /**
+         * Readiness
+         * @description All booked jobs by date, and one list to buy.
+         */
+        Readiness: {
+            /** Jobs */
+            jobs: components["schemas"]["JobReady"][];
+            /** To Buy */
+            to_buy: components["schemas"]["ToBuy"][];
+        };
+        /**
+         * SchoolCost
+         * @description One clean by a school. ``cost`` is None while a price is missing; ``missing`` names it.
+         */
+        SchoolCost: {
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "lift" | "dry_swab" | "wet_swab" | "dry_wet_dry";
+            /** Pieces */
+            pieces: string[];
+            /** Cost */
+            cost: number | null;
+            /**
+             * Missing
+             * @default []
+             */
+            missing: string[];
         };
         /**
          * Schools
@@ -1782,15 +2288,42 @@ export interface components {
         };
         /**
          * Settings
-         * @description What this installation remembers: the smallest aperture its owner works at.
+         * @description What this installation remembers: smallest aperture worked at, units, the hand that works.
          */
         Settings: {
             /** Works At */
             works_at: number;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "metric" | "inch";
+            /**
+             * Hand
+             * @default right
+             * @enum {string}
+             */
+            hand: "right" | "left";
+        };
+        /**
+         * SettingsChange
+         * @description Settings to change; None leaves one as it is.
+         */
+        SettingsChange: {
+            /** Works At */
+            works_at?: number | null;
+            /** Units */
+            units?: ("metric" | "inch") | null;
+            /** Hand */
+            hand?: ("right" | "left") | null;
         };
         /**
          * ShootPlan
          * @description One recipe; the retest uses the same. Unknown exposure is None.
+         *
+         *     ``move_mm_s``: how fast the camera moves for the target to smear within the exposure; None
+         *     while that is not known. ``hold``: upright or level.
          */
         ShootPlan: {
             /** F Number */
@@ -1803,8 +2336,16 @@ export interface components {
             focus: string;
             /** Target Distance M */
             target_distance_m: number;
+            /** Blur Mm */
+            blur_mm: number;
             /** Move */
             move: string;
+            /** Move Mm */
+            move_mm: number;
+            /** Move Mm S */
+            move_mm_s: number | null;
+            /** Hold */
+            hold: string;
             /** Steps */
             steps: string[];
         };
@@ -1903,6 +2444,8 @@ export interface components {
              * @enum {string}
              */
             step: "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown";
+            /** Took */
+            took: components["schemas"]["Took"][];
             use: components["schemas"]["StepUse"];
             /** Against */
             against: string;
@@ -1940,6 +2483,21 @@ export interface components {
             note?: string | null;
         };
         /**
+         * StockMove
+         * @description A change of stock.
+         */
+        StockMove: {
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "entered" | "bought" | "counted" | "used";
+            /** Change */
+            change: number;
+            /** At */
+            at: string;
+        };
+        /**
          * Summary
          * @description Counts over the sensor spots; ``covered_ppm`` is the share of the frame they shade.
          */
@@ -1954,6 +2512,59 @@ export interface components {
             };
             /** Covered Ppm */
             covered_ppm: number;
+        };
+        /**
+         * ToBuy
+         * @description One line of the list to buy. ``late``: no order with its lead time is back in time.
+         */
+        ToBuy: {
+            /** Thing */
+            thing: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "piece" | "patch" | "ml" | "one";
+            /** Amount */
+            amount: number;
+            /** Pack Size */
+            pack_size: number | null;
+            /** Pack Price */
+            pack_price: number | null;
+            /** Order By */
+            order_by: string;
+            /** Late */
+            late: boolean;
+            /** Lead Days */
+            lead_days: number;
+            /** Lead Assumed */
+            lead_assumed: boolean;
+            /** Source */
+            source: string;
+            /** Job */
+            job: string;
+            /**
+             * Packs
+             * @description Whole packs that hold it; None while the pack's size is not known.
+             */
+            readonly packs: number | null;
+            /**
+             * Cost
+             * @description Price of those packs.
+             */
+            readonly cost: number | null;
+        };
+        /**
+         * Took
+         * @description What a step took of one thing. ``kit_id`` is None once that was removed from the kit.
+         */
+        Took: {
+            /** Kit Id */
+            kit_id: number | null;
+            /** Thing */
+            thing: string;
+            /** Amount */
+            amount: number;
         };
         /**
          * TrailItem
@@ -1981,6 +2592,8 @@ export interface components {
             temperature_c?: number | null;
             /** Humidity Percent */
             humidity_percent?: number | null;
+            /** Camera C */
+            camera_c?: number | null;
             /** Moving Air */
             moving_air?: boolean | null;
             /** Surface */
@@ -2071,6 +2684,10 @@ export interface components {
             opened_at: string;
             /** Closed At */
             closed_at: string | null;
+            /** Cost */
+            cost: number;
+            /** Unpriced */
+            unpriced: number;
             /** Trail */
             trail: components["schemas"]["TrailItem"][];
             /** Latest Frame Id */
@@ -2078,6 +2695,31 @@ export interface components {
             advice: components["schemas"]["Advice"];
             /** Jobs */
             jobs: components["schemas"]["Job"][];
+        };
+        /**
+         * Warming
+         * @description A camera brought in from the cold. ``minutes``: until no dew can settle; None when never.
+         */
+        Warming: {
+            /** Dew */
+            dew: boolean;
+            minutes: components["schemas"]["Minutes"] | null;
+            /** Why */
+            why: string;
+        };
+        /**
+         * YearRow
+         * @description So many cleans in a year, each way; None where a price is missing.
+         */
+        YearRow: {
+            /** Cleans */
+            cleans: number;
+            /** Own */
+            own: number | null;
+            /** Service */
+            service: number | null;
+            /** Membership */
+            membership: number | null;
         };
     };
     responses: never;
@@ -2343,7 +2985,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["KitChange"];
+                "application/json": components["schemas"]["Owned"];
             };
         };
         responses: {
@@ -2387,7 +3029,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["KitChange"];
+                "application/json": components["schemas"]["Owned"];
             };
         };
         responses: {
@@ -2438,6 +3080,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KitEntry"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    packs_arrived_api_kit__item_id__packs_post: {
+        parameters: {
+            query?: {
+                count?: number;
+            };
+            header?: never;
+            path: {
+                item_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitEntry"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    moves_api_kit__item_id__moves_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockMove"][];
                 };
             };
             /** @description Not there */
@@ -2598,6 +3322,291 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ServiceFacts"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prices_api_prices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Prices"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_prices_api_prices_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Prices"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Prices"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    costs_api_costs_get: {
+        parameters: {
+            query?: {
+                body_id?: number | null;
+                school?: ("lift" | "dry_swab" | "wet_swab" | "dry_wet_dry") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Costs"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ready_api_readiness_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readiness"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    book_api_bookings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookedJob"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readiness"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_booking_api_bookings__booking_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                booking_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookedJob"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readiness"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_booking_api_bookings__booking_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                booking_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readiness"];
                 };
             };
             /** @description Not there */
@@ -2922,7 +3931,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StepUse"];
+                "application/json": components["schemas"]["Correction"];
             };
         };
         responses: {
@@ -3303,6 +4312,7 @@ export interface operations {
                 focal_mm?: number;
                 smallest_f?: number | null;
                 ev100?: number | null;
+                trial_frame_id?: number | null;
             };
             header?: never;
             path?: never;
@@ -3381,12 +4391,59 @@ export interface operations {
             };
         };
     };
+    power_api_plans_power_get: {
+        parameters: {
+            query?: {
+                lockup_minutes?: number | null;
+                battery_percent?: number | null;
+                mains?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PowerPlan"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not possible as given */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     drying_api_plans_drying_get: {
         parameters: {
             query: {
                 temperature: number;
                 humidity: number;
                 fluid?: "mild" | "oil_dissolving" | "fast_drying" | "alcohol_free" | "pure_water";
+                camera_c?: number | null;
+                thin_um?: number;
+                thick_um?: number;
+                still_m_s?: number;
+                moving_m_s?: number;
             };
             header?: never;
             path?: never;
@@ -3508,7 +4565,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Settings"];
+                "application/json": components["schemas"]["SettingsChange"];
             };
         };
         responses: {

@@ -28,13 +28,15 @@ Item = Literal[
     "lens_wipe", "cloth", "carbon_pen", "tweezers", "loupe", "cross_driver_0", "screw_tray",
     "lint_free_bud",
 ]  # fmt: skip
-FluidKind = Literal["mild", "oil_dissolving", "fast_drying", "alcohol_free", "pure_water"]
 ContactSchool = Literal["lift", "dry_swab", "wet_swab", "dry_wet_dry"]
 Count = Field(default=None, ge=0, le=1_000_000)
 
 
 class CameraFacts(Record):
-    """The body. ``hold_rule``: what its handbook says holds a stabilised sensor; None: unknown."""
+    """The body. ``hold_rule``: what its handbook says holds a stabilised sensor; None: unknown.
+
+    ``temperature_c``: of the camera itself, as it comes in from the cold.
+    """
 
     access: Access | None = None
     sensor_mm: tuple[float, float] | None = None
@@ -47,6 +49,7 @@ class CameraFacts(Record):
     battery_percent: float | None = Field(default=None, ge=0, le=100)
     mains: bool | None = None
     mirror_up: bool | None = None
+    temperature_c: float | None = Field(default=None, ge=-40, le=60)
 
     @model_validator(mode="after")
     def _sensor_is_real(self) -> CameraFacts:
@@ -115,7 +118,8 @@ class DoneStep(Record):
 
 class KitItem(Record):
     """One thing owned. ``matched_coating``: the stick suits this maker's coating; ``for_sensor``:
-    it was made for sensors.
+    it was made for sensors; ``suits_body``: by its owner's own entry; ``focus_mm``: how far below
+    its foot a loupe focuses, least and most.
     """
 
     item: Item
@@ -134,6 +138,15 @@ class KitItem(Record):
     charged: bool | None = None
     tip_mm: tuple[float, float] | None = None
     for_sensor: bool | None = None
+    suits_body: bool | None = None
+    patches_per_sheet: int | None = Field(default=None, ge=1, le=1000)
+    focus_mm: tuple[float, float] | None = None
+
+    @model_validator(mode="after")
+    def _focus_is_a_range(self) -> KitItem:
+        if self.focus_mm is not None and not 0 < self.focus_mm[0] <= self.focus_mm[1] <= 500:
+            raise ValueError("focus_mm must be two growing lengths up to 500 mm, like 40 and 46")
+        return self
 
     @model_validator(mode="after")
     def _tip_is_real(self) -> KitItem:

@@ -49,6 +49,14 @@ GATES: tuple[Gate, ...] = (
         ("shedding_surface", "keep_covered"),
     ),
     Gate(
+        "cold_camera",
+        OPENS,
+        lambda s: s.dewy,
+        "The camera is so cold that the room's damp would settle on its sensor.",
+        "Leave the camera closed, in its bag, until it has warmed up to the room.",
+        ("moisture", "drying_room"),
+    ),
+    Gate(
         "hold_unknown",
         CONTACT,
         lambda s: s.hold_unknown,

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from neatpatch.core.advice.facts import DoneStep, Facts, KitItem
 from neatpatch.core.advice.records import Decision
+from neatpatch.core.planners.dry import warming
 
 FULL_BATTERY_PERCENT = 100.0
 COLDEST_FOR_FLUID_C = 18.0
@@ -204,6 +205,12 @@ class Situation:
         cold = t is not None and not COLDEST_FOR_FLUID_C <= t <= WARMEST_FOR_FLUID_C
         return cold or (h is not None and h > DAMPEST_FOR_FLUID_PERCENT)
 
+    @property
+    def dewy(self) -> bool:
+        """A camera so cold that this room's damp settles on it; unknown temperatures say no."""
+        cold, t, h = self.camera.temperature_c, self.room.temperature_c, self.room.humidity_percent
+        return cold is not None and t is not None and h is not None and warming(t, h, cold).dew
+
     # the people
 
     @property
@@ -301,7 +308,7 @@ class Situation:
 
     def fluid_rank(self, k: KitItem) -> int:
         """0: not for this job; 1: will do; 2: made for it."""
-        if k.for_sensor is False:
+        if k.for_sensor is False or k.suits_body is False:
             return 0
         if self.schools.fluid == "kit_only" and k.kit_own is not True:
             return 0

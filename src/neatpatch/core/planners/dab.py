@@ -10,6 +10,7 @@ canonical positions after R. J. Fowler, M. S. Paterson & S. L. Tanimoto, Inf. Pr
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -47,11 +48,17 @@ class Dab(Record):
 
 
 class DabPlan(Record):
-    """Presses in the order of the hand; each takes a fresh patch. ``wide``: wider than the tip."""
+    """Presses in the order of the hand; each takes a fresh patch. ``wide``: wider than the tip.
+
+    ``proven_least``: no plan can do with fewer presses than this. ``sheets``: sheets that hold the
+    patches, None while the patches of a sheet are not known.
+    """
 
     dabs: tuple[Dab, ...]
     patches: int
     wide: tuple[str, ...] = ()
+    proven_least: int = 0
+    sheets: int | None = None
 
 
 def targets_of(spots: Sequence[Spot]) -> list[Target]:
@@ -64,19 +71,21 @@ def targets_of(spots: Sequence[Spot]) -> list[Target]:
 
 
 def plan_dabs(
-    sensor_mm: tuple[float, float], tip_mm: tuple[float, float], targets: Sequence[Target]
-) -> DabPlan:
+    sensor_mm: tuple[float, float], tip_mm: tuple[float, float], targets: Sequence[Target],
+    *, patches_per_sheet: int | None = None, from_right: bool = False,
+) -> DabPlan:  # fmt: skip
     """The fewest presses over all targets, the tip kept inside the frame's edges.
 
-    A target wider than the tip is pressed at its centre. No targets give no presses. Raises
-    `BadArgumentError` when the tip is larger than the sensor or no size at all.
+    ``from_right``: the hand begins at the right, else at the left. A target wider than the tip is
+    pressed at its centre. No targets give no presses. Raises `BadArgumentError` when the tip is
+    larger than the sensor or no size at all.
     """
     _check(sensor_mm, tip_mm)
     if not targets:
         return DabPlan(dabs=(), patches=0)
     places, covers = _candidates(sensor_mm, tip_mm, targets)
-    chosen = _chosen(covers)
-    centres = _ordered(np.array([places[k] for k in chosen]))
+    chosen, least = _chosen(covers)
+    centres = _ordered(np.array([places[k] for k in chosen]), from_right)
     dabs = []
     left = {t.id for t in targets}
     for x, y in centres:
@@ -91,23 +100,39 @@ def plan_dabs(
             Dab(n=i + 1, x_mm=round(x, 3), y_mm=round(y, 3), covers=c)
             for i, (x, y, c) in enumerate(dabs)
         ),
-        patches=len(dabs),
+        patches=len(dabs), proven_least=least, sheets=sheets_of(len(dabs), patches_per_sheet),
         wide=tuple(t.id for t in targets if t.width_mm > min(tip_mm)),
-    )
+    )  # fmt: skip
 
 
-def plan_whole(sensor_mm: tuple[float, float], tip_mm: tuple[float, float]) -> DabPlan:
+def sheets_of(patches: int, per_sheet: int | None) -> int | None:
+    """Sheets that hold so many patches; None while it is not known how many a sheet has."""
+    if per_sheet is None:
+        return None
+    if per_sheet < 1:
+        raise BadArgumentError(
+            f"--patches-per-sheet {per_sheet} cannot be. Give 1 or more, or leave it out."
+        )
+    return math.ceil(patches / per_sheet)
+
+
+def plan_whole(
+    sensor_mm: tuple[float, float], tip_mm: tuple[float, float],
+    *, patches_per_sheet: int | None = None, from_right: bool = False,
+) -> DabPlan:  # fmt: skip
     """The whole sensor as a grid from one corner, row after row and back."""
     _check(sensor_mm, tip_mm)
     xs, ys = (_grid(side, tip) for side, tip in zip(sensor_mm, tip_mm, strict=True))
+    xs = xs[::-1] if from_right else xs
     places = [(x, y) for row, y in enumerate(ys) for x in (xs if row % 2 == 0 else xs[::-1])]
     return DabPlan(
         dabs=tuple(
             Dab(n=i + 1, x_mm=round(x, 3), y_mm=round(y, 3), covers=())
             for i, (x, y) in enumerate(places)
         ),
-        patches=len(places),
-    )
+        patches=len(places), proven_least=len(places),
+        sheets=sheets_of(len(places), patches_per_sheet),
+    )  # fmt: skip
 
 
 def _grid(side: float, tip: float) -> list[float]:
@@ -194,22 +219,24 @@ def _candidates(
     return places, np.array(rows)
 
 
-def _chosen(covers: Cover) -> list[int]:
+def _chosen(covers: Cover) -> tuple[list[int], int]:
+    """Rows that cover every column, and a proven lower bound of their number."""
     quick = _greedy(covers)
-    found = _fewest(covers)
-    return found if found is not None and len(found) <= len(quick) else quick
+    found, least = _fewest(covers)
+    return (found if found is not None and len(found) <= len(quick) else quick), least
 
 
-def _fewest(covers: Cover) -> list[int] | None:
-    """Fewest rows that cover every column, as far as the time allows; None for no answer."""
+def _fewest(covers: Cover) -> tuple[list[int] | None, int]:
+    """Fewest rows that cover every column, as far as the time allows, and the bound proven."""
     result = milp(
         np.ones(covers.shape[0]), integrality=np.ones(covers.shape[0]), bounds=Bounds(0, 1),
         constraints=LinearConstraint(csc_array(covers.T.astype(float)), lb=1),
         options={"time_limit": _TIME_LIMIT_S},
     )  # fmt: skip
+    least = math.ceil((result.mip_dual_bound or 1.0) - 1e-6)
     if result.x is None:
-        return None
-    return [int(k) for k in np.flatnonzero(np.round(result.x) > 0)]
+        return None, max(least, 1)
+    return [int(k) for k in np.flatnonzero(np.round(result.x) > 0)], max(least, 1)
 
 
 def _greedy(covers: Cover) -> list[int]:
@@ -229,10 +256,12 @@ def _greedy(covers: Cover) -> list[int]:
     return chosen
 
 
-def _ordered(places: Floats) -> Floats:
-    """Row by row from the upper left, every other row backward, so the hand goes no way twice."""
+def _ordered(places: Floats, from_right: bool) -> Floats:
+    """Row by row from an upper corner, every other row backward, so the hand goes no way twice."""
     if len(places) < 2:
         return places
+    if from_right:
+        return _ordered(places * (-1, 1), False) * (-1, 1)
     height = float(np.ptp(places[:, 1]))
     rows = max(1, round(np.sqrt(len(places)))) if height > 0 else 1
     band = np.minimum(

@@ -5,6 +5,10 @@ Sherwood correlation, ``Sh = 0.664 Re^(1/2) Sc^(1/3)``. The film's own cooling i
 minutes are on the short side by up to a third; the relative rate hardly changes. Sources: B. E.
 Poling, J. M. Prausnitz & J. P. O'Connell, The Properties of Gases and Liquids, 5th ed., app. A and
 ch. 11; F. P. Incropera & D. P. DeWitt, Fundamentals of Heat and Mass Transfer, 6th ed., ch. 7.
+
+A cold camera warms by Newton's law, ``room - (room - camera) exp(-t / tau)``, as one lump (ibid.,
+ch. 5): 0.6 to 1.2 kg at 900 J/(kg K), 0.05 m² of surface, 8 to 10 W/(m² K) in still air give tau
+of 18 to 45 minutes.
 """
 
 from __future__ import annotations
@@ -14,9 +18,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from neatpatch.core.errors import BadArgumentError
-from neatpatch.core.records import Record
+from neatpatch.core.records import FluidKind, Record
 
-FluidKind = Literal["mild", "oil_dissolving", "fast_drying", "alcohol_free", "pure_water"]
 Verdict = Literal["good", "slow", "no"]
 
 USUAL_C, USUAL_PERCENT = 20.0, 45.0
@@ -28,6 +31,10 @@ _GAS_CONSTANT = 8.314
 _AIR_VISCOSITY_M2_S = 1.5e-5
 _MMHG_PA = 133.322
 _LENGTH_M = 0.024
+WARMING_MINUTES = (18.0, 45.0)
+"""Time constants of a small and of a large camera in still air."""
+ABOVE_DEW_C = 2.0
+"""The camera should be so much warmer than the dew point before it is opened."""
 
 
 @dataclass(frozen=True)
@@ -70,8 +77,18 @@ class Minutes(Record):
     most: float
 
 
+class Warming(Record):
+    """A camera brought in from the cold. ``minutes``: until no dew can settle; None when never."""
+
+    dew: bool
+    minutes: Minutes | None
+    why: str
+
+
 class DryPlan(Record):
-    """``relative_rate``: against 20 °C and 45 % with the same fluid."""
+    """``relative_rate``: against 20 °C and 45 % with the same fluid. ``camera``: how it warms up,
+    None while its temperature is not known.
+    """
 
     relative_rate: float
     minutes: Minutes
@@ -79,13 +96,14 @@ class DryPlan(Record):
     verdict: Verdict
     why: str
     assumed: str
+    camera: Warming | None = None
 
 
 def plan_drying(
     temperature_c: float, humidity_percent: float, fluid: FluidKind = "mild",
-    film: Film | None = None,
+    film: Film | None = None, camera_c: float | None = None,
 ) -> DryPlan:  # fmt: skip
-    """How a film dries in this air. Raises `BadArgumentError` for impossible air."""
+    """How a film dries in this air. Raises `BadArgumentError` for impossible air or films."""
     if not -10 <= temperature_c <= 50:
         raise BadArgumentError(
             f"--temperature {temperature_c:g} °C is outside -10 to 50 °C. Check the number."
@@ -95,6 +113,7 @@ def plan_drying(
             f"--humidity {humidity_percent:g} % is outside 0 to 100 %. Check the number."
         )
     film = film or Film()
+    _check_film(film)
     vapour = VAPOURS[fluid]
     here = flux_kg_m2_s(vapour, temperature_c, humidity_percent, 0.1)
     usual = flux_kg_m2_s(vapour, USUAL_C, USUAL_PERCENT, 0.1)
@@ -109,6 +128,48 @@ def plan_drying(
         verdict=verdict, why=why,
         assumed=f"A film {thin:g} to {thick:g} µm thick, air at {film.air_m_s[0]:g} to "
         f"{film.air_m_s[1]:g} m/s.",
+        camera=None if camera_c is None else warming(temperature_c, humidity_percent, camera_c),
+    )  # fmt: skip
+
+
+def _check_film(film: Film) -> None:
+    if not 0.1 <= film.thickness_um[0] <= film.thickness_um[1] <= 500:
+        low, high = film.thickness_um
+        raise BadArgumentError(
+            f"--film-um {low:g}-{high:g} is no range. Give two growing thicknesses within 0.1 to "
+            "500 µm, like 3-15."
+        )
+    if not 0.01 <= film.air_m_s[0] <= film.air_m_s[1] <= 10:
+        low, high = film.air_m_s
+        raise BadArgumentError(
+            f"--air-m-s {low:g}-{high:g} is no range. Give two growing speeds within 0.01 to "
+            "10 m/s, like 0.05-0.2."
+        )
+
+
+def warming(room_c: float, humidity_percent: float, camera_c: float) -> Warming:
+    """Whether dew settles on a camera in this room, and how long it must warm up, closed.
+
+    Raises `BadArgumentError` for a camera outside -40 to 60 °C.
+    """
+    if not -40 <= camera_c <= 60:
+        raise BadArgumentError(
+            f"--camera-c {camera_c:g} °C is outside -40 to 60 °C. Check the number."
+        )
+    dew = dew_point_c(room_c, humidity_percent)
+    wanted = dew + ABOVE_DEW_C
+    if camera_c >= wanted:
+        return Warming(dew=False, minutes=Minutes(least=0, most=0),
+                       why="No dew settles on this camera. Let it reach the room's temperature "
+                       "before fluid.")  # fmt: skip
+    if wanted >= room_c:
+        return Warming(dew=True, minutes=None, why="The air is so damp that dew may settle on any "
+                       "camera. Dry the room first.")  # fmt: skip
+    share = math.log((room_c - camera_c) / (room_c - wanted))
+    least, most = (float(f"{tau * share:.2g}") for tau in WARMING_MINUTES)
+    return Warming(
+        dew=True, minutes=Minutes(least=least, most=most),
+        why=f"Dew would settle on it. Leave it closed, in its bag, for {least:g} to {most:g} min.",
     )  # fmt: skip
 
 

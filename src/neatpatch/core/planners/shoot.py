@@ -4,39 +4,74 @@ Focused as far off as it goes, a lens of focal length f at aperture N draws each
 at distance s as a disc of ``f^2 / (N s)`` on the sensor (W. J. Smith, Modern Optical Engineering,
 4th ed., ch. 6). The target comes so near that this disc is many times wider than any dust shadow;
 moving by m during the exposure smears it by ``f m / s`` on top. Exposure follows ISO 2720:
-``N^2 / t = 2^EV`` at ISO 100.
+``N^2 / t = 2^EV`` at ISO 100; from a trial frame, by the ratio of the tone wanted to its own.
 """
 
 from __future__ import annotations
 
 from neatpatch.core.errors import BadArgumentError
-from neatpatch.core.records import Record
+from neatpatch.core.records import Record, SpotMap
 
 USUAL_F = 22.0
 LEAST_F = 16.0
 BLUR_MM = 0.5
 """Seven times the shadow of a particle under a 1.5 mm stack at f/22 (about 70 µm)."""
 SMEAR_MM = 3.0
+HOLD = "Level, not turned upright. If it must be upright, the retest upright the same way."
 WIDE_MM = 35.0
 _NEAREST_M, _FARTHEST_M = 0.1, 2.0
+WANTED_LEVEL = 0.2
+"""Median light of a good test frame, of full light: bright, and far from clipping."""
+
+
+class Trial(Record):
+    """A frame shot to find the exposure. ``level``: its median light, 0 to 1 of full light."""
+
+    f_number: float
+    iso: float
+    exposure_s: float
+    level: float
 
 
 class ShootPlan(Record):
-    """One recipe; the retest uses the same. Unknown exposure is None."""
+    """One recipe; the retest uses the same. Unknown exposure is None.
+
+    ``move_mm_s``: how fast the camera moves for the target to smear within the exposure; None
+    while that is not known. ``hold``: upright or level.
+    """
 
     f_number: float
     iso: int
     exposure_s: float | None
     focus: str
     target_distance_m: float
+    blur_mm: float
     move: str
+    move_mm: float
+    move_mm_s: float | None
+    hold: str
     steps: tuple[str, ...]
 
 
+def trial_of(spot_map: SpotMap) -> Trial | None:
+    """The trial that a measured frame makes; None where its exposure is not known."""
+    frame = spot_map.frames[0]
+    level = next((c.measured for c in spot_map.checks if c.code == "too_dark"), None)
+    if not (frame.f_number and frame.iso and frame.exposure_s) or level is None:
+        return None
+    return Trial(
+        f_number=frame.f_number, iso=frame.iso, exposure_s=frame.exposure_s, level=float(level)
+    )
+
+
 def plan_shoot(
-    focal_mm: float = 85.0, smallest_f: float | None = None, ev100: float | None = None
-) -> ShootPlan:
-    """The recipe for a lens and a light. Raises `BadArgumentError` for impossible values."""
+    focal_mm: float = 85.0, smallest_f: float | None = None, ev100: float | None = None,
+    trial: Trial | None = None,
+) -> ShootPlan:  # fmt: skip
+    """The recipe for a lens and a light; a trial frame tells more than a light reading.
+
+    Raises `BadArgumentError` for impossible values.
+    """
     if not 4 <= focal_mm <= 2000:
         raise BadArgumentError(
             f"--focal-mm {focal_mm:g} is outside 4 to 2000 mm. Check the number."
@@ -52,12 +87,30 @@ def plan_shoot(
     near = min(max(distance, _NEAREST_M), _FARTHEST_M)
     move_mm = max(20.0, SMEAR_MM * near * 1000 / focal_mm)
     move = f"About {_round(move_mm):g} mm sideways and back, or in small circles, all the time."
-    exposure = None if ev100 is None else float(f"{n**2 / 2**ev100:.3g}")
+    exposure = _exposure(n, ev100, trial)
     return ShootPlan(
         f_number=n, iso=100, exposure_s=exposure,
-        focus="By hand, as far off as the lens goes.", target_distance_m=round(near, 2), move=move,
-        steps=_steps(n, near, focal_mm, exposure, move),
+        focus="By hand, as far off as the lens goes.", target_distance_m=round(near, 2),
+        blur_mm=round(focal_mm**2 / (n * near * 1000), 2), move=move, move_mm=_round(move_mm),
+        move_mm_s=None if exposure is None else float(f"{_round(move_mm) / exposure:.2g}"),
+        hold=HOLD, steps=_steps(n, near, focal_mm, exposure, move),
     )  # fmt: skip
+
+
+def _exposure(n: float, ev100: float | None, trial: Trial | None) -> float | None:
+    if trial is not None:
+        return float(f"{_from_trial(n, trial):.3g}")
+    return None if ev100 is None else float(f"{n**2 / 2**ev100:.3g}")
+
+
+def _from_trial(n: float, trial: Trial) -> float:
+    if not 0.0005 <= trial.level <= 0.95:
+        raise BadArgumentError(
+            f"the trial frame is at {100 * trial.level:.3g} % of full light, too far off to reckon "
+            "from. Shoot another, nearer to mid-grey."
+        )
+    same_light = trial.exposure_s * (n / trial.f_number) ** 2 * trial.iso / 100
+    return same_light * WANTED_LEVEL / trial.level
 
 
 def _round(mm: float) -> float:
@@ -72,6 +125,7 @@ def _steps(
         f"Aperture priority, f/{n:g}, ISO 100.",
         f"A plain even target {distance_m * 100:.0f} cm away, filling the frame.",
         "Focus by hand, as far off as the lens goes.",
+        f"Hold the camera so: {HOLD[0].lower()}{HOLD[1:]}",
     ]
     if exposure_s is not None:
         steps.append(f"About {exposure_s:g} s; any time will do, the tone must be a mid-grey.")

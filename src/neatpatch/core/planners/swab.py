@@ -1,26 +1,36 @@
-"""How a swab goes over a sensor: lanes, strokes, faces, drops.
+"""How a swab goes over a sensor: lanes, strokes, faces, drops, and what each stroke passes.
 
 Drawn in the mount view with the camera lying top away: millimetres, origin at the sensor's centre,
-x right and y down. A swab is held along the sensor's short side and drawn along the long one.
+x right and y down. A swab is held along the sensor's short side and drawn along the long one. The
+first stroke begins at the far corner opposite to the hand that holds the swab, so that the hand
+never lies over glass that is done. Drops by fluid are this product's own choice within the usual
+one to three a swab: what dries slowly gets less.
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import Literal
 
 from pydantic import ConfigDict, Field
 
 from neatpatch.core.errors import BadArgumentError
-from neatpatch.core.records import Record
+from neatpatch.core.planners.dab import Target
+from neatpatch.core.records import FluidKind, Record
 
 StrokeSchool = Literal["same_way", "return_other_face", "across_and_back", "circles"]
-Tool = Literal["swab", "cloth_wand"]
+Tool = Literal["swab", "cloth_wand", "corner_swab", "moist_wipe"]
+Hand = Literal["right", "left"]
+Edge = Literal["upper", "lower", "left", "right"]
 LEAST_OVERLAP_MM = 1.5
 """Lanes of a narrow swab overlap by at least this, so that no strip is missed."""
 CHAMBER_PLAY_MM = 1.0
-"""A swab wider than the short side by more than this does not fit between the chamber's walls."""
+"""A swab wider than the short side by more than this does not fit between the chamber's walls,
+where their distance is not known."""
+EDGE_REACH_MM = 1.0
+"""A swab's rounded end leaves a strip of about this along the edges of the glass."""
 CIRCLE_SHARE = 0.5
 _SMALLEST_MM, _LARGEST_MM = 2.0, 80.0
 
@@ -33,66 +43,135 @@ class Drops(Record):
     most: int
 
 
+_DROPS: dict[Tool, Drops] = {
+    "swab": Drops(least=1, usual=2, most=3), "cloth_wand": Drops(least=2, usual=3, most=5),
+    "corner_swab": Drops(least=1, usual=1, most=1), "moist_wipe": Drops(least=0, usual=0, most=0),
+}  # fmt: skip
+_SLOW_FLUIDS: tuple[FluidKind, ...] = ("alcohol_free", "pure_water")
+
+
 class Stroke(Record):
-    """One movement of one face, from and to in millimetres; ``swab`` counts from 1."""
+    """One movement of one face, from and to in millimetres; ``swab`` counts from 1.
+
+    ``passes``: ids of the spots that lie wholly under it.
+    """
 
     swab: int
     face: Literal["first", "second"]
     from_: tuple[float, float] = Field(alias="from")
     to: tuple[float, float]
+    passes: tuple[str, ...] = ()
 
     model_config = ConfigDict(
         frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True
     )
 
 
+class SwabsNeeded(Record):
+    """Swabs for one clean of each school: every lane and every pass takes a fresh one."""
+
+    dry: int
+    wet: int
+    dry_wet_dry: int
+
+
 class SwabPlan(Record):
-    """Strokes in order. ``fits``: the swab goes into the chamber. ``overlap_mm``: between lanes."""
+    """Strokes in order. ``fits``: the swab goes into the chamber. ``overlap_mm``: between lanes.
+
+    ``corner``: spots so near an edge that a swab's end may leave them; a corner pass fetches them.
+    """
 
     fits: bool
     lanes: int
     overlap_mm: float
     swabs: int
+    swabs_needed: SwabsNeeded
     drops: Drops
     strokes: tuple[Stroke, ...]
+    corner: tuple[str, ...] = ()
     warnings: tuple[str, ...]
+
+
+class EdgeStroke(Record):
+    """One stroke of a corner swab along an edge, from its middle outward."""
+
+    edge: Edge
+    from_: tuple[float, float] = Field(alias="from")
+    to: tuple[float, float]
+    passes: tuple[str, ...]
+
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True
+    )
 
 
 def plan_swab(
     sensor_mm: tuple[float, float], swab_mm: float, stroke: StrokeSchool = "same_way",
-    tool: Tool = "swab",
+    tool: Tool = "swab", *, fluid: FluidKind | None = None, hand: Hand = "right",
+    chamber_mm: float | None = None, targets: Sequence[Target] = (),
 ) -> SwabPlan:  # fmt: skip
     """Lanes that cover the whole sensor, each gone over with both faces of a fresh swab.
 
-    A swab that does not fit gives no strokes. Raises `BadArgumentError` for impossible sizes.
+    ``chamber_mm``: distance of the chamber's walls across the swab. ``targets``: spots in the mount
+    view. A swab that does not fit gives no strokes. Raises `BadArgumentError` for impossible sizes.
     """
     long, short = max(sensor_mm), min(sensor_mm)
+    _check(swab_mm, short, chamber_mm)
+    room = short + CHAMBER_PLAY_MM if chamber_mm is None else chamber_mm
+    drops = drops_for(tool, fluid)
+    if swab_mm > room:
+        return SwabPlan(
+            fits=False, lanes=0, overlap_mm=0.0, swabs=0, drops=drops, strokes=(),
+            swabs_needed=SwabsNeeded(dry=0, wet=0, dry_wet_dry=0),
+            warnings=(_too_wide(swab_mm, short, chamber_mm),),
+        )  # fmt: skip
+    centres, overlap = lane_centres(short, swab_mm)
+    start = -1.0 if hand == "right" else 1.0
+    strokes = [
+        s
+        for lane, y in enumerate(centres)
+        for s in _strokes(lane + 1, y, start * long / 2, swab_mm, stroke)
+    ]
+    count = len(centres)
+    return SwabPlan(
+        fits=True, lanes=count, overlap_mm=round(overlap, 2), swabs=count, drops=drops,
+        swabs_needed=SwabsNeeded(dry=count, wet=count, dry_wet_dry=3 * count),
+        strokes=tuple(_passing(s, swab_mm, short, targets) for s in strokes),
+        corner=tuple(t.id for t in targets if edges_near(t, (long, short))),
+        warnings=_warnings(centres, swab_mm, short, stroke),
+    )  # fmt: skip
+
+
+def _check(swab_mm: float, short_mm: float, chamber_mm: float | None) -> None:
     if not _SMALLEST_MM <= swab_mm <= _LARGEST_MM:
         raise BadArgumentError(
             f"--swab {swab_mm:g} mm is outside {_SMALLEST_MM:g} to {_LARGEST_MM:g} mm. "
             "Give the width of the swab's tip."
         )
-    if swab_mm > short + CHAMBER_PLAY_MM:
-        return SwabPlan(
-            fits=False, lanes=0, overlap_mm=0.0, swabs=0, drops=drops_for(tool), strokes=(),
-            warnings=(
-                f"A swab {swab_mm:g} mm wide does not fit: the sensor's short side is "
-                f"{short:g} mm. Take one of about {short:.0f} mm.",
-            ),
-        )  # fmt: skip
-    centres, overlap = lane_centres(short, swab_mm)
-    strokes = tuple(
-        s for lane, y in enumerate(centres) for s in _strokes(lane + 1, y, long, swab_mm, stroke)
+    if chamber_mm is not None and not short_mm <= chamber_mm <= 3 * short_mm:
+        raise BadArgumentError(
+            f"--chamber {chamber_mm:g} mm cannot be: the sensor's short side is {short_mm:g} mm. "
+            "Give the distance of the chamber's walls across the swab."
+        )
+
+
+def _too_wide(swab_mm: float, short_mm: float, chamber_mm: float | None) -> str:
+    walls = "" if chamber_mm is None else f", the chamber's walls {chamber_mm:g} mm apart"
+    return (
+        f"A swab {swab_mm:g} mm wide does not fit: the sensor's short side is {short_mm:g} mm"
+        f"{walls}. Take one of about {short_mm:.0f} mm."
     )
-    return SwabPlan(
-        fits=True, lanes=len(centres), overlap_mm=round(overlap, 2), swabs=len(centres),
-        drops=drops_for(tool), strokes=strokes, warnings=_warnings(centres, swab_mm, short, stroke),
-    )  # fmt: skip
 
 
-def drops_for(tool: Tool) -> Drops:
-    """One to three drops on a swab, two as a rule; folded cloth wands take up to five a side."""
-    return Drops(least=1, usual=2, most=3) if tool == "swab" else Drops(least=2, usual=3, most=5)
+def drops_for(tool: Tool, fluid: FluidKind | None = None) -> Drops:
+    """One to three drops on a swab, two as a rule; folded cloth wands take up to five a side.
+
+    Fluids without alcohol dry slowly: one less than usual and at most. Moist wipes take none.
+    """
+    drops = _DROPS[tool]
+    if fluid not in _SLOW_FLUIDS or drops.most <= 1:
+        return drops
+    return Drops(least=drops.least, usual=max(drops.least, drops.usual - 1), most=drops.most - 1)
 
 
 def lane_centres(short_mm: float, swab_mm: float) -> tuple[list[float], float]:
@@ -106,30 +185,75 @@ def lane_centres(short_mm: float, swab_mm: float) -> tuple[list[float], float]:
     return [first + i * step for i in range(lanes)], swab_mm - step
 
 
-def _strokes(
-    number: int, y: float, long_mm: float, swab_mm: float, school: StrokeSchool
-) -> list[Stroke]:
-    left, right = -long_mm / 2, long_mm / 2
+def edges_near(t: Target, sensor_mm: tuple[float, float]) -> tuple[Edge, ...]:
+    """Edges of the glass within whose reach a spot's shadow lies."""
+    reach = EDGE_REACH_MM + t.width_mm / 2
+    gaps: dict[Edge, float] = {
+        "upper": sensor_mm[1] / 2 + t.y_mm, "lower": sensor_mm[1] / 2 - t.y_mm,
+        "left": sensor_mm[0] / 2 + t.x_mm, "right": sensor_mm[0] / 2 - t.x_mm,
+    }  # fmt: skip
+    return tuple(edge for edge, gap in gaps.items() if gap <= reach)
 
-    def one(face: Literal["first", "second"], start: float, end: float) -> Stroke:
-        return Stroke(swab=number, face=face, from_=(round(start, 3), round(y, 3)),
+
+def plan_corner(
+    sensor_mm: tuple[float, float], targets: Sequence[Target]
+) -> tuple[EdgeStroke, ...]:
+    """Strokes of a narrow swab along the edges that hold spots, from the middle to the corner.
+
+    In the frame the targets are given in. Nothing near an edge gives no strokes.
+    """
+    half = sensor_mm[0] / 2, sensor_mm[1] / 2
+    found: dict[tuple[Edge, int], list[str]] = {}
+    for t in targets:
+        for edge in edges_near(t, sensor_mm)[:1]:
+            along = t.x_mm if edge in ("upper", "lower") else t.y_mm
+            found.setdefault((edge, 1 if along >= 0 else -1), []).append(t.id)
+    strokes = []
+    for (edge, way), ids in sorted(found.items()):
+        out = -1 if edge in ("upper", "left") else 1
+        level = edge in ("upper", "lower")
+        fixed = out * ((half[1] if level else half[0]) - EDGE_REACH_MM)
+        end = way * (half[0] if level else half[1])
+        start, stop = ((0.0, fixed), (end, fixed)) if level else ((fixed, 0.0), (fixed, end))
+        strokes.append(EdgeStroke(edge=edge, from_=start, to=stop, passes=tuple(ids)))
+    return tuple(strokes)
+
+
+def _passing(s: Stroke, swab_mm: float, short_mm: float, targets: Sequence[Target]) -> Stroke:
+    """The stroke with the spots that its face covers in full width, as the edge allows."""
+    half = min(swab_mm, short_mm) / 2
+    low, high = sorted((s.from_[0], s.to[0]))
+    under = []
+    for t in targets:
+        spare = max(half - t.width_mm / 2, abs(t.y_mm) - (short_mm / 2 - half), 0.0)
+        along = low - 1e-6 <= t.x_mm <= high + 1e-6
+        if along and abs(t.y_mm - s.from_[1]) <= spare + 1e-6:
+            under.append(t.id)
+    return s.model_copy(update={"passes": tuple(under)})
+
+
+def _strokes(
+    number: int, y: float, start: float, swab_mm: float, school: StrokeSchool
+) -> list[Stroke]:
+    def one(face: Literal["first", "second"], begin: float, end: float) -> Stroke:
+        return Stroke(swab=number, face=face, from_=(round(begin, 3), round(y, 3)),
                       to=(round(end, 3), round(y, 3)))  # fmt: skip
 
     if school == "same_way":
-        return [one("first", left, right), one("second", left, right)]
+        return [one("first", start, -start), one("second", start, -start)]
     if school == "return_other_face":
-        return [one("first", left, right), one("second", right, left)]
+        return [one("first", start, -start), one("second", -start, start)]
     if school == "across_and_back":
-        return [one("first", left, right), one("first", right, left),
-                one("second", left, right), one("second", right, left)]  # fmt: skip
-    return [*_circles(number, y, long_mm, swab_mm), one("second", left, right)]
+        return [one("first", start, -start), one("first", -start, start),
+                one("second", start, -start), one("second", -start, start)]  # fmt: skip
+    return [*_circles(number, y, start, swab_mm), one("second", start, -start)]
 
 
-def _circles(number: int, y: float, long_mm: float, swab_mm: float) -> list[Stroke]:
+def _circles(number: int, y: float, start: float, swab_mm: float) -> list[Stroke]:
     """Small circles, told as short overlapping moves along the lane."""
     step = swab_mm * CIRCLE_SHARE
-    count = max(1, math.ceil(long_mm / step))
-    edges = [-long_mm / 2 + long_mm * i / count for i in range(count + 1)]
+    count = max(1, math.ceil(2 * abs(start) / step))
+    edges = [start - 2 * start * i / count for i in range(count + 1)]
     return [
         Stroke(swab=number, face="first", from_=(round(a, 3), round(y, 3)),
                to=(round(b, 3), round(y, 3)))

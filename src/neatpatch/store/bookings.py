@@ -1,0 +1,95 @@
+"""Booked jobs and the bodies they need."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+
+from neatpatch.core.planners.readiness import BodyNow, BookedJob
+from neatpatch.store.bodies import body_by_id
+from neatpatch.store.visits import open_visit_of
+
+
+def list_bookings(connection: sqlite3.Connection, since: str) -> list[BookedJob]:
+    """Jobs that begin on a day or later, by day."""
+    rows = connection.execute(
+        "SELECT b.*, (SELECT group_concat(body_id) FROM booking_bodies x WHERE x.booking_id = b.id)"
+        " AS bodies FROM bookings b WHERE b.starts_on >= ? ORDER BY b.starts_on, b.id",
+        (since,),
+    )
+    return [_booking(row) for row in rows]
+
+
+def _booking(row: sqlite3.Row) -> BookedJob:
+    bodies = tuple(sorted(int(b) for b in (row["bodies"] or "").split(",") if b))
+    return BookedJob(
+        id=row["id"], name=row["name"], starts_on=row["starts_on"], note=row["note"],
+        body_ids=bodies,
+    )  # fmt: skip
+
+
+def add_booking(connection: sqlite3.Connection, job: BookedJob) -> int:
+    """Book a job; gives its id."""
+    cursor = connection.execute(
+        "INSERT INTO bookings (name, starts_on, note) VALUES (?, ?, ?)",
+        (job.name, job.starts_on, job.note),
+    )
+    assert cursor.lastrowid is not None
+    _set_bodies(connection, cursor.lastrowid, job)
+    return cursor.lastrowid
+
+
+def change_booking(connection: sqlite3.Connection, booking_id: int, job: BookedJob) -> bool:
+    """Write a job anew; False when there is none of this id."""
+    cursor = connection.execute(
+        "UPDATE bookings SET name = ?, starts_on = ?, note = ? WHERE id = ?",
+        (job.name, job.starts_on, job.note, booking_id),
+    )
+    if cursor.rowcount:
+        _set_bodies(connection, booking_id, job)
+    return cursor.rowcount > 0
+
+
+def remove_booking(connection: sqlite3.Connection, booking_id: int) -> None:
+    """Take a job out of the calendar."""
+    connection.execute("DELETE FROM bookings WHERE id = ?", (booking_id,))
+
+
+def next_job_of(connection: sqlite3.Connection, body_id: int, since: str) -> str | None:
+    """First day of the next job that needs a body, or None."""
+    row = connection.execute(
+        "SELECT min(b.starts_on) AS day FROM bookings b JOIN booking_bodies x "
+        "ON x.booking_id = b.id WHERE x.body_id = ? AND b.starts_on >= ?",
+        (body_id, since),
+    ).fetchone()
+    return row["day"]  # type: ignore[no-any-return]
+
+
+def bodies_now(connection: sqlite3.Connection, body_ids: Sequence[int]) -> list[BodyNow]:
+    """Bodies with their last look and what was left then; ids that are gone are left out."""
+    found = []
+    for body_id in body_ids:
+        stored = body_by_id(connection, body_id)
+        if stored is None:
+            continue
+        look = connection.execute(
+            "SELECT t.at, v.last_relevant FROM visits v JOIN trail t ON t.visit_id = v.id "
+            "JOIN maps m ON m.frame_id = t.frame_id WHERE v.body_id = ? ORDER BY t.at DESC LIMIT 1",
+            (body_id,),
+        ).fetchone()
+        found.append(
+            BodyNow(
+                id=body_id, body=stored.body, open_visit_id=open_visit_of(connection, body_id),
+                last_look_on=look["at"] if look else None,
+                relevant=look["last_relevant"] if look else None,
+            )
+        )  # fmt: skip
+    return found
+
+
+def _set_bodies(connection: sqlite3.Connection, booking_id: int, job: BookedJob) -> None:
+    connection.execute("DELETE FROM booking_bodies WHERE booking_id = ?", (booking_id,))
+    connection.executemany(
+        "INSERT INTO booking_bodies (booking_id, body_id) SELECT ?, id FROM bodies WHERE id = ?",
+        [(booking_id, body_id) for body_id in job.body_ids],
+    )

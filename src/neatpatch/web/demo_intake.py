@@ -1,0 +1,98 @@
+"""Takes what the demo's worker sends into the library: frames, visits, drawer, calendar."""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+from collections.abc import Sequence
+from datetime import date, timedelta
+from pathlib import Path
+
+from neatpatch.demo.archive import DemoFrame
+from neatpatch.demo.drawer import DEMO_PRICES, DEMO_SERVICE, demo_jobs, demo_kit
+from neatpatch.demo.visits import CALENDAR, DemoVisit
+from neatpatch.store import bench as bench_rows
+from neatpatch.store import bodies as body_rows
+from neatpatch.store import bookings as booking_rows
+from neatpatch.store import frames as frame_rows
+from neatpatch.store import jobs as job_rows
+from neatpatch.store import kit as kit_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.datafolder import Library
+from neatpatch.store.settings import put_setting
+from neatpatch.web.casework import PRICES, SERVICE, recount
+from neatpatch.web.stocking import log_step
+
+
+def take_in_demo_visit(library: Library, message: DemoVisit, today: date) -> None:
+    """Add one visit of the made-up archive and its frames; with the first, bodies and drawer."""
+    frames = [take_in_demo_frame(library, e) for e in message.entries if isinstance(e, DemoFrame)]
+    with library.database.write() as connection:
+        body_id = _demo_bodies(connection, today)[message.body.body.name]
+        known = {v.opened_at for v in visit_rows.visits_of(connection, body_id, count=200)}
+        if message.opened_at in known:
+            return
+        visit_id = visit_rows.open_visit(connection, body_id, message.conditions, message.opened_at)
+        waiting = iter(frames)
+        for entry in message.entries:
+            if isinstance(entry, DemoFrame):
+                visit_rows.add_frame_entry(connection, visit_id, next(waiting), entry.at)
+            else:
+                log_step(
+                    connection, visit_id, body_id, message.body.body, entry.step, entry.use,
+                    at=entry.at, recount=True,
+                )  # fmt: skip
+        if message.verdict is not None:
+            visit_rows.close_visit(
+                connection, visit_id, message.verdict, message.note, None, message.closed_at
+            )
+        bench = bench_rows.BenchBody(message.body.camera, message.dust_left, 50)
+        bench_rows.put_bench_body(connection, body_id, bench)
+        recount(connection, visit_id)
+
+
+def _demo_bodies(connection: sqlite3.Connection, today: date) -> dict[str, int]:
+    """Ids of the archive's bodies by name; the first time they are added, with all that is theirs.
+
+    A body that was removed since is added anew; its kit and jobs are not.
+    """
+    names = [demo_body.body.name for demo_body, _ in CALENDAR]
+    known = {b.body.name: b.id for b in body_rows.all_bodies(connection) if b.body.name in names}
+    ids = {
+        d.body.name: known.get(d.body.name) or body_rows.add_body(connection, d.body, "demo")
+        for d, _ in CALENDAR
+    }
+    if not known:
+        _fill_drawer(connection, [ids[name] for name in names], today)
+    return ids
+
+
+def _fill_drawer(connection: sqlite3.Connection, ids: Sequence[int], today: date) -> None:
+    """Kit, prices and jobs of the archive, where the owner has entered none."""
+    if not kit_rows.all_items(connection):
+        begun = (today - timedelta(days=365)).isoformat()
+        for owned in demo_kit(today):
+            suits = None if owned.suits is None else tuple(ids[p - 1] for p in owned.suits)
+            kit_rows.add_item(connection, owned.model_copy(update={"suits": suits}), begun)
+        put_setting(connection, PRICES, DEMO_PRICES.model_dump_json())
+        put_setting(connection, SERVICE, DEMO_SERVICE.model_dump_json())
+    for job in demo_jobs(today):
+        mine = tuple(ids[p - 1] for p in job.body_ids)
+        booking_rows.add_booking(connection, job.model_copy(update={"body_ids": mine}))
+
+
+def take_in_demo_frame(library: Library, message: DemoFrame) -> int:
+    """Add one demo frame to the library and queue its map; gives its id."""
+    data = message.path.read_bytes()
+    sha256 = hashlib.sha256(data).hexdigest()
+    arrived = library.originals.incoming / f"demo-{sha256[:12]}"
+    Path(arrived).write_bytes(data)
+    library.originals.keep(arrived, sha256)
+    with library.database.write() as connection:
+        frame_id, new = frame_rows.add_frame(
+            connection, sha256=sha256, size=len(data), name=message.name, source="demo",
+            note=message.note, sensor_mm=message.sensor_mm,
+        )  # fmt: skip
+        if new:
+            job_rows.add_job(connection, "map", message.name, frame_id)
+        return frame_id

@@ -1,0 +1,250 @@
+"""Routes of the kit, its money, booked jobs and whether all is ready for them."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter, HTTPException, Query
+from pydantic import BaseModel
+
+from neatpatch.core.advice.facts import ContactSchool, Schools, ServiceFacts
+from neatpatch.core.planners.money import (
+    OwnOrService,
+    Prices,
+    SchoolCost,
+    own_or_service,
+    school_costs,
+)
+from neatpatch.core.planners.readiness import BookedJob, Readiness, check_job, readiness
+from neatpatch.core.stock import UNITS, Owned, Unit, expired, left, unit_price
+from neatpatch.store import bookings as booking_rows
+from neatpatch.store import kit as kit_rows
+from neatpatch.store.bodies import all_bodies
+from neatpatch.store.settings import get_setting, put_setting
+from neatpatch.web.casework import (
+    PRICES,
+    SCHOOLS,
+    SERVICE,
+    body_or_404,
+    usual_schools,
+    usual_service,
+)
+from neatpatch.web.deps import Shelf
+from neatpatch.web.stocking import kit_now
+
+router = APIRouter(prefix="/api")
+_GONE = "There is no such thing in the kit. It may have been removed."
+
+
+class KitEntry(BaseModel):
+    """A thing owned: what is left of it and in which unit, price of one, past its day."""
+
+    id: int
+    owned: Owned
+    left: float | None
+    unit: Unit | None
+    unit_price: float | None
+    expired: bool
+
+
+class StockMove(BaseModel):
+    """A change of stock."""
+
+    why: kit_rows.MoveWhy
+    change: float
+    at: str
+
+
+class BodyYear(BaseModel):
+    """What a body used up in a year. ``unpriced``: uses whose price is not known."""
+
+    body: str
+    year: str
+    cleans: int
+    cost: float
+    unpriced: int
+
+
+class Costs(BaseModel):
+    """Money: by body and year, one clean by each school, own kit against a service."""
+
+    prices: Prices
+    by_year: list[BodyYear]
+    body: str | None
+    school: ContactSchool
+    schools: list[SchoolCost]
+    against: OwnOrService
+
+
+@router.get("/kit")
+def kit(library: Shelf) -> list[KitEntry]:
+    """Everything owned."""
+    today = date.today()
+    with library.database.read() as connection:
+        return [
+            KitEntry(
+                id=k.id, owned=k.owned, left=left(k.owned.item), unit=UNITS.get(k.owned.item.item),
+                unit_price=unit_price(k.owned), expired=expired(k.owned, today),
+            )
+            for k in kit_rows.all_items(connection)
+        ]  # fmt: skip
+
+
+@router.post("/kit", status_code=201)
+def add_kit(owned: Owned, library: Shelf) -> list[KitEntry]:
+    """Add a thing; gives the whole kit."""
+    with library.database.write() as connection:
+        kit_rows.add_item(connection, owned)
+    return kit(library)
+
+
+@router.put("/kit/{item_id}")
+def change_kit(item_id: int, owned: Owned, library: Shelf) -> list[KitEntry]:
+    """Write a thing anew; another count is kept as counted. Gives the whole kit."""
+    with library.database.write() as connection:
+        if not kit_rows.change_item(connection, item_id, owned):
+            raise HTTPException(404, _GONE)
+    return kit(library)
+
+
+@router.post("/kit/{item_id}/packs")
+def packs_arrived(
+    item_id: int, library: Shelf, count: Annotated[int, Query(ge=1, le=100)] = 1
+) -> list[KitEntry]:
+    """Whole packs arrived; gives the whole kit."""
+    with library.database.write() as connection:
+        if not kit_rows.buy(connection, item_id, count):
+            raise HTTPException(409, "Say how much a pack holds first, then add packs.")
+    return kit(library)
+
+
+@router.get("/kit/{item_id}/moves")
+def moves(item_id: int, library: Shelf) -> list[StockMove]:
+    """Where a thing's stock went, the newest first."""
+    with library.database.read() as connection:
+        found = kit_rows.moves_of(connection, kit_id=item_id, count=30)
+    return [StockMove(why=m.why, change=round(m.change, 3), at=m.at) for m in found]
+
+
+@router.delete("/kit/{item_id}")
+def remove_kit(item_id: int, library: Shelf) -> list[KitEntry]:
+    """Remove a thing; gives the whole kit."""
+    with library.database.write() as connection:
+        kit_rows.remove_item(connection, item_id)
+    return kit(library)
+
+
+@router.get("/schools")
+def schools(library: Shelf) -> Schools:
+    """The schools chosen for all visits."""
+    with library.database.read() as connection:
+        return usual_schools(connection)
+
+
+@router.put("/schools")
+def set_schools(chosen: Schools, library: Shelf) -> Schools:
+    """Choose schools for all visits."""
+    with library.database.write() as connection:
+        put_setting(connection, SCHOOLS, chosen.model_dump_json(exclude_none=True))
+    return chosen
+
+
+@router.get("/service")
+def service(library: Shelf) -> ServiceFacts:
+    """The owner's own service."""
+    with library.database.read() as connection:
+        return usual_service(connection)
+
+
+@router.put("/service")
+def set_service(facts: ServiceFacts, library: Shelf) -> ServiceFacts:
+    """Say how long a service takes and what a membership includes."""
+    with library.database.write() as connection:
+        put_setting(connection, SERVICE, facts.model_dump_json(exclude_none=True))
+    return facts
+
+
+@router.get("/prices")
+def prices(library: Shelf) -> Prices:
+    """What a service and a membership charge, and the currency."""
+    with library.database.read() as connection:
+        kept = get_setting(connection, PRICES)
+    return Prices.model_validate_json(kept) if kept else Prices()
+
+
+@router.put("/prices")
+def set_prices(entered: Prices, library: Shelf) -> Prices:
+    """Say what a service and a membership charge."""
+    with library.database.write() as connection:
+        put_setting(connection, PRICES, entered.model_dump_json(exclude_none=True))
+    return entered
+
+
+@router.get("/costs")
+def costs(library: Shelf, body_id: int | None = None, school: ContactSchool | None = None) -> Costs:
+    """What was used up by body and year; one clean of a body by each school; own or service.
+
+    ``school``: by which one owns cleans, else the first of the order chosen for all visits.
+    """
+    entered = prices(library)
+    with library.database.read() as connection:
+        stock = kit_now(connection)
+        spent = kit_rows.spending(connection)
+        names = {b.id: b.body.name for b in all_bodies(connection)}
+        body = body_or_404(connection, body_id) if body_id is not None else None
+        order = usual_schools(connection).contact_order or ("lift",)
+    by_school = school_costs(stock, body.id, body.body, date.today()) if body else ()
+    mine = school or order[0]
+    a_clean = next((s.cost for s in by_school if s.school == mine), None)
+    return Costs(
+        prices=entered, body=body.body.name if body else None, school=mine, schools=list(by_school),
+        by_year=[
+            BodyYear(
+                body=names.get(s.body_id or 0, "Removed bodies"),
+                year=s.year, cleans=s.visits, cost=round(s.cost, 2), unpriced=s.unpriced,
+            )
+            for s in spent
+        ],
+        against=own_or_service([o for _, o in stock], a_clean, entered),
+    )  # fmt: skip
+
+
+@router.get("/readiness")
+def ready(library: Shelf) -> Readiness:
+    """Booked jobs from today on: bodies, kit, time, and one list to buy."""
+    today = date.today()
+    with library.database.read() as connection:
+        jobs = booking_rows.list_bookings(connection, today.isoformat())
+        ids = sorted({i for job in jobs for i in job.body_ids})
+        return readiness(
+            jobs, booking_rows.bodies_now(connection, ids), kit_now(connection),
+            usual_schools(connection), usual_service(connection), today,
+        )  # fmt: skip
+
+
+@router.post("/bookings", status_code=201)
+def book(job: BookedJob, library: Shelf) -> Readiness:
+    """Book a job; gives the readiness for all."""
+    check_job(job, date.today())
+    with library.database.write() as connection:
+        booking_rows.add_booking(connection, job)
+    return ready(library)
+
+
+@router.put("/bookings/{booking_id}")
+def change_booking(booking_id: int, job: BookedJob, library: Shelf) -> Readiness:
+    """Write a job anew; gives the readiness for all."""
+    check_job(job, date.today())
+    with library.database.write() as connection:
+        if not booking_rows.change_booking(connection, booking_id, job):
+            raise HTTPException(404, "There is no such job. It may have been taken out.")
+    return ready(library)
+
+
+@router.delete("/bookings/{booking_id}")
+def cancel_booking(booking_id: int, library: Shelf) -> Readiness:
+    """Take a job out of the calendar; gives the readiness for all."""
+    with library.database.write() as connection:
+        booking_rows.remove_booking(connection, booking_id)
+    return ready(library)

@@ -1,0 +1,139 @@
+"""The plan of a step in the mount view, whatever the pose and whichever the hand."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from pydantic import ValidationError
+
+from neatpatch.core.advice.facts import KitItem, Schools
+from neatpatch.core.geometry import POSES, aims, to_mount
+from neatpatch.core.guidance import Setting, guidance, loupe_words
+from neatpatch.core.hand_plan import Bench, HandPlan, hand_plan
+from neatpatch.core.visit import Body
+from tests.core.maps import spot
+
+BODY = Body(name="Study", sensor_mm=(36, 24), stabilised=False, works_at=(8, 16))
+GRID = [spot(f"s{i}", 300.0 + 220 * i, 300.0 + 130 * i, particle_px=4.0 + i) for i in range(10)]
+STICK = KitItem(item="gel_stick", tip_mm=(8, 6), fresh_patches=30, patches_per_sheet=12)
+SWAB = KitItem(item="wet_swab", width_mm=24, quantity=2)
+NARROW = KitItem(item="wet_swab", width_mm=16, quantity=2)
+
+
+def bench(*kit: KitItem, **changes: Any) -> Bench:
+    return Bench(**{"sensor_mm": (36.0, 24.0), "kit": kit, "schools": Schools(), **changes})
+
+
+@pytest.mark.parametrize("pose", POSES)
+def test_presses_lie_inside_and_cover_their_spots_in_every_pose(pose: Any) -> None:
+    b = bench(STICK, pose=pose)
+    plan = hand_plan("lift", GRID, b)
+    assert 1 <= len(plan.presses) <= len(GRID)
+    assert sorted(n for p in plan.presses for n in p.covers) == sorted(s.id for s in GRID)
+    places = {s.id: to_mount(s.x_mm or 0, s.y_mm or 0, pose) for s in GRID}
+    for p in plan.presses:
+        assert abs(p.x_mm) + p.width_mm / 2 <= b.view_mm[0] / 2 + 1e-6
+        assert abs(p.y_mm) + p.height_mm / 2 <= b.view_mm[1] / 2 + 1e-6
+        for name in p.covers:
+            assert abs(places[name][0] - p.x_mm) <= p.width_mm / 2
+            assert abs(places[name][1] - p.y_mm) <= p.height_mm / 2
+    count = len(hand_plan("lift", GRID, bench(STICK)).presses)
+    assert len(plan.presses) == count
+
+
+@pytest.mark.parametrize("pose", POSES)
+@pytest.mark.parametrize("hand", ["right", "left"])
+def test_strokes_begin_far_from_the_hand_and_pass_every_spot(pose: Any, hand: Any) -> None:
+    b = bench(NARROW, pose=pose, hand=hand)
+    plan = hand_plan("wet_swab", GRID, b)
+    width, height = b.view_mm
+    assert plan.swabs == 2
+    first = plan.strokes[0]
+    lying = width > height
+    assert first.y1_mm == pytest.approx(-4 if lying else -18)
+    away = -1 if hand == "right" else 1
+    assert first.x1_mm == pytest.approx(away * (18 if lying else 4))
+    assert {n for s in plan.strokes for n in s.passes} == {s.id for s in GRID}
+    ends = [(abs(s.x2_mm - s.x1_mm), abs(s.y2_mm - s.y1_mm)) for s in plan.strokes]
+    assert all(e == pytest.approx((36, 0) if lying else (0, 36)) for e in ends)
+
+
+def test_the_whole_sensor_begins_at_the_corner_of_the_hand() -> None:
+    whole = Schools(lift_area="whole")
+    right = hand_plan("lift", [], bench(STICK, schools=whole))
+    left = hand_plan("lift", [], bench(STICK, schools=whole, hand="left"))
+    assert len(right.presses) == len(left.presses) == right.patches == 20
+    assert (right.presses[0].x_mm, left.presses[0].x_mm) == (-14, 14)
+    assert right.sheets == 2
+    assert right.note == "20 fresh patches (2 sheets); 30 are left."
+    told = guidance("lift", Setting(BODY, plan=right))
+    assert any("places 1 to 20" in i.text for i in told)
+
+
+def test_after_a_retest_only_the_survivors_are_pressed() -> None:
+    plan = hand_plan("lift", GRID[:1], bench(STICK))
+    assert [p.covers for p in plan.presses] == [("s0",)]
+    assert plan.note == "1 fresh patch (1 sheet); 30 are left."
+
+
+def test_the_corner_swab_goes_along_the_edges_that_hold_spots() -> None:
+    edge = [spot("e", 1500, 4), spot("m", 1500, 1000)]
+    plan = hand_plan("corner_swab", edge, bench(KitItem(item="corner_swab", width_mm=4)))
+    (stroke,) = plan.strokes
+    assert stroke.passes == ("e",)
+    assert stroke.y1_mm == stroke.y2_mm == pytest.approx(11)
+    wet = hand_plan("wet_swab", edge, bench(SWAB))
+    assert wet.corner == ("e",)
+    assert "1 spot lies at an edge" in wet.note
+
+
+def test_drops_follow_the_fluid_and_two_lanes_are_told() -> None:
+    water = hand_plan("wet_swab", GRID, bench(NARROW, fluid="pure_water"))
+    told = guidance("wet_swab", Setting(BODY, plan=water))
+    drops = next(i for i in told if i.count == "drops")
+    assert (drops.target, "Not more than 2" in drops.heed) == (1, True)
+    assert any("2 lanes, far one first" in i.text for i in told)
+
+
+def test_a_swab_too_wide_for_the_chamber_gives_no_strokes() -> None:
+    plan = hand_plan("dry_swab", GRID, bench(KitItem(item="dry_swab", width_mm=24),
+                                             chamber_mm=23.0, sensor_mm=(34.0, 22.7)))  # fmt: skip
+    assert plan.strokes == ()
+    assert "does not fit" in plan.note
+
+
+def test_what_is_missing_for_a_plan_is_said() -> None:
+    bare = bench(KitItem(item="gel_stick", fresh_patches=3))
+    assert "tip's size" in hand_plan("lift", GRID, bare).note
+    assert "width" in hand_plan("dry_swab", GRID, bare).note
+    assert hand_plan("air", GRID, bare) == HandPlan()
+    used_up = bench(STICK.model_copy(update={"fresh_patches": 0}))
+    assert hand_plan("lift", GRID, used_up).presses == ()
+    with pytest.raises(ValidationError, match="tip_mm"):
+        KitItem(item="gel_stick", tip_mm=(0, 6))
+
+
+def test_air_comes_from_the_inside_out() -> None:
+    seen = aims([("a", -15.0, -10.0), ("b", -14.0, -10.0), ("c", 0.0, 0.0)], 36, 24, "top_away")
+    assert [a.come_from for a in seen] == [
+        "slanting, from the upper right",
+        "slanting, from any side",
+    ]
+    (blow,) = [i for i in guidance("air", Setting(BODY, aims=seen)) if "Blow upward" in i.text]
+    assert "lower left" in blow.text
+    assert "from the upper right" in blow.text
+
+
+def test_the_loupe_is_told_for_this_body() -> None:
+    loupe = KitItem(item="loupe", focus_mm=(38, 46))
+    shallow = BODY.model_copy(update={"flange_mm": 18.0})
+    assert "spacer of 20 mm" in loupe_words(shallow, [loupe])
+    deep = BODY.model_copy(update={"flange_mm": 44.0})
+    assert loupe_words(deep, [loupe]) == "Loupe: it focuses on this sensor from the mount."
+    assert loupe_words(BODY, [loupe]) == ""
+    assert loupe_words(deep, [KitItem(item="loupe")]) == ""
+    told = guidance("lift", Setting(shallow, kit=[loupe]))
+    assert any("spacer of 20 mm" in i.heed for i in told)
+    with pytest.raises(ValidationError, match="growing lengths"):
+        KitItem(item="loupe", focus_mm=(46, 38))
