@@ -178,3 +178,11 @@ def test_reserved_and_to_buy_add_up_to_what_is_needed(
     needed = sum(n for _, n in booked)
     bought = sum(b.amount for b in found.to_buy if b.thing.startswith("dry swab"))
     assert bought == max(0, needed - stock)
+
+
+def test_patches_follow_the_logbook_once_it_knows() -> None:
+    guessed = told([job(5)], [now()], WHOLE_KIT).jobs[0].kit[1]
+    assert guessed.needed == 10
+    numbered = [(i + 1, o) for i, o in enumerate(WHOLE_KIT)]
+    learned = readiness([job(5)], [now()], numbered, Schools(), ServiceFacts(), TODAY, patches=7)
+    assert learned.jobs[0].kit[1].needed == 7

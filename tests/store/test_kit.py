@@ -207,3 +207,14 @@ def test_a_body_keeps_lens_chamber_and_lockup(database: Database) -> None:
         found = bodies.body_by_id(c, body_id)
     assert found is not None
     assert found.body == body
+
+
+def test_patches_of_a_visit_are_learned_from_three_on(database: Database) -> None:
+    with database.write() as c:
+        stick = kit.add_item(c, own("gel_stick", fresh_patches=90))
+        for number, taken in enumerate((4, 9, 12)):
+            assert kit.patches_a_visit(c) is None
+            body_id, visit_id = a_visit(c, f"b{number}")
+            entry = a_step(c, visit_id)
+            kit.take(c, [Take(stick, taken)], trail_id=entry, visit_id=visit_id, body_id=body_id)
+        assert kit.patches_a_visit(c) == 9

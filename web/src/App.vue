@@ -4,7 +4,7 @@ import { RouterLink, RouterView } from 'vue-router'
 import { useTheme } from './composables/useTheme'
 
 const { dim, toggle } = useTheme()
-const rooms = [['bench', 'Bench'], ['bodies', 'Bodies'], ['kit', 'Kit'], ['schools', 'Schools']] as const
+const rooms = [['bench', 'Bench'], ['bodies', 'Bodies'], ['jobs', 'Jobs'], ['kit', 'Kit'], ['costs', 'Costs'], ['schools', 'Settings']] as const
 </script>
 
 <template>

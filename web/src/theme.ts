@@ -29,4 +29,19 @@ const preset = definePreset(Aura, {
   },
 })
 
-export const theme = { preset, options: { darkModeSelector: '.dim' } }
+/** What the preset leaves too pale to read: chosen darker, to at least 4.5 to 1. */
+const readable = definePreset(preset, {
+  components: {
+    togglebutton: { colorScheme: {
+      light: { root: { color: grey[700] }, icon: { color: grey[700] } },
+      dark: { root: { color: grey[300] }, icon: { color: grey[300] } },
+    } },
+    button: { colorScheme: {
+      light: { outlined: { secondary: { color: grey[800], borderColor: grey[400] } }, text: { secondary: { color: grey[800] } } },
+      dark: { outlined: { secondary: { color: grey[200], borderColor: grey[500] } }, text: { secondary: { color: grey[200] } } },
+    } },
+    message: { colorScheme: { light: { warn: { color: '#7a4b00' } }, dark: { warn: { color: '#f0c070' } } } },
+  },
+})
+
+export const theme = { preset: readable, options: { darkModeSelector: '.dim' } }

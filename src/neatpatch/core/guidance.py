@@ -29,7 +29,8 @@ DRY_S = 60
 class Instruction(Record):
     """One thing to do now.
 
-    ``opens`` and ``closes`` start and stop the open-camera clock. ``count`` names what is counted,
+    ``opens`` and ``closes`` start and stop the open-camera clock, ``raises`` and ``lowers`` that of
+    the mirror lock-up, which runs from the next instruction on. ``count`` names what is counted,
     ``target`` how many are usual. ``timer_s`` is a time to wait. ``shows_plan``: draw the map in
     mount view. ``heed`` is the one caution that matters most here.
     """
@@ -41,6 +42,8 @@ class Instruction(Record):
     timer_s: int | None = None
     opens: bool = False
     closes: bool = False
+    raises: bool = False
+    lowers: bool = False
     shows_plan: bool = False
 
 
@@ -109,6 +112,7 @@ def _opening(step: Decision, setting: Setting) -> Iterator[Instruction]:
         yield Instruction(
             text=f"Battery full? Start the camera's cleaning lock-up: the mirror goes up.{note}",
             heed=f"If the power fails, the mirror falls on the tool.{_lasts(setting.power)}",
+            raises=True,
         )
     if body.access == "fixed_mirror":
         yield Instruction(text="Raise the mirror by its hand latch, as the handbook shows.")
@@ -136,7 +140,7 @@ def _hold(body: Body) -> str:
 def _closing(body: Body) -> Iterator[Instruction]:
     if body.access in ("mirror", "fixed_mirror"):
         yield Instruction(
-            text="Nothing inside any more? Switch off, so that the mirror comes down."
+            text="Nothing inside any more? Switch off, so that the mirror comes down.", lowers=True
         )
     yield Instruction(text="Blow out the cap. Cap or lens on, at once.", closes=True)
 

@@ -14,7 +14,7 @@ WRITTEN_ON = date(2026, 11, 25)
 """The day on which the archive's year was written; it is shifted to end when the demo is made."""
 STORE = "Lantern Street supplies"
 DEMO_PRICES = Prices(
-    currency="€", service_fee=68, postage=12, membership_fee=150, membership_cleans=2
+    currency="€", service_fee=38, postage=9, membership_fee=49, membership_cleans=2
 )
 DEMO_SERVICE = ServiceFacts(turnaround_days=4, membership_includes_clean=False)
 

@@ -5,6 +5,7 @@ What is left of a thing is the sum of its moves, so that nothing is lost or made
 
 from __future__ import annotations
 
+import math
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -16,6 +17,7 @@ from neatpatch.store.database import now
 
 MoveWhy = Literal["entered", "bought", "counted", "used"]
 _WHOLE = 6
+_ENOUGH_VISITS = 3
 _COLUMNS = (
     "item_json", "note", "source", "pack_size", "pack_price", "opened_on", "best_before",
     "lead_days", "suits_all",
@@ -193,6 +195,17 @@ def spending(connection: sqlite3.Connection) -> list[Spending]:
         Spending(row["body_id"], row["year"], row["visits"], row["cost"], row["unpriced"])
         for row in rows
     ]
+
+
+def patches_a_visit(connection: sqlite3.Connection) -> int | None:
+    """Sticky patches that a visit with lifting took on average, rounded up; None for too few."""
+    row = connection.execute(
+        "SELECT count(*) AS visits, avg(taken) AS mean FROM (SELECT sum(-m.change) AS taken "
+        "FROM stock_moves m JOIN kit k ON k.id = m.kit_id WHERE m.why = 'used' "
+        "AND json_extract(k.item_json, '$.item') IN ('gel_stick', 'silicone_pad') "
+        "AND m.visit_id IS NOT NULL GROUP BY m.visit_id)"
+    ).fetchone()
+    return math.ceil(row["mean"]) if row["visits"] >= _ENOUGH_VISITS else None
 
 
 def _move(

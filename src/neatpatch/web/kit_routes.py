@@ -220,6 +220,7 @@ def ready(library: Shelf) -> Readiness:
         return readiness(
             jobs, booking_rows.bodies_now(connection, ids), kit_now(connection),
             usual_schools(connection), usual_service(connection), today,
+            patches=kit_rows.patches_a_visit(connection),
         )  # fmt: skip
 
 

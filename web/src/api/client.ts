@@ -34,6 +34,16 @@ export type Laid = Schemas['Laid']
 export type Closed = Schemas['Closed']
 export type KitEntry = Schemas['KitEntry']
 export type KitItem = Schemas['KitItem']
+export type Owned = Schemas['Owned']
+export type StockMove = Schemas['StockMove']
+export type Prices = Schemas['Prices']
+export type Costs = Schemas['Costs']
+export type Readiness = Schemas['Readiness']
+export type JobReady = Schemas['JobReady']
+export type ToBuy = Schemas['ToBuy']
+export type BookedJob = Schemas['BookedJob']
+export type PowerPlan = Schemas['PowerPlan']
+export type Settings = Required<Schemas['Settings']>
 export type OpenVisit = Schemas['OpenVisit']
 export type Problem = Schemas['Problem']
 
@@ -49,6 +59,19 @@ export function reasonOf(error: unknown): string {
   return OFFLINE
 }
 
+/** A refusal; `kind` tells questions from plain errors. */
+export class Refusal extends Error {
+  constructor(message: string, readonly kind: string) {
+    super(message)
+  }
+}
+
+export const SHORT_STOCK = 'neatpatch:short-stock'
+
+function kindOf(error: unknown): string {
+  return typeof error === 'object' && error !== null && 'type' in error ? String((error as { type: unknown }).type) : 'about:blank'
+}
+
 /** Unwrap a call's answer, or throw an Error whose message can be shown. */
 export async function answer<T>(
   call: Promise<{ data?: T; error?: unknown }>,
@@ -59,6 +82,6 @@ export async function answer<T>(
   } catch {
     throw new Error(OFFLINE)
   }
-  if (result.data === undefined) throw new Error(reasonOf(result.error))
+  if (result.data === undefined) throw new Refusal(reasonOf(result.error), kindOf(result.error))
   return result.data
 }

@@ -1668,7 +1668,8 @@ export interface components {
          * Instruction
          * @description One thing to do now.
          *
-         *     ``opens`` and ``closes`` start and stop the open-camera clock. ``count`` names what is counted,
+         *     ``opens`` and ``closes`` start and stop the open-camera clock, ``raises`` and ``lowers`` that of
+         *     the mirror lock-up, which runs from the next instruction on. ``count`` names what is counted,
          *     ``target`` how many are usual. ``timer_s`` is a time to wait. ``shows_plan``: draw the map in
          *     mount view. ``heed`` is the one caution that matters most here.
          */
@@ -1696,6 +1697,16 @@ export interface components {
              * @default false
              */
             closes: boolean;
+            /**
+             * Raises
+             * @default false
+             */
+            raises: boolean;
+            /**
+             * Lowers
+             * @default false
+             */
+            lowers: boolean;
             /**
              * Shows Plan
              * @default false

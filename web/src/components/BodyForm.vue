@@ -8,6 +8,8 @@ import Select from 'primevue/select'
 import SelectButton from 'primevue/selectbutton'
 import { computed, ref } from 'vue'
 import type { Body } from '../api/client'
+import { useSettings } from '../composables/useSettings'
+import LengthInput from './LengthInput.vue'
 import { WORKING } from '../lib/apertures'
 import { ACCESS_WORDS, FORMATS, HOLD_WORDS } from '../lib/bodies'
 
@@ -16,7 +18,8 @@ const emit = defineEmits<{ save: [body: Body]; back: [] }>()
 const draft = ref<Body>(JSON.parse(JSON.stringify(props.body)) as Body)
 const access = Object.entries(ACCESS_WORDS).map(([value, label]) => ({ label, value }))
 const holds = [{ label: 'Not known', value: 'unknown' }, ...Object.entries(HOLD_WORDS).map(([value, label]) => ({ label, value }))]
-const formats = [...FORMATS.map(([w, h]) => ({ label: `${w} × ${h} mm`, value: `${w}x${h}` })), { label: 'Other', value: 'other' }]
+const { say } = useSettings()
+const formats = computed(() => [...FORMATS.map(([w, h]) => ({ label: say(`${w} × ${h} mm`), value: `${w}x${h}` })), { label: 'Other', value: 'other' }])
 const stops = WORKING.map((n) => ({ label: `f/${n}`, value: n as number }))
 const yesNo = [{ label: 'Yes', value: true }, { label: 'No', value: false }]
 const shaky = [{ label: 'Yes', value: 'yes' }, { label: 'No', value: 'no' }, { label: 'Not known', value: 'unknown' }]
@@ -53,8 +56,8 @@ function save(): void {
     <div class="row">
       <label>Sensor<Select :model-value="format" :options="formats" option-label="label" option-value="value" @update:model-value="pick" /></label>
       <template v-if="format === 'other'">
-        <label>Width<InputNumber v-model="draft.sensor_mm[0]" :min="3" :max="120" :max-fraction-digits="2" suffix=" mm" /></label>
-        <label>Height<InputNumber v-model="draft.sensor_mm[1]" :min="3" :max="120" :max-fraction-digits="2" suffix=" mm" /></label>
+        <label>Width<LengthInput v-model="draft.sensor_mm[0]" :min="3" :max="120" /></label>
+        <label>Height<LengthInput v-model="draft.sensor_mm[1]" :min="3" :max="120" /></label>
       </template>
       <label>You work at<MultiSelect v-model="draft.works_at" :options="stops" option-label="label" option-value="value" :show-toggle-all="false" aria-label="You work at" /></label>
     </div>
@@ -64,12 +67,20 @@ function save(): void {
     </div>
     <label v-if="stabilised !== 'no'">Where the handbook says so<InputText v-model="draft.hold_note" maxlength="400" placeholder="Page, and its words" /></label>
     <p v-if="stabilised !== 'no' && !draft.hold_rule" class="warn">While this is not known, nothing may touch the sensor.</p>
-    <label v-if="draft.access === 'mirror'">Your way to the mirror lock-up<InputText v-model="draft.lockup_note" maxlength="400" placeholder="The menu path in your own words" /></label>
+    <div v-if="draft.access === 'mirror'" class="row">
+      <label class="grow">Your way to the mirror lock-up<InputText v-model="draft.lockup_note" maxlength="400" placeholder="The menu path in your own words" /></label>
+      <label>A full battery holds it<InputNumber v-model="draft.lockup_minutes" :min="1" :max="600" suffix=" min" placeholder="By your own note" /></label>
+    </div>
     <div class="row">
       <label>Cleans itself by shaking<SelectButton v-model="draft.self_clean" :options="yesNo" option-label="label" option-value="value" :allow-empty="false" aria-label="Cleans itself" /></label>
       <label>A filter was removed<SelectButton v-model="draft.filter_removed" :options="yesNo" option-label="label" option-value="value" :allow-empty="false" aria-label="A filter was removed" /></label>
       <label>Guarantee until<InputText v-model="draft.guarantee_until" type="date" /></label>
-      <label>Flange distance<InputNumber v-model="draft.flange_mm" :min="1" :max="400" :max-fraction-digits="2" suffix=" mm" /></label>
+    </div>
+    <div class="row">
+      <label>Flange distance<LengthInput v-model="draft.flange_mm" :min="1" :max="400" /></label>
+      <label>Chamber, across a swab<LengthInput v-model="draft.chamber_mm" :min="3" :max="300" /></label>
+      <label>Test lens<InputNumber v-model="draft.lens_focal_mm" :min="4" :max="2000" suffix=" mm" /></label>
+      <label>Its smallest opening<InputNumber v-model="draft.lens_smallest_f" prefix="f/" :min="1" :max="128" :max-fraction-digits="1" /></label>
     </div>
     <div class="end"><Button label="Back" severity="secondary" variant="text" @click="emit('back')" /><Button type="submit" :label="label" /></div>
   </form>

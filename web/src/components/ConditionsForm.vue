@@ -6,7 +6,9 @@ import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import SelectButton from 'primevue/selectbutton'
 import { ref, watch } from 'vue'
-import { answer, api, type Body, type Conditions, type DryPlan } from '../api/client'
+import type { Body, Conditions } from '../api/client'
+import DryingWords from './DryingWords.vue'
+import TemperatureInput from './TemperatureInput.vue'
 
 const props = defineProps<{ conditions: Conditions; body: Body }>()
 const open = defineModel<boolean>('open', { required: true })
@@ -34,19 +36,6 @@ function toggle(what: Seen): void {
   draft.value.observed = now.includes(what) ? now.filter((w) => w !== what) : [...now, what]
 }
 
-const drying = ref<DryPlan | null>(null)
-watch(() => [open.value, draft.value.temperature_c, draft.value.humidity_percent] as const, async ([shown, temperature, humidity]) => {
-  if (!shown || temperature == null || humidity == null) {
-    drying.value = null
-    return
-  }
-  try {
-    drying.value = await answer(api.GET('/api/plans/drying', { params: { query: { temperature, humidity } } }))
-  } catch {
-    drying.value = null
-  }
-}, { immediate: true })
-
 function save(): void {
   draft.value.job_on = draft.value.job_on || null
   emit('save', draft.value)
@@ -59,14 +48,15 @@ function save(): void {
     <form id="conditions" class="form" @submit.prevent="save">
       <label class="wide">Why now<InputText v-model="draft.why_now" maxlength="400" autofocus /></label>
       <fieldset><legend>Room</legend>
-        <label>Temperature<InputNumber v-model="draft.temperature_c" suffix=" °C" :min="-40" :max="60" /></label>
+        <label>Temperature<TemperatureInput v-model="draft.temperature_c" /></label>
         <label>Humidity<InputNumber v-model="draft.humidity_percent" suffix=" %" :min="0" :max="100" /></label>
         <label>Air<SelectButton v-model="draft.moving_air" :options="stillAir" option-label="label" option-value="value" aria-label="Air" /></label>
         <label>Table<SelectButton v-model="draft.surface" :options="surfaces" option-label="label" option-value="value" aria-label="Table" /></label>
         <label>Wiped down<SelectButton v-model="draft.room_clean" :options="yesNo" option-label="label" option-value="value" aria-label="Wiped down" /></label>
-        <p v-if="drying" class="drying" :class="drying.verdict">For fluid: {{ drying.why }} <span class="soft">A thin film dries in {{ drying.minutes.least }} to {{ drying.minutes.most }} min; dew point {{ drying.dew_point_c }} °C: let a colder camera warm up first.</span></p>
+        <DryingWords v-if="open" :temperature="draft.temperature_c" :humidity="draft.humidity_percent" :camera="draft.camera_c" />
       </fieldset>
       <fieldset><legend>Camera</legend>
+        <label>Its own temperature<TemperatureInput v-model="draft.camera_c" label="The camera's own temperature" /></label>
         <label>Switched<SelectButton v-model="draft.power" :options="powers" option-label="label" option-value="value" aria-label="Switched" /></label>
         <label>Battery<InputNumber v-model="draft.battery_percent" suffix=" %" :min="0" :max="100" /></label>
         <label>On the mains<SelectButton v-model="draft.mains" :options="yesNo" option-label="label" option-value="value" aria-label="On the mains" /></label>
@@ -98,9 +88,6 @@ label { display: grid; gap: 0.25rem; font-size: 0.92rem; }
 label.wide { width: 100%; }
 label :deep(.p-inputnumber-input) { width: 6rem; }
 
-.drying { width: 100%; padding-left: 0.6rem; border-left: 4px solid var(--good); }
-.drying.slow { border-color: var(--warn); }
-.drying.no { border-color: var(--stop); }
 .seen { display: flex; flex-wrap: wrap; gap: 0.4rem; }
 .seen button { padding: 0.35rem 0.7rem; font: inherit; color: var(--ink); background: transparent; border: 1px solid var(--ink-soft); border-radius: 4px; cursor: pointer; }
 .seen button[aria-pressed='true'] { background: var(--accent-wash); border-color: var(--accent); box-shadow: inset 0 0 0 1px var(--accent); }

@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { ref } from 'vue'
-import type { Visit } from '../api/client'
+import { answer, api, type Visit } from '../api/client'
 import { useUploads } from '../composables/useUploads'
 import DropPlace from './DropPlace.vue'
 import ShootRecipe from './ShootRecipe.vue'
@@ -12,6 +12,17 @@ const props = defineProps<{ visit: Visit; busy: boolean }>()
 const emit = defineEmits<{ shoot: [f: number]; arrived: [] }>()
 const aperture = ref(props.visit.trail.map((i) => i.frame?.f_number).find((f) => f) ?? 22)
 const stops = [5.6, 8, 11, 16, 22, 32].map((n) => ({ label: `f/${n}`, value: n }))
+
+/** The lens belongs to the body, so that every retest begins with the same one. */
+async function keepLens(lens_focal_mm: number, lens_smallest_f: number): Promise<void> {
+  const body = { ...props.visit.body, lens_focal_mm, lens_smallest_f }
+  try {
+    await answer(api.PUT('/api/bodies/{body_id}', { params: { path: { body_id: props.visit.body_id } }, body }))
+  } catch {
+    // The recipe shows the same refusal in its own words.
+  }
+}
+
 const { uploads, add, dismiss } = useUploads(() => emit('arrived'), () => props.visit.id)
 </script>
 
@@ -24,7 +35,7 @@ const { uploads, add, dismiss } = useUploads(() => emit('arrived'), () => props.
       <span class="soft">the virtual camera</span>
     </div>
     <DropPlace class="small" @files="add" />
-    <ShootRecipe />
+    <ShootRecipe :body="visit.body" :trial="visit.latest_frame_id" @lens="keepLens" />
     <ul v-if="uploads.length"><UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" /></ul>
   </section>
 </template>

@@ -38,6 +38,13 @@ function lift(s: Stroke): number {
   return (s.n % 2 === 0 ? 1 : -1) * unit.value * 1.3
 }
 
+/** The strip that the swab's face goes over. */
+function band(s: Stroke): { x: number; y: number; width: number; height: number } {
+  const level = Math.abs(s.x2_mm - s.x1_mm) >= Math.abs(s.y2_mm - s.y1_mm)
+  const [w, h] = level ? [Math.abs(s.x2_mm - s.x1_mm), s.width_mm] : [s.width_mm, Math.abs(s.y2_mm - s.y1_mm)]
+  return { x: (s.x1_mm + s.x2_mm) / 2 - w / 2, y: (s.y1_mm + s.y2_mm) / 2 - h / 2, width: w, height: h }
+}
+
 function arrow(s: Stroke): string {
   const d = lift(s)
   const u = unit.value
@@ -62,6 +69,7 @@ function arrow(s: Stroke): string {
       <text :x="p.x_mm - p.width_mm / 2 + unit * 0.9" :y="p.y_mm - p.height_mm / 2 + unit" :font-size="unit * 1.3" text-anchor="middle" dominant-baseline="central">{{ p.n }}</text>
     </g>
     <g v-for="s in plan?.strokes ?? []" :key="`s${s.n}`" class="stroke" :class="{ now: s.n === (reached ?? 0) + 1, past: s.n <= (reached ?? 0) }">
+      <rect v-if="s.n === (reached ?? 0) + 1" class="band" v-bind="band(s)" :stroke-width="unit * 0.12" />
       <path :d="arrow(s)" :stroke-width="unit * 0.3" />
       <g :transform="`translate(${s.x1_mm + (s.x2_mm > s.x1_mm ? 1 : -1) * unit * 1.6} ${s.y1_mm + lift(s)})`">
         <circle class="plate" :r="unit * 0.95" />
@@ -98,6 +106,7 @@ svg { display: block; width: 100%; height: 100%; background: var(--surround); }
 .press.now rect { fill: rgb(255 210 125 / 45%); stroke: #fff; }
 .press.past { opacity: 0.35; }
 .stroke path { fill: none; stroke: #ffd27d; stroke-linecap: round; }
+.stroke .band { fill: rgb(255 255 255 / 16%); stroke: #fff; }
 .stroke .plate { fill: #ffd27d; }
 .stroke text { fill: #2a1a00; font-weight: 700; }
 .stroke.now path { stroke: #fff; }

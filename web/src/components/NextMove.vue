@@ -3,6 +3,7 @@ import Button from 'primevue/button'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { Decision, Step, Visit } from '../api/client'
+import { useSettings } from '../composables/useSettings'
 import { barredWords, isRung, STEP_WORDS } from '../lib/steps'
 
 const props = defineProps<{ visit: Visit; busy: boolean }>()
@@ -13,6 +14,7 @@ const emit = defineEmits<{
   conditions: []
   shoot: []
 }>()
+const { say } = useSettings()
 const FEW = 5
 const advice = computed(() => props.visit.advice)
 const rung = computed(() => (isRung(advice.value.decision) ? advice.value.decision : null))
@@ -37,7 +39,7 @@ const groups = computed(() => {
   <section class="move" aria-label="Next move">
     <p class="soft over">Next move</p>
     <h1>{{ advice.title }}</h1>
-    <p v-for="reason in advice.why" :key="reason" class="why">{{ reason }}</p>
+    <p v-for="reason in advice.why" :key="reason" class="why">{{ say(reason) }}</p>
 
     <div v-if="visit.state === 'open'" class="act">
       <template v-if="rung">
@@ -54,28 +56,28 @@ const groups = computed(() => {
     <slot v-if="advice.decision === 'reshoot'" />
     <template v-if="advice.needs.length">
       <h2>{{ advice.decision === 'prepare' ? 'Put right first' : 'Lay out' }}</h2>
-      <ul><li v-for="need in advice.needs" :key="need">{{ need }}</li></ul>
+      <ul><li v-for="need in advice.needs" :key="need">{{ say(need) }}</li></ul>
     </template>
     <template v-if="advice.cautions.length">
       <h2>Heed</h2>
-      <ul class="heed"><li v-for="c in advice.cautions.slice(0, FEW)" :key="c.code">{{ c.text }}</li></ul>
+      <ul class="heed"><li v-for="c in advice.cautions.slice(0, FEW)" :key="c.code">{{ say(c.text) }}</li></ul>
       <details v-if="advice.cautions.length > FEW">
         <summary>{{ advice.cautions.length - FEW }} more to heed</summary>
-        <ul class="heed"><li v-for="c in advice.cautions.slice(FEW)" :key="c.code">{{ c.text }}</li></ul>
+        <ul class="heed"><li v-for="c in advice.cautions.slice(FEW)" :key="c.code">{{ say(c.text) }}</li></ul>
       </details>
     </template>
     <details v-if="groups.length || barred.things.length" class="barred">
       <summary><i class="pi pi-ban" aria-hidden="true" /> Not now</summary>
       <ul>
-        <li v-for="[why, names] in groups" :key="why"><strong>{{ names.join(', ') }}</strong>: {{ why }}</li>
-        <li v-for="b in barred.things" :key="b.action"><strong>{{ barredWords(b.action) }}</strong>: {{ b.text }}</li>
+        <li v-for="[why, names] in groups" :key="why"><strong>{{ names.join(', ') }}</strong>: {{ say(why) }}</li>
+        <li v-for="b in barred.things" :key="b.action"><strong>{{ barredWords(b.action) }}</strong>: {{ say(b.text) }}</li>
       </ul>
     </details>
     <details v-if="visit.state === 'open'" class="others">
       <summary>Other ways</summary>
       <ul>
         <li v-for="a in advice.alternatives" :key="a.decision">
-          <button class="link" @click="emit('other', a.decision)">{{ STEP_WORDS[a.decision] }}</button>: {{ a.why }}
+          <button class="link" @click="emit('other', a.decision)">{{ STEP_WORDS[a.decision] }}</button>: {{ say(a.why) }}
         </li>
         <li><button class="link" @click="emit('other', 'prepare')">Something else</button>: log any step, with a reason.</li>
       </ul>

@@ -11,6 +11,8 @@ import MountMap from './MountMap.vue'
 import NextMove from './NextMove.vue'
 import OtherStep from './OtherStep.vue'
 import SchoolPoints from './SchoolPoints.vue'
+import StepUseForm from './StepUseForm.vue'
+import StockQuestion from './StockQuestion.vue'
 import VisitTrail from './VisitTrail.vue'
 
 const global = {
@@ -26,7 +28,7 @@ const frame = (values: Partial<FrameOnTrail> = {}): FrameOnTrail => ({
 const frameItem = (id: number, values: Partial<FrameOnTrail> = {}): TrailItem =>
   ({ id, at: 't', frame: frame(values), step: null }) as TrailItem
 const stepItem = (id: number, values: Record<string, unknown> = {}): TrailItem =>
-  ({ id, at: 't', frame: null, step: { step: 'air', use: { puffs: 9 }, against: '', tested: true, result: 'fewer', sentence: 'Air helped: of 9 spots 4 went.', ...values } }) as unknown as TrailItem
+  ({ id, at: 't', frame: null, step: { step: 'air', took: [], use: { puffs: 9 }, against: '', tested: true, result: 'fewer', sentence: 'Air helped: of 9 spots 4 went.', ...values } }) as unknown as TrailItem
 
 const advice = (values: Partial<Advice> = {}): Advice => ({
   schema: 'neatpatch.advise/1', decision: 'air', title: 'Blow it out from below', why: ['Because.'],
@@ -140,14 +142,15 @@ describe('MountMap', () => {
   })
   it('draws presses and strokes instead of aims, the next one lit', () => {
     const plan = {
-      presses: [{ n: 1, x_mm: 0, y_mm: 0, width_mm: 6, height_mm: 8 }, { n: 2, x_mm: 5, y_mm: 0, width_mm: 6, height_mm: 8 }],
-      strokes: [{ n: 1, swab: 1, x1_mm: 0, y1_mm: -18, x2_mm: 0, y2_mm: 18, width_mm: 24 }], note: '',
+      presses: [{ n: 1, x_mm: 0, y_mm: 0, width_mm: 6, height_mm: 8, covers: ['a'] }, { n: 2, x_mm: 5, y_mm: 0, width_mm: 6, height_mm: 8, covers: [] }],
+      strokes: [1, 2].map((n) => ({ n, swab: 1, x1_mm: 0, y1_mm: -18, x2_mm: 0, y2_mm: 18, width_mm: 24, passes: [] })), note: '', corner: [],
     }
     const wrapper = mount(MountMap, { props: { spots, view, plan, reached: 1 } })
     expect(wrapper.findAll('.aim')).toHaveLength(0)
     expect(wrapper.findAll('.press.past')).toHaveLength(1)
     expect(wrapper.find('.press.now text').text()).toBe('2')
     expect(wrapper.find('.stroke path').attributes('d')).toMatch(/^M /)
+    expect(wrapper.find('.stroke.now .band').attributes('height')).toBe('36')
   })
 })
 
@@ -226,5 +229,36 @@ describe('SchoolPoints', () => {
     const wrapper = mount(SchoolPoints, { props: { schools: { air: 'strong' }, asUsual: true }, global })
     expect(wrapper.text()).toContain('As for all visits')
     expect(wrapper.findAll('em')).toHaveLength(0)
+  })
+})
+
+describe('what a step used', () => {
+  const item = {
+    id: 6, at: 't', frame: null,
+    step: { step: 'wet_swab', took: [{ kit_id: 1, thing: 'wet swab', amount: 1 }], use: { swabs: 1, drops: 2 }, against: '', tested: false, result: null, sentence: '' },
+  } as unknown as TrailItem
+  it('is put right with the kit, and the trail tells what it took', async () => {
+    const kit = [{ id: 1, left: 3, unit: 'piece', owned: { item: { item: 'wet_swab', width_mm: 24 } } }, { id: 2, left: 9, unit: 'ml', owned: { item: { item: 'fluid', kind: 'mild' } } }]
+    vi.stubGlobal('fetch', async (request: Request) => {
+      if (!request.url.endsWith('/api/kit')) throw new Error('not there')
+      return new Response(JSON.stringify(kit), { headers: { 'Content-Type': 'application/json' } })
+    })
+    const form = mount(StepUseForm, { props: { item }, global, attachTo: document.body })
+    await flushPromises()
+    expect(form.text()).toContain('What it used: Wet swab')
+    expect(form.text()).toContain('Wet swab, 24 mm')
+    await form.find('form').trigger('submit')
+    expect(form.emitted('save')).toEqual([[6, { swabs: 1, drops: 2 }, [{ kit_id: 1, amount: 1 }]]])
+    form.unmount()
+    vi.unstubAllGlobals()
+  })
+  it('asks before more is taken than is counted', async () => {
+    const answer = vi.fn()
+    const asked = mount(StockQuestion, { props: { asked: { text: '0 counted, 1 used', answer } }, global, attachTo: document.body })
+    await flushPromises()
+    expect(asked.text()).toContain('0 counted, 1 used')
+    for (const b of asked.findAll('button').filter((x) => /log it/.test(x.text()))) await b.trigger('click')
+    expect(answer.mock.calls).toEqual([[false], [true]])
+    asked.unmount()
   })
 })

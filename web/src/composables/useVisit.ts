@@ -1,12 +1,19 @@
 import { onScopeDispose, ref, watch, type Ref } from 'vue'
-import { answer, api, type Closed, type Conditions, type Step, type StepUse, type Visit } from '../api/client'
+import { answer, api, Refusal, SHORT_STOCK, type Closed, type Conditions, type Step, type StepUse, type Visit } from '../api/client'
 import type { Schemas } from '../api/client'
+
+/** A question the kit asks before more is taken than it counts. */
+export interface StockAsked {
+  text: string
+  answer: (more: boolean) => void
+}
 
 /** One visit, kept in step with every other page that has it open. */
 export function useVisit(id: Ref<number>) {
   const visit = ref<Visit | null>(null)
   const error = ref('')
   const busy = ref(false)
+  const asked = ref<StockAsked | null>(null)
   let stream: EventSource | null = null
 
   const path = () => ({ params: { path: { visit_id: id.value } } })
@@ -30,6 +37,21 @@ export function useVisit(id: Ref<number>) {
     }
   }
 
+  /** Run a call that takes from the kit; where the count does not reach, ask and run it again. */
+  async function taking(call: (recount: boolean) => Promise<unknown>): Promise<boolean> {
+    return attempt(async () => {
+      try {
+        return await call(false)
+      } catch (problem) {
+        if (!(problem instanceof Refusal) || problem.kind !== SHORT_STOCK) throw problem
+        const more = await new Promise<boolean>((resolve) => { asked.value = { text: problem.message, answer: resolve } })
+        asked.value = null
+        if (!more) throw new Error('Not logged. Put the count right in the kit, or say that there was more.', { cause: problem })
+        return await call(true)
+      }
+    })
+  }
+
   function listen(): void {
     stream?.close()
     stream = new EventSource(`/api/visits/${id.value}/events`)
@@ -47,11 +69,13 @@ export function useVisit(id: Ref<number>) {
   onScopeDispose(() => stream?.close())
 
   return {
-    visit, error, busy, load,
+    visit, error, busy, load, asked,
     setConditions: (conditions: Conditions) =>
       attempt(() => answer(api.PUT('/api/visits/{visit_id}/conditions', { ...path(), body: conditions }))),
     addStep: (step: Step, use: StepUse, against = '') =>
-      attempt(() => answer(api.POST('/api/visits/{visit_id}/steps', { ...path(), body: { step, use, against } }))),
+      taking((recount) => answer(api.POST('/api/visits/{visit_id}/steps', { ...path(), body: { step, use, against, recount } }))),
+    correct: (entry: number, use: StepUse, taken: { kit_id: number; amount: number }[]) =>
+      taking((recount) => answer(api.PUT('/api/visits/{visit_id}/trail/{entry_id}/use', { ...entryPath(id.value, entry), body: { use, taken, recount } }))),
     accept: (entry: number) =>
       attempt(() => answer(api.POST('/api/visits/{visit_id}/trail/{entry_id}/accept', entryPath(id.value, entry)))),
     remove: (entry: number) =>

@@ -6,6 +6,7 @@ import { affineFrom, scaleOf, tilesUnder, topLevel, uprightTurn } from './geomet
 import { markOf } from './marks'
 import { countKinds, filterSpots } from './spots'
 import { toneFilter } from './tones'
+import { inUnits, length, temperature, toCelsius, toFahrenheit, toInches, toMm } from './units'
 
 function spot(values: Partial<Spot>): Spot {
   return {
@@ -108,5 +109,22 @@ describe('other apertures', () => {
     expect(there.map((s) => [s.id, s.depth, s.outer_px])).toEqual([['s1', 0.02, 30], ['s2', 0.001, 40]])
     expect(there[1]?.width_px).toBe(28)
     expect([...noticedIn(prediction)]).toEqual(['s1'])
+  })
+})
+
+describe('units', () => {
+  it('tells lengths and temperatures both ways', () => {
+    expect([length(24, 'metric'), length(24, 'inch')]).toEqual(['24 mm', '0.94 in'])
+    expect([temperature(20.04, 'metric'), temperature(20, 'inch')]).toEqual(['20 °C', '68 °F'])
+    for (const mm of [0.5, 8, 24, 46.5]) expect(toMm(toInches(mm))).toBeCloseTo(mm, 1)
+    for (const c of [-40, 0, 20.5, 37]) expect(toCelsius(toFahrenheit(c))).toBeCloseTo(c, 1)
+  })
+  it('turns the figures of a sentence and nothing else', () => {
+    expect(inUnits('Work at 18 to 21 °C in dry air.', 'inch')).toBe('Work at 64 to 70 °F in dry air.')
+    expect(inUnits('A swab 24.5 mm wide; sensor 36 × 24 mm.', 'inch')).toBe('A swab 0.96 in wide; sensor 1.42 × 0.94 in.')
+    expect(inUnits('A target 91 cm away.', 'inch')).toBe('A target 36 in away.')
+    const untouched = 'A film 3 to 15 µm thick, air at 0.05 to 0.2 m/s, 5 min, 2 drops, f/22, 1.3 s.'
+    expect(inUnits(untouched, 'inch')).toBe(untouched)
+    expect(inUnits('18 to 21 °C', 'metric')).toBe('18 to 21 °C')
   })
 })

@@ -1,14 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import type { KitItem, MountView, Spot } from '../api/client'
 import { freshBody, size } from './bodies'
-import { back, counted, isOpen, next, START, usedIn, type Instruction } from './hands'
-import { changed, isCounted, itemWords, left } from './kit'
+import { alarmOf, back, counted, isOpen, isUp, next, START, usedIn, type Instruction } from './hands'
+import { amountWords, countOf, freshThing, itemWords, money, unitOf, withCount } from './kit'
 import { placed, POSE_WORDS, TOP_AT } from './mount'
 import { ORDERS, POINTS } from './schools'
 import { barredWords, clock, isRung, RUNGS, STEP_WORDS, usualUse, useWords } from './steps'
 
 const instruction = (text: string, more: Partial<Instruction> = {}): Instruction => ({
-  text, heed: '', count: null, target: null, timer_s: null, opens: false, closes: false, shows_plan: false, ...more,
+  text, heed: '', count: null, target: null, timer_s: null, opens: false, closes: false, raises: false, lowers: false, shows_plan: false, ...more,
 })
 const AIR = [
   instruction('lay out'), instruction('open', { opens: true }), instruction('room', { count: 'puffs' }),
@@ -73,12 +73,16 @@ describe('mount view', () => {
 })
 
 describe('kit, bodies, schools', () => {
-  it('counts down and never below zero', () => {
+  it('counts each thing in its own unit', () => {
     const swab: KitItem = { item: 'dry_swab', quantity: 1, width_mm: 24 }
-    expect(left(changed(changed(swab, -1), -1))).toBe(0)
-    expect(left({ item: 'gel_stick', fresh_patches: 4 })).toBe(4)
-    expect(left({ item: 'loupe' })).toBeNull()
-    expect(isCounted('fluid')).toBe(false)
+    expect(countOf(withCount(swab, 0))).toBe(0)
+    expect(countOf(withCount({ item: 'gel_stick', fresh_patches: 4 }, 3))).toBe(3)
+    expect([unitOf('dry_swab'), unitOf('gel_stick'), unitOf('fluid'), unitOf('loupe')]).toEqual(['piece', 'patch', 'ml', null])
+    expect(amountWords(9.95, 'ml')).toBe('9.9 ml')
+    expect([amountWords(1, 'patch'), amountWords(3, 'piece')]).toEqual(['1 patch', '3'])
+    expect(freshThing('fluid').item).toEqual({ item: 'fluid', kind: 'mild', quantity: 15 })
+    expect(itemWords({ item: 'loupe', focus_mm: [38, 46] })).toBe('Loupe, focuses 38 to 46 mm')
+    expect([money(2.5, '€'), money(null, '€')]).toEqual(['€ 2.50', '–'])
     expect(itemWords({ item: 'fluid', kind: 'oil_dissolving' })).toBe('Fluid, oil-dissolving')
     expect(itemWords(swab)).toBe('Dry swab, 24 mm')
   })
@@ -92,5 +96,21 @@ describe('kit, bodies, schools', () => {
       for (const side of point.sides) expect(side.reason.length).toBeGreaterThan(10)
     }
     expect(ORDERS[0]?.order).toBeNull()
+  })
+})
+
+describe('the mirror lock-up', () => {
+  const steps = [instruction('wash'), instruction('lock up', { raises: true }), instruction('open', { opens: true }), instruction('down', { lowers: true }), instruction('retest')]
+  it('is up from the instruction after it was raised until it was lowered', () => {
+    expect(steps.map((_, i) => isUp(steps, i))).toEqual([false, false, true, true, false])
+  })
+  it('warns well before the battery is out, and never without a note', () => {
+    const power = { lasts_s: 600, warn_s: 300, stop_s: 450, why: '' }
+    expect([299, 300, 449, 450].map((s) => alarmOf(power, s))).toEqual(['none', 'warn', 'warn', 'stop'])
+    expect(alarmOf({ lasts_s: null, warn_s: null, stop_s: null, why: '' }, 9999)).toBe('none')
+    expect(alarmOf(null, 9999)).toBe('none')
+  })
+  it('logs the swabs that the plan has', () => {
+    expect(usedIn(START, [], 'dry_swab', 2)).toEqual({ swabs: 2 })
   })
 })

@@ -2,8 +2,9 @@
 import Button from 'primevue/button'
 import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
-import { computed, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
+import { answer, api, type JobReady, type Readiness } from '../api/client'
 import DropPlace from '../components/DropPlace.vue'
 import FrameCard from '../components/FrameCard.vue'
 import UploadRow from '../components/UploadRow.vue'
@@ -29,6 +30,15 @@ const demo = computed(() => ready.value.filter((f) => f.source === 'demo'))
 const allDemo = ref(false)
 const demoShown = computed(() => (allDemo.value ? demo.value : demo.value.filter((f) => f.note).slice(0, FEW)))
 const { visits } = useOpenVisits()
+const job = ref<JobReady | null>(null)
+const JOB_WORDS = { ready: 'all is ready', later: 'nothing is due yet', act: 'something is to be done', late: 'not all comes in time' } as const
+onMounted(async () => {
+  try {
+    job.value = ((await answer(api.GET('/api/readiness'))) as Readiness).jobs[0] ?? null
+  } catch {
+    // The frames beside it show the error.
+  }
+})
 const shooting = computed(() => archive.value?.open_jobs.find((j) => j.kind === 'demo'))
 const measuringDemo = computed(
   () => archive.value?.frames.some((f) => f.source === 'demo' && !f.ready) ?? false,
@@ -77,6 +87,9 @@ const measuringDemo = computed(
           </li>
         </ul>
       </template>
+      <RouterLink v-if="job" class="job" :class="job.state" :to="{ name: 'jobs' }">
+        <i class="pi pi-calendar" aria-hidden="true" /> <span><strong>{{ job.job.name }}</strong> {{ job.days === 0 ? 'today' : job.days === 1 ? 'tomorrow' : `in ${job.days} days` }}: {{ JOB_WORDS[job.state] }}</span>
+      </RouterLink>
       <template v-if="own.length">
         <h2>Your frames</h2>
         <ul class="cards"><FrameCard v-for="f in own" :key="f.id" :frame="f" :works-at="worksAt" /></ul>
@@ -118,6 +131,9 @@ const measuringDemo = computed(
 .visits a { display: grid; grid-template-columns: 1fr auto; gap: 0.1rem 1rem; padding: 0.8rem 1rem; color: var(--ink); text-decoration: none; background: var(--panel); border: 2px solid var(--accent); border-radius: 5px; }
 .visits strong { font-size: 1.15rem; }
 .visits .on { grid-row: 1 / span 2; grid-column: 2; align-self: center; padding: 0.4rem 0.9rem; font-weight: 600; color: var(--panel); background: var(--accent); border-radius: 4px; }
+.job { padding: 0.6rem 1rem; color: var(--ink); text-decoration: none; background: var(--panel); border: 1px solid var(--line); border-left: 5px solid var(--accent); border-radius: 5px; }
+.job.late { border-left-color: var(--stop); }
+.job.ready { border-left-color: var(--good); }
 .note { margin-top: -0.4rem; }
 .recipe summary { cursor: pointer; font-weight: 600; padding: 0.4rem 0; }
 .recipe ol { margin: 0.3rem 0 0; padding-left: 1.3rem; display: grid; gap: 0.3rem; }

@@ -7,6 +7,7 @@ import Paginator from 'primevue/paginator'
 import { onMounted, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import { answer, api, type Body, type BodyView } from '../api/client'
+import { useSettings } from '../composables/useSettings'
 import BodyForm from '../components/BodyForm.vue'
 import { ACCESS_WORDS, freshBody, size } from '../lib/bodies'
 import { count, day } from '../lib/format'
@@ -14,6 +15,7 @@ import { count, day } from '../lib/format'
 const PAGE = 25
 const props = defineProps<{ frame: number | null }>()
 const router = useRouter()
+const { say } = useSettings()
 const bodies = ref<BodyView[] | null>(null)
 const total = ref(0)
 const first = ref(0)
@@ -78,7 +80,7 @@ watch(words, () => {
       <li v-for="b in bodies" :key="b.id">
         <div class="who">
           <RouterLink :to="{ name: 'body', params: { id: b.id } }">{{ b.body.name }}</RouterLink>
-          <span class="soft">{{ ACCESS_WORDS[b.body.access ?? 'mirrorless'] }}, {{ size(b.body) }}<template v-if="b.virtual">, virtual camera</template></span>
+          <span class="soft">{{ ACCESS_WORDS[b.body.access ?? 'mirrorless'] }}, {{ say(size(b.body)) }}<template v-if="b.virtual">, virtual camera</template></span>
         </div>
         <span class="last">
           <template v-if="b.last_closed_at">{{ count(b.visits, 'visit') }}, last {{ day(b.last_closed_at) }}: {{ b.last_verdict?.replace('_', ' ') }}<template v-if="b.last_relevant !== null">, {{ b.last_relevant }} left</template></template>

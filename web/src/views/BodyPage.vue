@@ -4,12 +4,14 @@ import Message from 'primevue/message'
 import { onMounted, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import { answer, api, type Body, type BodyDetail } from '../api/client'
+import { useSettings } from '../composables/useSettings'
 import BodyForm from '../components/BodyForm.vue'
 import { ACCESS_WORDS, HOLD_WORDS, size } from '../lib/bodies'
 import { day, fStop } from '../lib/format'
 
 const props = defineProps<{ id: number }>()
 const router = useRouter()
+const { say } = useSettings()
 const detail = ref<BodyDetail | null>(null)
 const error = ref('')
 const formError = ref('')
@@ -61,11 +63,15 @@ watch(() => props.id, load)
       <BodyForm v-if="editing" :body="detail.body" :error="formError" label="Save" @save="save" @back="editing = false" />
       <dl v-else>
         <dt>Lens and mirror</dt><dd>{{ ACCESS_WORDS[detail.body.access ?? 'mirrorless'] }}</dd>
-        <dt>Sensor</dt><dd>{{ size(detail.body) }}<template v-if="detail.body.pitch_um">, pixels of {{ detail.body.pitch_um.toFixed(2) }} µm (learned)</template></dd>
-        <dt>Filter stack</dt><dd>{{ detail.body.stack_mm ? `${detail.body.stack_mm.toFixed(2)} mm above the photosites (learned)` : 'learned from the first sharp frame' }}</dd>
+        <dt>Sensor</dt><dd>{{ say(size(detail.body)) }}<template v-if="detail.body.pitch_um">, pixels of {{ detail.body.pitch_um.toFixed(2) }} µm (learned)</template></dd>
+        <dt>Filter stack</dt><dd>{{ detail.body.stack_mm ? say(`${detail.body.stack_mm.toFixed(2)} mm above the photosites (learned)`) : 'learned from the first sharp frame' }}</dd>
         <dt>Stabilised</dt><dd>{{ detail.body.stabilised === true ? (detail.body.hold_rule ? `Held by: ${HOLD_WORDS[detail.body.hold_rule]}` : 'Yes; what holds it is not known: no contact') : detail.body.stabilised === false ? 'No' : 'Not known: no contact' }} <span class="soft">{{ detail.body.hold_note }}</span></dd>
         <dt>You work at</dt><dd>{{ detail.body.works_at?.map(fStop).join(', ') }}</dd>
         <template v-if="detail.body.lockup_note"><dt>Mirror lock-up</dt><dd>{{ detail.body.lockup_note }}</dd></template>
+        <template v-if="detail.body.lockup_minutes"><dt>It stays open</dt><dd>{{ detail.body.lockup_minutes }} min on a full battery, by your note; you are warned at half of that</dd></template>
+        <template v-if="detail.loupe"><dt>Loupe</dt><dd>{{ say(detail.loupe.replace('Loupe: ', '')) }}</dd></template>
+        <template v-if="detail.body.lens_focal_mm"><dt>Test frames</dt><dd>with {{ detail.body.lens_focal_mm }} mm<template v-if="detail.body.lens_smallest_f"> at {{ fStop(detail.body.lens_smallest_f) }}</template></dd></template>
+        <template v-if="detail.next_job_on"><dt>Next job</dt><dd><RouterLink :to="{ name: 'jobs' }">{{ day(detail.next_job_on) }}</RouterLink></dd></template>
         <template v-if="detail.body.guarantee_until"><dt>Guarantee</dt><dd>until {{ day(detail.body.guarantee_until) }}</dd></template>
         <template v-if="detail.body.camera_name"><dt>Named in files</dt><dd>{{ detail.body.camera_name }}</dd></template>
       </dl>

@@ -1,108 +1,146 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import InputNumber from 'primevue/inputnumber'
-import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
-import Select from 'primevue/select'
-import ToggleSwitch from 'primevue/toggleswitch'
 import { computed, onMounted, ref } from 'vue'
-import { answer, api, type KitEntry, type KitItem } from '../api/client'
-import { changed, FLUID_WORDS, hasWidth, isCounted, isPatched, ITEM_WORDS, itemWords, left, NEVER_ON_SENSOR, type ItemName } from '../lib/kit'
+import { answer, api, type KitEntry, type Owned, type Prices, type StockMove } from '../api/client'
+import KitForm from '../components/KitForm.vue'
+import { useSettings } from '../composables/useSettings'
+import { day } from '../lib/format'
+import { amountWords, itemWords, money, NEVER_ON_SENSOR, withCount } from '../lib/kit'
 
 const kit = ref<KitEntry[] | null>(null)
+const bodies = ref<{ id: number; name: string }[]>([])
+const prices = ref<Prices | null>(null)
 const error = ref('')
-const draft = ref<KitItem>({ item: 'dry_swab', quantity: 10, width_mm: 24 })
-const note = ref('')
-const items = (Object.keys(ITEM_WORDS) as ItemName[]).map((value) => ({ label: ITEM_WORDS[value], value }))
-const fluids = Object.entries(FLUID_WORDS).map(([value, label]) => ({ label, value }))
-const name = computed(() => draft.value.item)
+const formError = ref('')
+const editing = ref<KitEntry | null>(null)
+const moves = ref<StockMove[]>([])
+const open = ref(false)
+const { mm } = useSettings()
+const currency = computed(() => prices.value?.currency ?? '€')
+const groups = computed(() => [
+  { title: 'Used up', rows: kit.value?.filter((k) => k.unit !== null) ?? [] },
+  { title: 'Lasting', rows: kit.value?.filter((k) => k.unit === null) ?? [] },
+].filter((g) => g.rows.length))
 
-async function run(call: Promise<unknown>): Promise<void> {
+async function run(call: Promise<unknown>, complain = error): Promise<boolean> {
   try {
     kit.value = (await call) as KitEntry[]
-    error.value = ''
+    complain.value = ''
+    return true
   } catch (problem) {
-    error.value = (problem as Error).message
+    complain.value = (problem as Error).message
+    return false
   }
 }
 
-onMounted(() => run(answer(api.GET('/api/kit'))))
+onMounted(async () => {
+  await run(answer(api.GET('/api/kit')))
+  try {
+    bodies.value = (await answer(api.GET('/api/bodies', { params: { query: { count: 200 } } }))).bodies.map((b) => ({ id: b.id, name: b.body.name }))
+    prices.value = await answer(api.GET('/api/prices'))
+  } catch (problem) {
+    error.value = (problem as Error).message
+  }
+})
 
-function choose(item: ItemName): void {
-  draft.value = { item, ...(isCounted(item) ? { quantity: 10 } : {}), ...(isPatched(item) ? { fresh_patches: 20, tip_mm: [8, 6] as [number, number] } : {}), ...(hasWidth(item) ? { width_mm: 24 } : {}), ...(item === 'fluid' ? { kind: 'mild' } : {}) }
+const path = (entry: KitEntry) => ({ params: { path: { item_id: entry.id } } })
+
+async function edit(entry: KitEntry | null): Promise<void> {
+  editing.value = entry
+  formError.value = ''
+  moves.value = entry?.unit ? await answer(api.GET('/api/kit/{item_id}/moves', path(entry))) : []
+  open.value = true
 }
 
-function add(): void {
-  void run(answer(api.POST('/api/kit', { body: { item: draft.value, note: note.value } })))
-  note.value = ''
+async function save(owned: Owned): Promise<void> {
+  const entry = editing.value
+  const call = entry ? api.PUT('/api/kit/{item_id}', { ...path(entry), body: owned }) : api.POST('/api/kit', { body: owned })
+  if (await run(answer(call as Promise<{ data?: unknown }>), formError)) open.value = false
 }
 
-function step(entry: KitEntry, by: number): void {
-  void run(answer(api.PUT('/api/kit/{item_id}', { params: { path: { item_id: entry.id } }, body: { item: changed(entry.item, by), note: entry.note } })))
+async function remove(): Promise<void> {
+  if (editing.value && (await run(answer(api.DELETE('/api/kit/{item_id}', path(editing.value)))))) open.value = false
 }
 
-function remove(entry: KitEntry): void {
-  void run(answer(api.DELETE('/api/kit/{item_id}', { params: { path: { item_id: entry.id } } })))
+function recount(entry: KitEntry, by: number): void {
+  const item = withCount(entry.owned.item, Math.max(0, (entry.left ?? 0) + by))
+  void run(answer(api.PUT('/api/kit/{item_id}', { ...path(entry), body: { ...entry.owned, item } })))
+}
+
+function arrived(entry: KitEntry): void {
+  void run(answer(api.POST('/api/kit/{item_id}/packs', path(entry))))
+}
+
+function suitsWords(entry: KitEntry): string {
+  const suits = entry.owned.suits
+  if (suits == null) return entry.owned.item.item === 'gel_stick' && !entry.owned.item.matched_coating ? 'none: coating not matched' : 'all'
+  return bodies.value.filter((b) => suits.includes(b.id)).map((b) => b.name).join(', ') || 'none'
 }
 </script>
 
 <template>
   <section class="page">
-    <div><h1>Kit</h1><p class="soft">What you own decides what is advised. A step takes its swab or its patches from here by itself.</p></div>
+    <div class="head">
+      <div><h1>Kit</h1><p class="soft">What you own decides what is advised. A step takes what it uses from here by itself.</p></div>
+      <Button label="Add a thing" icon="pi pi-plus" @click="edit(null)" />
+    </div>
     <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
-    <table v-if="kit?.length">
-      <thead><tr><th>Thing</th><th>Left</th><th>Note</th><th><span class="hidden-label">Remove</span></th></tr></thead>
-      <tbody>
-        <tr v-for="entry in kit" :key="entry.id" :class="{ out: left(entry.item) === 0 }">
-          <td>{{ itemWords(entry.item) }}<span v-if="NEVER_ON_SENSOR.has(entry.item.item)" class="never">never on a sensor</span><span v-if="entry.item.item === 'gel_stick' && !entry.item.matched_coating" class="never">coating not matched</span></td>
-          <td class="count">
-            <template v-if="left(entry.item) !== null">
-              <button :aria-label="`One ${itemWords(entry.item)} less`" @click="step(entry, -1)">−</button>
-              <strong>{{ left(entry.item) }}</strong>
-              <button :aria-label="`One ${itemWords(entry.item)} more`" @click="step(entry, 1)">+</button>
-              <span class="soft unit">{{ isPatched(entry.item.item) ? 'fresh patches' : '' }}</span>
+    <template v-for="g in groups" :key="g.title">
+      <h2>{{ g.title }}</h2>
+      <table>
+        <thead v-if="g.title === 'Used up'"><tr><th>Thing</th><th>Left</th><th>Best before</th><th>For bodies</th><th class="num">Each</th><th>Bought at</th><th><span class="hidden-label">Do</span></th></tr></thead>
+        <thead v-else><tr><th>Thing</th><th>Note</th><th class="num">Price</th><th><span class="hidden-label">Do</span></th></tr></thead>
+        <tbody>
+          <tr v-for="entry in g.rows" :key="entry.id">
+            <td>
+              <strong>{{ itemWords(entry.owned.item, mm) }}</strong>
+              <span v-if="NEVER_ON_SENSOR.has(entry.owned.item.item)" class="tag stop">never on a sensor</span>
+              <span v-if="entry.owned.note && entry.unit" class="soft note">{{ entry.owned.note }}</span>
+            </td>
+            <template v-if="entry.unit">
+              <td class="count">
+                <button :aria-label="`One less: ${itemWords(entry.owned.item, mm)}`" :disabled="!entry.left" @click="recount(entry, -1)">−</button>
+                <strong :class="{ out: entry.left === 0 }">{{ entry.left === null ? 'not counted' : amountWords(entry.left, entry.unit) }}</strong>
+                <button :aria-label="`One more: ${itemWords(entry.owned.item, mm)}`" @click="recount(entry, 1)">+</button>
+              </td>
+              <td><template v-if="entry.owned.best_before">{{ day(entry.owned.best_before) }}<span v-if="entry.expired" class="tag stop">past it</span></template><span v-else class="soft">–</span></td>
+              <td>{{ suitsWords(entry) }}</td>
+              <td class="num">{{ money(entry.unit_price, currency) }}</td>
+              <td class="soft">{{ entry.owned.source || '–' }}<template v-if="entry.owned.lead_days != null"><br>{{ entry.owned.lead_days }} days to deliver</template></td>
             </template>
-          </td>
-          <td class="soft">{{ entry.note }}</td>
-          <td><Button icon="pi pi-trash" size="small" severity="secondary" variant="text" :aria-label="`Remove ${itemWords(entry.item)}`" @click="remove(entry)" /></td>
-        </tr>
-      </tbody>
-    </table>
-    <p v-else-if="kit" class="empty">Nothing yet. Begin with a blower: it is all that most visits need.</p>
-    <form @submit.prevent="add">
-      <h2>Add</h2>
-      <div class="row">
-        <label>Thing<Select :model-value="name" :options="items" option-label="label" option-value="value" filter @update:model-value="choose" /></label>
-        <label v-if="hasWidth(name)">Width<InputNumber v-model="draft.width_mm" suffix=" mm" :min="4" :max="60" :max-fraction-digits="1" /></label>
-        <label v-if="isCounted(name)">Left<InputNumber v-model="draft.quantity" :min="0" :max="10000" /></label>
-        <label v-if="isPatched(name)">Fresh patches<InputNumber v-model="draft.fresh_patches" :min="0" :max="10000" /></label>
-        <label v-if="name === 'fluid'">Kind<Select v-model="draft.kind" :options="fluids" option-label="label" option-value="value" /></label>
-        <label v-if="name === 'fluid'">The swab kit's own<ToggleSwitch :model-value="draft.kit_own ?? false" @update:model-value="draft.kit_own = $event" /></label>
-        <label v-if="isPatched(name)">Tip<span class="tip"><InputNumber :model-value="draft.tip_mm?.[0] ?? 8" :min="1" :max="60" :max-fraction-digits="1" aria-label="Tip width in mm" @update:model-value="draft.tip_mm = [$event, draft.tip_mm?.[1] ?? 6]" /> × <InputNumber :model-value="draft.tip_mm?.[1] ?? 6" :min="1" :max="60" :max-fraction-digits="1" aria-label="Tip height in mm" @update:model-value="draft.tip_mm = [draft.tip_mm?.[0] ?? 8, $event]" /> mm</span></label>
-        <label v-if="name === 'gel_stick'">Suits this maker's coating<ToggleSwitch :model-value="draft.matched_coating ?? false" @update:model-value="draft.matched_coating = $event" /></label>
-        <label class="grow">Note<InputText v-model="note" maxlength="200" /></label>
-        <Button type="submit" label="Add" icon="pi pi-plus" />
-      </div>
-    </form>
+            <template v-else>
+              <td class="soft">{{ entry.owned.note || '–' }}</td>
+              <td class="num">{{ money(entry.owned.pack_price, currency) }}</td>
+            </template>
+            <td class="do">
+              <Button v-if="entry.unit && entry.owned.pack_size" label="Pack came" size="small" severity="secondary" variant="outlined" :aria-label="`A pack came: ${itemWords(entry.owned.item, mm)}`" @click="arrived(entry)" />
+              <Button icon="pi pi-pencil" size="small" severity="secondary" variant="text" :aria-label="`Change ${itemWords(entry.owned.item, mm)}`" @click="edit(entry)" />
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
+    <p v-if="kit && !kit.length" class="empty">Nothing yet. Begin with a blower: it is all that most visits need.</p>
+    <KitForm v-model:open="open" :owned="editing?.owned ?? null" :moves="moves" :bodies="bodies" :prices="prices" :error="formError" @save="save" @remove="remove" />
   </section>
 </template>
 
 <style scoped>
-.page { display: grid; gap: 1rem; max-width: 1000px; margin: 0 auto; padding: 1.4rem 2rem; }
-table { border-collapse: collapse; background: var(--panel); border: 1px solid var(--line); }
-th, td { padding: 0.4rem 0.8rem; text-align: left; border-bottom: 1px solid var(--line); }
-.count button { width: 2rem; height: 2rem; font: inherit; color: var(--ink); background: transparent; border: 1px solid var(--ink-soft); border-radius: 4px; cursor: pointer; }
-.count strong { display: inline-block; min-width: 2.4rem; text-align: center; }
-.unit { margin-left: 0.7rem; }
-.never { margin-left: 0.7rem; padding: 0 0.4rem; font-size: 0.85rem; color: var(--stop); border: 1px solid var(--stop); border-radius: 3px; }
-.out strong { color: var(--stop); }
-form { padding: 0.8rem 1rem 1rem; background: var(--panel); border: 1px solid var(--line); border-radius: 5px; }
-.row { display: flex; flex-wrap: wrap; gap: 0.8rem 1.2rem; align-items: end; margin-top: 0.5rem; }
-label { display: grid; gap: 0.25rem; }
-label :deep(.p-inputnumber-input) { width: 6.5rem; }
-
-.tip { display: flex; gap: 0.4rem; align-items: center; }
-.tip :deep(.p-inputnumber-input) { width: 4rem; }
-.grow { flex: 1; min-width: 160px; }
+.page { display: grid; gap: 0.7rem; max-width: 1240px; margin: 0 auto; padding: 1.2rem 2rem; }
+.head { display: flex; gap: 1rem; align-items: center; justify-content: space-between; }
+table { width: 100%; border-collapse: collapse; background: var(--panel); border: 1px solid var(--line); }
+td > strong { white-space: nowrap; }
+th, td { padding: 0.3rem 0.7rem; text-align: left; border-bottom: 1px solid var(--line); }
+th { font-size: 0.88rem; color: var(--ink-soft); }
+.num { text-align: right; }
+.count { white-space: nowrap; }
+.count button { width: 1.9rem; height: 1.9rem; font: inherit; color: var(--ink); background: transparent; border: 1px solid var(--ink-soft); border-radius: 4px; cursor: pointer; }
+.count button:disabled { opacity: 0.45; cursor: default; }
+.count strong { display: inline-block; min-width: 6.2rem; text-align: center; }
+.tag { margin-left: 0.6rem; padding: 0 0.4rem; font-size: 0.85rem; border: 1px solid currentcolor; border-radius: 3px; white-space: nowrap; }
+.stop, .out { color: var(--stop); }
+.note { display: block; font-size: 0.88rem; }
+.do { text-align: right; white-space: nowrap; }
 .empty { padding: 3rem 1rem; text-align: center; color: var(--ink-soft); border: 1px solid var(--line); border-radius: 5px; }
 </style>

@@ -1,10 +1,18 @@
 <script setup lang="ts">
 import { onMounted, onScopeDispose, ref } from 'vue'
 import { useRouter } from 'vue-router'
+import { answer, api, type ShootPlan } from '../api/client'
+import { exposure } from '../lib/format'
+import { useSettings } from '../composables/useSettings'
 
 /** An even page to shoot: it fills the screen and drifts, so that the screen's own dots smear. */
 const TONES = [{ label: 'White', value: '#ffffff' }, { label: 'Grey', value: '#bdbdbd' }, { label: 'Warm', value: '#fff1d6' }] as const
 const TELL_MS = 6000
+/** A screen at full brightness shows about 250 cd/m²: EV 11 at ISO 100. */
+const SCREEN_EV = 11
+const props = defineProps<{ focal?: number | null; f?: number | null }>()
+const plan = ref<ShootPlan | null>(null)
+const { say } = useSettings()
 const router = useRouter()
 const tone = ref<string>(TONES[0].value)
 const telling = ref(true)
@@ -32,10 +40,16 @@ function fill(): void {
   tell()
 }
 
-onMounted(() => {
+onMounted(async () => {
   window.addEventListener('keydown', onKey)
   window.addEventListener('pointermove', tell)
   tell()
+  const query = { focal_mm: props.focal ?? 85, smallest_f: props.f ?? 22, ev100: SCREEN_EV }
+  try {
+    plan.value = await answer(api.GET('/api/plans/shoot', { params: { query } }))
+  } catch {
+    // The page gives light without its words, too.
+  }
 })
 onScopeDispose(() => {
   window.removeEventListener('keydown', onKey)
@@ -48,7 +62,8 @@ onScopeDispose(() => {
   <div class="light" role="img" aria-label="Even light page" :style="{ backgroundColor: tone }">
     <div class="dots" />
     <div v-if="telling" class="words">
-      <p><strong>Hold the lens 10 to 30 cm from the screen, focused as far off as it goes, and move it during an exposure of a second or longer.</strong></p>
+      <p><strong>f/{{ plan?.f_number ?? 22 }}, ISO 100, about {{ exposure(plan?.exposure_s ?? 0.24) }}. {{ say(`Lens ${plan ? Math.round(plan.target_distance_m * 100) : 30} cm from the screen, or nearer if its edge shows;`) }} focused as far off as it goes.</strong></p>
+      <p>{{ say(`Move the camera about ${plan?.move_mm ?? 20} mm to and fro while it exposes: that smears the screen's dots, and the dust stays sharp.`) }}</p>
       <p>Screen at full brightness. These words go away by themselves; Escape leaves.</p>
       <div class="choice">
         <button v-for="t in TONES" :key="t.value" :aria-pressed="tone === t.value" @click="tone = t.value">{{ t.label }}</button>

@@ -1,14 +1,19 @@
 <script setup lang="ts">
 import InputNumber from 'primevue/inputnumber'
 import Message from 'primevue/message'
+import SelectButton from 'primevue/selectbutton'
 import ToggleSwitch from 'primevue/toggleswitch'
 import { onMounted, ref } from 'vue'
-import { answer, api, type Schemas, type Schools } from '../api/client'
+import { answer, api, type Schemas, type Schools, type Settings } from '../api/client'
+import { useSettings } from '../composables/useSettings'
 import SchoolPoints from '../components/SchoolPoints.vue'
 
 const schools = ref<Schools | null>(null)
 const service = ref<Schemas['ServiceFacts']>({})
 const saved = ref('')
+const { settings, change } = useSettings()
+const UNITS = [{ label: 'mm, °C', value: 'metric' }, { label: 'inches, °F', value: 'inch' }]
+const HANDS = [{ label: 'Right', value: 'right' }, { label: 'Left', value: 'left' }]
 const error = ref('')
 
 onMounted(async () => {
@@ -32,6 +37,16 @@ async function keep(change: Partial<Schools>): Promise<void> {
   }
 }
 
+async function keepSetting(part: Partial<Settings>): Promise<void> {
+  try {
+    await change(part)
+    saved.value = 'Kept.'
+    error.value = ''
+  } catch (problem) {
+    error.value = (problem as Error).message
+  }
+}
+
 async function keepService(): Promise<void> {
   await answer(api.PUT('/api/service', { body: service.value }))
   saved.value = 'Kept.'
@@ -41,11 +56,16 @@ async function keepService(): Promise<void> {
 <template>
   <section class="page">
     <div>
-      <h1>Schools</h1>
-      <p class="soft">People differ on how to clean a sensor. Choose once; every visit follows, and can be told otherwise. <span role="status">{{ saved }}</span></p>
+      <h1>Settings</h1>
+      <p class="soft">People differ on how to clean a sensor. Choose a school on each point once; every visit follows, and can be told otherwise. <span role="status">{{ saved }}</span></p>
     </div>
     <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
     <div v-if="schools" class="points">
+      <fieldset>
+        <legend>You</legend>
+        <label class="plain">Units<SelectButton :model-value="settings.units" :options="UNITS" option-label="label" option-value="value" :allow-empty="false" aria-label="Units" @update:model-value="keepSetting({ units: $event })" /></label>
+        <label class="plain">The hand that works<SelectButton :model-value="settings.hand" :options="HANDS" option-label="label" option-value="value" :allow-empty="false" aria-label="The hand that works" @update:model-value="keepSetting({ hand: $event })" /></label>
+      </fieldset>
       <SchoolPoints :schools="schools" @choose="keep" />
       <fieldset>
         <legend>Your service</legend>

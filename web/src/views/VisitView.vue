@@ -2,29 +2,43 @@
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import Message from 'primevue/message'
-import { computed, ref, toRef, watch } from 'vue'
+import { computed, onMounted, ref, toRef, watch } from 'vue'
 import { RouterLink } from 'vue-router'
-import type { Decision, Schools, Step } from '../api/client'
+import { answer, api, type Decision, type Schools, type Step, type TrailItem } from '../api/client'
 import CloseVisit from '../components/CloseVisit.vue'
 import ConditionsForm from '../components/ConditionsForm.vue'
 import FrameArrival from '../components/FrameArrival.vue'
 import NextMove from '../components/NextMove.vue'
 import SchoolPoints from '../components/SchoolPoints.vue'
+import StepUseForm from '../components/StepUseForm.vue'
+import StockQuestion from '../components/StockQuestion.vue'
 import OtherStep from '../components/OtherStep.vue'
 import VisitMap from '../components/VisitMap.vue'
 import VisitTrail from '../components/VisitTrail.vue'
+import { useSettings } from '../composables/useSettings'
 import { useVisit } from '../composables/useVisit'
 import { day } from '../lib/format'
+import { money } from '../lib/kit'
 import { isRung, usualUse } from '../lib/steps'
 
 const props = defineProps<{ id: number }>()
-const { visit, error, busy, load, setConditions, addStep, accept, remove, shoot, close } = useVisit(toRef(props, 'id'))
+const { visit, error, busy, load, asked: stockAsked, setConditions, addStep, correct, accept, remove, shoot, close } = useVisit(toRef(props, 'id'))
+const { celsius } = useSettings()
 const chosen = ref<number | null>(null)
 const asking = ref(false)
 const otherOpen = ref(false)
 const other = ref<Step | null>(null)
 const closing = ref(false)
 const choosing = ref(false)
+const correcting = ref<TrailItem | null>(null)
+const currency = ref('€')
+onMounted(async () => {
+  try {
+    currency.value = (await answer(api.GET('/api/prices'))).currency ?? '€'
+  } catch {
+    // The visit itself shows the error.
+  }
+})
 
 function chooseSchools(change: Partial<Schools>): void {
   const now = visit.value?.conditions
@@ -42,7 +56,7 @@ const around = computed(() => {
   const c = visit.value?.conditions
   if (!c) return ''
   const parts = [
-    c.temperature_c == null ? '' : `${c.temperature_c} °C`,
+    c.temperature_c == null ? '' : celsius(c.temperature_c),
     c.humidity_percent == null ? '' : `${c.humidity_percent} %`,
     c.battery_percent == null ? '' : `battery ${c.battery_percent} %`,
     c.experience ?? 'hands not told',
@@ -77,13 +91,13 @@ function otherway(decision: Decision): void {
       <span class="soft">{{ day(visit.opened_at) }}<template v-if="visit.conditions.why_now"> · {{ visit.conditions.why_now }}</template></span>
       <span v-if="visit.state === 'closed'" class="closed">Closed: {{ visit.verdict?.replace('_', ' ') }}</span>
       <span class="around">
-        <span class="soft">{{ around }}</span>
+        <span class="soft">{{ around }}<template v-if="visit.cost"> · used up {{ money(visit.cost, currency) }}<template v-if="visit.unpriced"> and {{ visit.unpriced }} unpriced</template></template></span>
         <Button v-if="visit.state === 'open'" label="Room, power, hands" icon="pi pi-pencil" size="small" severity="secondary" variant="outlined" @click="asking = true" />
         <Button v-if="visit.state === 'open'" label="Schools" size="small" severity="secondary" variant="text" @click="choosing = true" />
         <Button v-if="visit.state === 'open'" label="Close" size="small" severity="secondary" variant="text" @click="closing = true" />
       </span>
     </div>
-    <VisitTrail :visit="visit" :shown="shown" @show="chosen = $event" @remove="remove" @accept="accept" />
+    <VisitTrail :visit="visit" :shown="shown" @show="chosen = $event" @remove="remove" @accept="accept" @correct="correcting = $event" />
     <div class="bench">
       <VisitMap v-if="shown !== null" :frame-id="shown" :works-at="visit.works_at" :grip="visit.body.access !== 'digital_back'" :against="before" />
       <div v-else class="empty"><p>The map appears here with the first frame.</p></div>
@@ -102,6 +116,8 @@ function otherway(decision: Decision): void {
     <Dialog v-model:visible="choosing" modal header="Schools for this visit" :style="{ width: '860px' }">
       <div class="schools"><SchoolPoints :schools="visit.conditions.schools ?? {}" as-usual @choose="chooseSchools" /></div>
     </Dialog>
+    <StepUseForm :item="correcting" @back="correcting = null" @save="(id, use, taken) => { correcting = null; void correct(id, use, taken) }" />
+    <StockQuestion :asked="stockAsked" />
     <CloseVisit v-model:open="closing" :visit="visit" :close="close" />
   </div>
   <div v-else class="wait" role="status">

@@ -181,18 +181,14 @@ def _words(
         return "Enter what your service charges, and the two are compared."
     parts = []
     if prices.service_fee is not None:
-        parts.append(
-            f"Your own kit is cheaper than the service from {from_service} "
-            f"{'clean' if from_service == 1 else 'cleans'} a year on, in its first year"
-            if from_service
-            else "The service stays cheaper, however often you clean"
-        )
+        parts.append(_pays("the service", from_service))
     if prices.membership_fee is not None:
-        parts.append(
-            f"than the membership from {from_membership} on"
-            if from_membership and from_service
-            else f"Your own kit is cheaper than the membership from {from_membership} on"
-            if from_membership
-            else "the membership stays cheaper"
-        )
-    return "; ".join(parts) + ". A service also carries the risk."
+        parts.append(_pays("the membership", from_membership))
+    told = ", ".join(parts)
+    return f"{told[0].upper()}{told[1:]}. A service also carries the risk."
+
+
+def _pays(other: str, since: int | None) -> str:
+    if since is None:
+        return f"against {other} your own kit never pays"
+    return f"against {other} your own kit pays from {since} clean{'' if since == 1 else 's'} a year"

@@ -165,9 +165,12 @@ def check_job(job: BookedJob, today: date) -> None:
 
 def readiness(
     jobs: Sequence[BookedJob], bodies: Sequence[BodyNow], kit: Sequence[tuple[int, Owned]],
-    schools: Schools, service: ServiceFacts, today: date,
+    schools: Schools, service: ServiceFacts, today: date, *, patches: int | None = None,
 ) -> Readiness:  # fmt: skip
-    """Go through the jobs by date. Jobs that have passed are left out; no jobs give none."""
+    """Go through the jobs by date. Jobs that have passed are left out; no jobs give none.
+
+    ``patches``: what a visit with lifting took so far; None takes a third of a pack.
+    """
     stock = {kit_id: left(owned.item) for kit_id, owned in kit}
     known = {b.id: b for b in bodies}
     told: list[JobReady] = []
@@ -178,7 +181,7 @@ def readiness(
             continue
         mine = [known[i] for i in job.body_ids if i in known]
         ready = tuple(_body_ready(b, start, today, service) for b in mine)
-        lines, missing = _kit_ready(mine, kit, stock, schools, job, today)
+        lines, missing = _kit_ready(mine, kit, stock, schools, job, today, patches)
         fits, words = _service(service, start, today)
         told.append(
             JobReady(
@@ -243,7 +246,9 @@ def _service(service: ServiceFacts, start: date, today: date) -> tuple[bool | No
     return True, f"A service of {days} days still fits if it is sent by {day_words(by)}."
 
 
-def ladder_needs(b: BodyNow, kit: Sequence[Owned], schools: Schools) -> list[Need]:
+def ladder_needs(
+    b: BodyNow, kit: Sequence[Owned], schools: Schools, patches: int | None = None
+) -> list[Need]:
     """What one full climb of a body's ladder takes. Contact left to others needs only air."""
     body = b.body
     needs = [Need(("bulb_blower", "electric_blower"), 1, (b.id,))]
@@ -254,7 +259,7 @@ def ladder_needs(b: BodyNow, kit: Sequence[Owned], schools: Schools) -> list[Nee
     short = min(body.sensor_mm)
     order = schools.contact_order or _DEFAULT_ORDER
     if "lift" in order:
-        needs.append(Need(("gel_stick", "silicone_pad"), _patches(kit), (b.id,)))
+        needs.append(Need(("gel_stick", "silicone_pad"), patches or _patches(kit), (b.id,)))
     dry = sum({"dry_swab": 1, "dry_wet_dry": 2}.get(s, 0) for s in order)
     if dry:
         needs.append(Need(("dry_swab",), dry * _lanes(kit, "dry_swab", short, schools), (b.id,),
@@ -283,9 +288,10 @@ def _lanes(kit: Sequence[Owned], name: Item, short_mm: float, schools: Schools) 
 def _kit_ready(
     bodies: Sequence[BodyNow], kit: Sequence[tuple[int, Owned]],
     stock: dict[int, float | None], schools: Schools, job: BookedJob, today: date,
+    patches: int | None,
 ) -> tuple[tuple[KitReady, ...], list[ToBuy]]:  # fmt: skip
     start = date.fromisoformat(job.starts_on)
-    needs = [n for b in bodies for n in ladder_needs(b, [o for _, o in kit], schools)]
+    needs = [n for b in bodies for n in ladder_needs(b, [o for _, o in kit], schools, patches)]
     lines, missing = [], []
     for need in _together(needs, kit):
         fitting = [k for k in kit if _fits(k[1], need, schools, start)]

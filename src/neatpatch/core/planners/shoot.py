@@ -128,7 +128,7 @@ def _steps(
         f"Hold the camera so: {HOLD[0].lower()}{HOLD[1:]}",
     ]
     if exposure_s is not None:
-        steps.append(f"About {exposure_s:g} s; any time will do, the tone must be a mid-grey.")
+        steps.append(f"About {exposure_s:.2g} s; any time will do, the tone must be a mid-grey.")
     steps += [
         f"While it exposes, move the camera. {move}",
         "A second frame, moved, proves the place.",

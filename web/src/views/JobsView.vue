@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Message from 'primevue/message'
+import { onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { answer, api, type BookedJob, type Readiness } from '../api/client'
+import JobCard from '../components/JobCard.vue'
+import JobForm from '../components/JobForm.vue'
+import ToBuyList from '../components/ToBuyList.vue'
+
+const router = useRouter()
+const ready = ref<Readiness | null>(null)
+const bodies = ref<{ id: number; name: string }[]>([])
+const currency = ref('€')
+const error = ref('')
+const formError = ref('')
+const open = ref(false)
+const editing = ref<BookedJob | null>(null)
+
+async function run(call: Promise<unknown>, complain = error): Promise<boolean> {
+  try {
+    ready.value = (await call) as Readiness
+    complain.value = ''
+    return true
+  } catch (problem) {
+    complain.value = (problem as Error).message
+    return false
+  }
+}
+
+onMounted(async () => {
+  await run(answer(api.GET('/api/readiness')))
+  try {
+    bodies.value = (await answer(api.GET('/api/bodies', { params: { query: { count: 200 } } }))).bodies.map((b) => ({ id: b.id, name: b.body.name }))
+    currency.value = (await answer(api.GET('/api/prices'))).currency ?? '€'
+  } catch (problem) {
+    error.value = (problem as Error).message
+  }
+})
+
+function edit(job: BookedJob | null): void {
+  editing.value = job
+  formError.value = ''
+  open.value = true
+}
+
+const path = (job: BookedJob) => ({ params: { path: { booking_id: job.id ?? 0 } } })
+
+async function save(job: BookedJob): Promise<void> {
+  const call = editing.value ? api.PUT('/api/bookings/{booking_id}', { ...path(editing.value), body: job }) : api.POST('/api/bookings', { body: job })
+  if (await run(answer(call as Promise<{ data?: unknown }>), formError)) open.value = false
+}
+
+async function remove(): Promise<void> {
+  if (editing.value && (await run(answer(api.DELETE('/api/bookings/{booking_id}', path(editing.value)))))) open.value = false
+}
+
+async function begin(body_id: number): Promise<void> {
+  try {
+    const visit = await answer(api.POST('/api/visits', { body: { body_id } }))
+    await router.push({ name: 'visit', params: { id: visit.id } })
+  } catch (problem) {
+    error.value = (problem as Error).message
+  }
+}
+</script>
+
+<template>
+  <section class="page">
+    <div class="head">
+      <div><h1>Ready for the next job?</h1><p class="soft">Every body looked at within two weeks of it, the kit complete, and time for an order or a service.</p></div>
+      <Button label="Book a job" icon="pi pi-plus" @click="edit(null)" />
+    </div>
+    <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
+    <div v-if="ready?.jobs.length" class="sides">
+      <div class="jobs"><JobCard v-for="j in ready.jobs" :key="j.job.id" :ready="j" @edit="edit(j.job)" @begin="begin" /></div>
+      <ToBuyList :lines="ready.to_buy" :currency="currency" />
+    </div>
+    <div v-else-if="ready" class="empty">
+      <p>No job ahead. Book the next one, and you are told in time what to look at and what to buy.</p>
+    </div>
+    <JobForm v-model:open="open" :job="editing" :bodies="bodies" :error="formError" @save="save" @remove="remove" />
+  </section>
+</template>
+
+<style scoped>
+.page { display: grid; gap: 0.9rem; max-width: 1240px; margin: 0 auto; padding: 1.2rem 2rem; }
+.head { display: flex; gap: 1rem; align-items: center; justify-content: space-between; }
+.sides { display: grid; grid-template-columns: minmax(0, 1fr) 380px; gap: 1.2rem; align-items: start; }
+.jobs { display: grid; gap: 0.9rem; }
+.empty { padding: 4rem 1rem; text-align: center; color: var(--ink-soft); border: 1px solid var(--line); border-radius: 5px; }
+@media (max-width: 900px) { .sides { grid-template-columns: 1fr; } }
+</style>
