@@ -297,8 +297,8 @@ def test_bodies_kit_and_schools_are_kept(tab: Page, data: Path) -> None:
         expect(tab.locator(".trail")).to_contain_text("No frame yet")
 
         tab.goto(f"{server.url}/kit")
-        tab.get_by_role("button", name="One Gel stick less").click()
-        expect(tab.locator("table")).to_contain_text("39")
+        tab.get_by_role("button", name="One less: Gel stick").click()
+        expect(tab.get_by_role("row", name="Gel stick")).to_contain_text("39 patches")
         tab.goto(f"{server.url}/schools")
         tab.get_by_text("When it shows at all").click()
         expect(tab.get_by_text("Kept.")).to_be_visible()

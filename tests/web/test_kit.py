@@ -58,8 +58,8 @@ def test_a_step_takes_its_things_and_undo_gives_them_back(client: TestClient) ->
     assert left(client) == [1, 9.9]
     (entry,) = logged["trail"]
     assert entry["step"]["took"] == [
-        {"kit_id": swab, "thing": "wet swab, 16 mm", "amount": 1},
-        {"kit_id": fluid, "thing": "mild fluid", "amount": 0.1},
+        {"kit_id": swab, "thing": "wet swab, 16 mm", "amount": 1, "unit": "piece"},
+        {"kit_id": fluid, "thing": "mild fluid", "amount": 0.1, "unit": "ml"},
     ]
     assert (logged["cost"], logged["unpriced"]) == (2.7, 0)
     url = f"/api/visits/{visit['id']}/trail/{entry['id']}"

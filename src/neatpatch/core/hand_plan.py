@@ -170,7 +170,7 @@ def _swab(item: Item, seen: Sequence[Target], bench: Bench) -> HandPlan:
                           width_mm=width, passes=s.passes)
         )  # fmt: skip
     return HandPlan(
-        strokes=tuple(strokes), note=_swab_note(plan), swabs=plan.swabs, drops=plan.drops,
+        strokes=tuple(strokes), note=_swab_note(plan), swabs=plan.swabs or None, drops=plan.drops,
         corner=plan.corner,
     )  # fmt: skip
 

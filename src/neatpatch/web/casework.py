@@ -13,7 +13,7 @@ from neatpatch.core.advice import Advice, Facts, advise
 from neatpatch.core.advice.facts import Schools, ServiceFacts, Step
 from neatpatch.core.mapping import summarise
 from neatpatch.core.records import SpotMap
-from neatpatch.core.stock import for_body
+from neatpatch.core.stock import UNITS, Unit, for_body
 from neatpatch.core.visit import (
     Body,
     StepOutcome,
@@ -74,6 +74,7 @@ class Took(BaseModel):
     kit_id: int | None
     thing: str
     amount: float
+    unit: Unit | None
 
 
 class StepOnTrail(BaseModel):
@@ -185,9 +186,9 @@ class Case:
         self.maps = {e.id: read_map(e.map_json, self.works_at) for e in self.entries}
         self.usual = usual_schools(connection)
         self.service = usual_service(connection)
-        self.kit = for_body(
-            [k.owned for k in kit_rows.all_items(connection)], self.visit.body_id, date.today()
-        )
+        stored_kit = kit_rows.all_items(connection)
+        self.kit = for_body([k.owned for k in stored_kit], self.visit.body_id, date.today())
+        self.units = {k.id: UNITS.get(k.owned.item.item) for k in stored_kit}
         self.moves = kit_rows.moves_of(connection, visit_id=visit_id)
         self.virtual = bench_rows.bench_body(connection, self.visit.body_id) is not None
         self.jobs = [job_model(j) for j in job_rows.open_jobs_of_visit(connection, visit_id)]
@@ -269,7 +270,10 @@ class Case:
         step = TrailStep.model_validate({"id": entry.id, "step": entry.step}).step
         return StepOnTrail(
             took=[
-                Took(kit_id=m.kit_id, thing=m.thing, amount=round(-m.change, 3))
+                Took(
+                    kit_id=m.kit_id, thing=m.thing, amount=round(-m.change, 3),
+                    unit=self.units.get(m.kit_id or 0),
+                )
                 for m in reversed(self.moves)
                 if m.trail_id == entry.id
             ],

@@ -2576,6 +2576,8 @@ export interface components {
             thing: string;
             /** Amount */
             amount: number;
+            /** Unit */
+            unit: ("piece" | "patch" | "ml") | null;
         };
         /**
          * TrailItem

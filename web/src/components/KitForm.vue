@@ -45,6 +45,9 @@ function pair(key: 'tip_mm' | 'focus_mm', at: 0 | 1, value: number | null | unde
   item.value[key] = next[0] || next[1] ? next : null
 }
 
+/** The dialog begins at its first field. */
+const first = (yes: boolean) => (yes ? { pcInputText: { root: { autofocus: true } } } : {})
+
 function save(): void {
   emit('save', { ...draft.value, opened_on: draft.value.opened_on || null, best_before: draft.value.best_before || null })
 }
@@ -55,8 +58,8 @@ function save(): void {
     <form id="kit-form" class="form" @submit.prevent="save">
       <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
       <div class="row">
-        <label v-if="!owned" class="grow">Thing<Select :model-value="item.item" :options="items" option-label="label" option-value="value" filter autofocus @update:model-value="draft = freshThing($event)" /></label>
-        <label v-if="item.item === 'fluid'">Kind<Select v-model="item.kind" :options="fluids" option-label="label" option-value="value" /></label>
+        <label v-if="!owned" class="grow">Thing<Select :model-value="item.item" :options="items" option-label="label" option-value="value" filter autofocus aria-label="Thing" @update:model-value="draft = freshThing($event)" /></label>
+        <label v-if="item.item === 'fluid'">Kind<Select v-model="item.kind" :options="fluids" aria-label="Kind" option-label="label" option-value="value" /></label>
         <label v-if="hasWidth(item.item) || item.item === 'corner_swab'">Width<LengthInput v-model="item.width_mm" :min="2" :max="80" /></label>
         <template v-if="isPatched(item.item)">
           <label>Tip, wide<LengthInput :model-value="item.tip_mm?.[0]" :min="0.5" :max="60" @update:model-value="pair('tip_mm', 0, $event)" /></label>
@@ -70,7 +73,7 @@ function save(): void {
       </div>
       <p v-if="NEVER_ON_SENSOR.has(item.item)" class="never">This may be owned, and never touches a sensor: it is barred by name in every visit.</p>
       <div v-if="unit" class="row">
-        <label>There now<InputNumber v-model="count" :min="0" :max="100000" :max-fraction-digits="unit === 'ml' ? 2 : 0" :suffix="inUnit" /></label>
+        <label>There now<InputNumber v-model="count" :pt="first(!!owned)" :min="0" :max="100000" :max-fraction-digits="unit === 'ml' ? 2 : 0" :suffix="inUnit" /></label>
         <label>A pack holds<InputNumber v-model="draft.pack_size" :min="0" :max="100000" :max-fraction-digits="1" :suffix="inUnit" /></label>
         <label>Price of a pack<InputNumber v-model="draft.pack_price" :min="0" :max="1000000" :max-fraction-digits="2" :prefix="`${prices?.currency ?? '€'} `" /></label>
         <label>Days to deliver<InputNumber v-model="draft.lead_days" :min="0" :max="365" /></label>

@@ -32,6 +32,16 @@ const zones = computed(() => {
   }))
 })
 
+type Press = NonNullable<HandPlan['presses']>[number]
+
+/** The corner of a press that lies farthest from any spot: its number hides none. */
+function corner(p: Press): string {
+  const corners = [-1, 1].flatMap((sx) => [-1, 1].map((sy) => ({ x: p.x_mm + (sx * p.width_mm) / 2, y: p.y_mm + (sy * p.height_mm) / 2 })))
+  const room = (c: { x: number; y: number }): number => Math.min(Infinity, ...dots.value.map((d) => Math.hypot(d.x - c.x, d.y - c.y)))
+  const best = corners.reduce((a, b) => (room(b) > room(a) + 1e-9 ? b : a))
+  return `translate(${best.x} ${best.y})`
+}
+
 type Stroke = NonNullable<HandPlan['strokes']>[number]
 /** Strokes that lie on one another are drawn side by side. */
 function lift(s: Stroke): number {
@@ -66,7 +76,6 @@ function arrow(s: Stroke): string {
     </g>
     <g v-for="p in plan?.presses ?? []" :key="`p${p.n}`" class="press" :class="{ now: p.n === (reached ?? 0) + 1, past: p.n <= (reached ?? 0) }">
       <rect :x="p.x_mm - p.width_mm / 2" :y="p.y_mm - p.height_mm / 2" :width="p.width_mm" :height="p.height_mm" :rx="unit * 0.3" :stroke-width="unit * 0.18" />
-      <text :x="p.x_mm - p.width_mm / 2 + unit * 0.9" :y="p.y_mm - p.height_mm / 2 + unit" :font-size="unit * 1.3" text-anchor="middle" dominant-baseline="central">{{ p.n }}</text>
     </g>
     <g v-for="s in plan?.strokes ?? []" :key="`s${s.n}`" class="stroke" :class="{ now: s.n === (reached ?? 0) + 1, past: s.n <= (reached ?? 0) }">
       <rect v-if="s.n === (reached ?? 0) + 1" class="band" v-bind="band(s)" :stroke-width="unit * 0.12" />
@@ -87,6 +96,10 @@ function arrow(s: Stroke): string {
       v-for="d in dots" :key="d.id" class="dot" :class="{ relevant: d.relevant }" :data-spot="d.id"
       :cx="d.x" :cy="d.y" :r="Math.max(d.radius, unit * (d.relevant ? 0.38 : 0.24))" :stroke-width="unit * 0.14"
     />
+    <g v-for="p in plan?.presses ?? []" :key="`n${p.n}`" class="number" :class="{ now: p.n === (reached ?? 0) + 1, past: p.n <= (reached ?? 0) }" :transform="corner(p)">
+      <circle class="plate" :r="unit * 0.85" />
+      <text :font-size="unit * 1.15" text-anchor="middle" dominant-baseline="central">{{ p.n }}</text>
+    </g>
     <g class="flag" :transform="`translate(${flag.x} ${flag.y}) rotate(${flag.turn})`">
       <rect :x="-unit * 3.6" :y="-unit * 0.9" :width="unit * 7.2" :height="unit * 1.8" :rx="unit * 0.4" />
       <text :font-size="unit * 1.1" text-anchor="middle" dominant-baseline="central">camera top</text>
@@ -102,7 +115,10 @@ svg { display: block; width: 100%; height: 100%; background: var(--surround); }
 .dot { fill: none; stroke: #333; }
 .dot.relevant { fill: #101010; stroke: #fff; }
 .press rect { fill: rgb(255 210 125 / 12%); stroke: #ffd27d; }
-.press text { fill: #ffd27d; font-weight: 700; }
+.number .plate { fill: #ffd27d; }
+.number text { fill: #2a1a00; font-weight: 700; }
+.number.now .plate { fill: #fff; }
+.number.past { opacity: 0.35; }
 .press.now rect { fill: rgb(255 210 125 / 45%); stroke: #fff; }
 .press.past { opacity: 0.35; }
 .stroke path { fill: none; stroke: #ffd27d; stroke-linecap: round; }

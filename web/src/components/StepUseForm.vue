@@ -56,7 +56,7 @@ function save(): void {
   <Dialog :visible="item !== null" modal :header="item?.step ? `What it used: ${STEP_WORDS[item.step.step]}` : ''" :style="{ width: '520px' }" @update:visible="emit('back')">
     <form id="use-form" class="form" @submit.prevent="save">
       <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
-      <div class="row"><label v-for="(c, i) in counts" :key="c">{{ COUNT_WORDS[c] }}<InputNumber v-model="use[c]" :min="0" :max="1000" :autofocus="i === 0" /></label></div>
+      <div class="row"><label v-for="(c, i) in counts" :key="c">{{ COUNT_WORDS[c] }}<InputNumber v-model="use[c]" :min="0" :max="1000" :pt="i === 0 ? { pcInputText: { root: { autofocus: true } } } : {}" /></label></div>
       <fieldset>
         <legend>Taken from the kit</legend>
         <p v-if="!taken.length" class="soft">Nothing.</p>

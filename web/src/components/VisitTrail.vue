@@ -2,6 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import type { TrailItem, Visit } from '../api/client'
 import { fStop } from '../lib/format'
+import { amountWords } from '../lib/kit'
 import { STEP_WORDS, useWords } from '../lib/steps'
 import { useSettings } from '../composables/useSettings'
 import MiniMap from './MiniMap.vue'
@@ -9,6 +10,12 @@ import MiniMap from './MiniMap.vue'
 const props = defineProps<{ visit: Visit; shown: number | null }>()
 const emit = defineEmits<{ show: [frameId: number]; remove: [entryId: number]; accept: [entryId: number]; correct: [item: TrailItem] }>()
 const { say } = useSettings()
+type Took = NonNullable<TrailItem['step']>['took'][number]
+
+function tookWords(t: Took): string {
+  return t.unit === 'piece' || !t.unit ? `${t.amount} × ${say(t.thing)}` : `${amountWords(t.amount, t.unit)} of ${say(t.thing)}`
+}
+
 const strip = ref<HTMLElement | null>(null)
 const shooting = computed(() => props.visit.jobs.some((j) => j.kind === 'shoot'))
 const number = computed(() => {
@@ -52,7 +59,7 @@ watch(() => props.visit.trail.length, async () => {
         <span class="name">{{ STEP_WORDS[item.step.step] }}</span>
         <span class="result" :class="item.step.result ?? 'open'">{{ item.step.tested ? item.step.sentence.split(':')[1]?.trim() : 'no retest yet' }}</span>
         <span v-if="useWords(item.step.use)" class="soft">{{ useWords(item.step.use) }}</span>
-        <span v-if="item.step.took.length" class="soft">took {{ item.step.took.map((t) => `${Number(t.amount.toFixed(2))} × ${say(t.thing)}`).join(', ') }}</span>
+        <span v-if="item.step.took.length" class="soft">took {{ item.step.took.map(tookWords).join(', ') }}</span>
         <span v-if="item.step.against" v-tooltip.bottom="item.step.against" class="soft">against advice</span>
         <span v-if="visit.state === 'open'">
           <button v-if="item === visit.trail[visit.trail.length - 1]" class="link" @click="emit('remove', item.id)">Undo</button>

@@ -148,7 +148,7 @@ describe('MountMap', () => {
     const wrapper = mount(MountMap, { props: { spots, view, plan, reached: 1 } })
     expect(wrapper.findAll('.aim')).toHaveLength(0)
     expect(wrapper.findAll('.press.past')).toHaveLength(1)
-    expect(wrapper.find('.press.now text').text()).toBe('2')
+    expect(wrapper.find('.number.now text').text()).toBe('2')
     expect(wrapper.find('.stroke path').attributes('d')).toMatch(/^M /)
     expect(wrapper.find('.stroke.now .band').attributes('height')).toBe('36')
   })

@@ -60,7 +60,7 @@ watch(() => props.id, load)
         <Button v-else label="Begin a visit" @click="begin" />
         <Button v-if="!editing" label="Change" icon="pi pi-pencil" severity="secondary" variant="outlined" @click="editing = true" />
       </div>
-      <BodyForm v-if="editing" :body="detail.body" :error="formError" label="Save" @save="save" @back="editing = false" />
+      <BodyForm v-if="editing" class="panel" :body="detail.body" :error="formError" label="Save" @save="save" @back="editing = false" />
       <dl v-else>
         <dt>Lens and mirror</dt><dd>{{ ACCESS_WORDS[detail.body.access ?? 'mirrorless'] }}</dd>
         <dt>Sensor</dt><dd>{{ say(size(detail.body)) }}<template v-if="detail.body.pitch_um">, pixels of {{ detail.body.pitch_um.toFixed(2) }} µm (learned)</template></dd>
@@ -69,7 +69,7 @@ watch(() => props.id, load)
         <dt>You work at</dt><dd>{{ detail.body.works_at?.map(fStop).join(', ') }}</dd>
         <template v-if="detail.body.lockup_note"><dt>Mirror lock-up</dt><dd>{{ detail.body.lockup_note }}</dd></template>
         <template v-if="detail.body.lockup_minutes"><dt>It stays open</dt><dd>{{ detail.body.lockup_minutes }} min on a full battery, by your note; you are warned at half of that</dd></template>
-        <template v-if="detail.loupe"><dt>Loupe</dt><dd>{{ say(detail.loupe.replace('Loupe: ', '')) }}</dd></template>
+        <template v-if="detail.loupe"><dt>Loupe</dt><dd>{{ say(detail.loupe.replace('Loupe: i', 'I')) }}</dd></template>
         <template v-if="detail.body.lens_focal_mm"><dt>Test frames</dt><dd>with {{ detail.body.lens_focal_mm }} mm<template v-if="detail.body.lens_smallest_f"> at {{ fStop(detail.body.lens_smallest_f) }}</template></dd></template>
         <template v-if="detail.next_job_on"><dt>Next job</dt><dd><RouterLink :to="{ name: 'jobs' }">{{ day(detail.next_job_on) }}</RouterLink></dd></template>
         <template v-if="detail.body.guarantee_until"><dt>Guarantee</dt><dd>until {{ day(detail.body.guarantee_until) }}</dd></template>
@@ -94,6 +94,8 @@ watch(() => props.id, load)
 
 <style scoped>
 .page { display: grid; gap: 0.9rem; max-width: 1000px; margin: 0 auto; padding: 1.2rem 2rem; }
+
+.panel { padding: 1rem; background: var(--panel); border: 1px solid var(--line); border-radius: 5px; }
 .head { display: flex; gap: 0.8rem; align-items: center; }
 .head h1 { margin-right: auto; }
 .go { padding: 0.5rem 1rem; font-weight: 600; color: var(--panel); background: var(--accent); border-radius: 4px; text-decoration: none; }

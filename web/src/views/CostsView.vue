@@ -116,11 +116,11 @@ async function keep(): Promise<void> {
 .right { display: grid; gap: 1.2rem; }
 .panel { display: grid; gap: 0.7rem; padding: 0.9rem 1.1rem 1.1rem; background: var(--panel); border: 1px solid var(--line); border-radius: 5px; }
 .answer { font-size: 1.1rem; font-weight: 600; }
-.row { display: flex; flex-wrap: wrap; gap: 0.6rem 1rem; }
+.row { display: flex; flex-wrap: wrap; gap: 0.6rem 0.7rem; }
 label { display: grid; gap: 0.2rem; font-size: 0.92rem; }
 .who { display: flex; gap: 0.6rem; align-items: center; }
 .pick { display: flex; gap: 0.5rem; align-items: center; white-space: nowrap; }
-label :deep(.p-inputnumber-input) { width: 5.9rem; }
+label :deep(.p-inputnumber-input) { width: 5.2rem; }
 .short { width: 4.5rem; }
 table { width: 100%; border-collapse: collapse; }
 th, td { padding: 0.35rem 0.5rem; text-align: left; border-bottom: 1px solid var(--line); }

@@ -19,7 +19,7 @@ const open = ref(false)
 const { mm } = useSettings()
 const currency = computed(() => prices.value?.currency ?? '€')
 const groups = computed(() => [
-  { title: 'Used up', rows: kit.value?.filter((k) => k.unit !== null) ?? [] },
+  { title: 'Single use and refills', rows: kit.value?.filter((k) => k.unit !== null) ?? [] },
   { title: 'Lasting', rows: kit.value?.filter((k) => k.unit === null) ?? [] },
 ].filter((g) => g.rows.length))
 
@@ -89,7 +89,7 @@ function suitsWords(entry: KitEntry): string {
     <template v-for="g in groups" :key="g.title">
       <h2>{{ g.title }}</h2>
       <table>
-        <thead v-if="g.title === 'Used up'"><tr><th>Thing</th><th>Left</th><th>Best before</th><th>For bodies</th><th class="num">Each</th><th>Bought at</th><th><span class="hidden-label">Do</span></th></tr></thead>
+        <thead v-if="g.title !== 'Lasting'"><tr><th>Thing</th><th>Left</th><th>Best before</th><th>For bodies</th><th class="num">Each</th><th>Bought at</th><th><span class="hidden-label">Do</span></th></tr></thead>
         <thead v-else><tr><th>Thing</th><th>Note</th><th class="num">Price</th><th><span class="hidden-label">Do</span></th></tr></thead>
         <tbody>
           <tr v-for="entry in g.rows" :key="entry.id">
@@ -104,10 +104,10 @@ function suitsWords(entry: KitEntry): string {
                 <strong :class="{ out: entry.left === 0 }">{{ entry.left === null ? 'not counted' : amountWords(entry.left, entry.unit) }}</strong>
                 <button :aria-label="`One more: ${itemWords(entry.owned.item, mm)}`" @click="recount(entry, 1)">+</button>
               </td>
-              <td><template v-if="entry.owned.best_before">{{ day(entry.owned.best_before) }}<span v-if="entry.expired" class="tag stop">past it</span></template><span v-else class="soft">–</span></td>
+              <td class="day"><template v-if="entry.owned.best_before">{{ day(entry.owned.best_before) }}<span v-if="entry.expired" class="tag stop">past it</span></template><span v-else class="soft">–</span></td>
               <td>{{ suitsWords(entry) }}</td>
               <td class="num">{{ money(entry.unit_price, currency) }}</td>
-              <td class="soft">{{ entry.owned.source || '–' }}<template v-if="entry.owned.lead_days != null"><br>{{ entry.owned.lead_days }} days to deliver</template></td>
+              <td class="soft bought">{{ entry.owned.source || '–' }}<template v-if="entry.owned.lead_days != null"><br>{{ entry.owned.lead_days }} days to deliver</template></td>
             </template>
             <template v-else>
               <td class="soft">{{ entry.owned.note || '–' }}</td>
@@ -133,12 +133,14 @@ table { width: 100%; border-collapse: collapse; background: var(--panel); border
 td > strong { white-space: nowrap; }
 th, td { padding: 0.3rem 0.7rem; text-align: left; border-bottom: 1px solid var(--line); }
 th { font-size: 0.88rem; color: var(--ink-soft); }
-.num { text-align: right; }
+.num { text-align: right; white-space: nowrap; }
+.bought { font-size: 0.9rem; white-space: nowrap; line-height: 1.25; }
+.day { white-space: nowrap; }
 .count { white-space: nowrap; }
 .count button { width: 1.9rem; height: 1.9rem; font: inherit; color: var(--ink); background: transparent; border: 1px solid var(--ink-soft); border-radius: 4px; cursor: pointer; }
 .count button:disabled { opacity: 0.45; cursor: default; }
 .count strong { display: inline-block; min-width: 6.2rem; text-align: center; }
-.tag { margin-left: 0.6rem; padding: 0 0.4rem; font-size: 0.85rem; border: 1px solid currentcolor; border-radius: 3px; white-space: nowrap; }
+.tag { margin-left: 0.4rem; padding: 0 0.4rem; font-size: 0.85rem; border: 1px solid currentcolor; border-radius: 3px; white-space: nowrap; }
 .stop, .out { color: var(--stop); }
 .note { display: block; font-size: 0.88rem; }
 .do { text-align: right; white-space: nowrap; }

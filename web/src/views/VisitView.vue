@@ -60,7 +60,7 @@ const around = computed(() => {
     c.humidity_percent == null ? '' : `${c.humidity_percent} %`,
     c.battery_percent == null ? '' : `battery ${c.battery_percent} %`,
     c.experience ?? 'hands not told',
-    c.job_on ? `job ${day(c.job_on)}` : '',
+    c.job_on ? `job ${day(c.job_on).replace(/ \d{4}$/, '')}` : '',
   ]
   return parts.filter(Boolean).join(' · ')
 })
@@ -91,7 +91,7 @@ function otherway(decision: Decision): void {
       <span class="soft">{{ day(visit.opened_at) }}<template v-if="visit.conditions.why_now"> · {{ visit.conditions.why_now }}</template></span>
       <span v-if="visit.state === 'closed'" class="closed">Closed: {{ visit.verdict?.replace('_', ' ') }}</span>
       <span class="around">
-        <span class="soft">{{ around }}<template v-if="visit.cost"> · used up {{ money(visit.cost, currency) }}<template v-if="visit.unpriced"> and {{ visit.unpriced }} unpriced</template></template></span>
+        <span class="soft">{{ around }}<template v-if="visit.cost"> · {{ money(visit.cost, currency) }} used<template v-if="visit.unpriced">, {{ visit.unpriced }} unpriced</template></template></span>
         <Button v-if="visit.state === 'open'" label="Room, power, hands" icon="pi pi-pencil" size="small" severity="secondary" variant="outlined" @click="asking = true" />
         <Button v-if="visit.state === 'open'" label="Schools" size="small" severity="secondary" variant="text" @click="choosing = true" />
         <Button v-if="visit.state === 'open'" label="Close" size="small" severity="secondary" variant="text" @click="closing = true" />

@@ -238,7 +238,7 @@ describe('CostsView', () => {
   const costs = {
     prices: { currency: 'kr', service_fee: 60 }, body: 'Study', school: 'lift', by_year: [{ body: 'Study', year: '2026', cleans: 2, cost: 9.5, unpriced: 1 }],
     schools: [{ school: 'lift', pieces: ['8 patches of gel stick'], cost: 4, missing: [] }, { school: 'wet_swab', pieces: ['1 × wet swab'], cost: null, missing: ['wet swab'] }],
-    against: { lasting: 63, a_clean: 4, rows: [{ cleans: 1, own: 67, service: 60, membership: null }, { cleans: 2, own: 71, service: 120, membership: null }], beats_service_from: 2, beats_membership_from: null, words: 'Against the service your own kit pays from 2 cleans a year.' },
+    against: { lasting: 63, a_clean: 4, rows: [{ cleans: 1, own: 67, service: 60, membership: null }, { cleans: 2, own: 71, service: 120, membership: null }], beats_service_from: 2, beats_membership_from: null, words: 'Your own kit pays from 2 cleans a year against the service.' },
   }
   it('marks the cheaper way, names a missing price, and reckons anew with another school', async () => {
     serving({ 'GET /api/costs': [200, costs], 'GET /api/bodies': [200, { bodies: [listed()], total: 1 }], 'PUT /api/prices': [200, {}] })

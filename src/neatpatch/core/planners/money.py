@@ -181,14 +181,13 @@ def _words(
         return "Enter what your service charges, and the two are compared."
     parts = []
     if prices.service_fee is not None:
-        parts.append(_pays("the service", from_service))
+        parts.append(("the service", from_service))
     if prices.membership_fee is not None:
-        parts.append(_pays("the membership", from_membership))
-    told = ", ".join(parts)
-    return f"{told[0].upper()}{told[1:]}. A service also carries the risk."
+        parts.append(("the membership", from_membership))
+    pays = [f"from {_cleans(n)} a year against {other}" for other, n in parts if n]
+    never = [f"never against {other}" for other, n in parts if not n]
+    return f"Your own kit pays {', '.join([*pays, *never])}. A service also carries the risk."
 
 
-def _pays(other: str, since: int | None) -> str:
-    if since is None:
-        return f"against {other} your own kit never pays"
-    return f"against {other} your own kit pays from {since} clean{'' if since == 1 else 's'} a year"
+def _cleans(n: int) -> str:
+    return f"{n} clean{'' if n == 1 else 's'}"
