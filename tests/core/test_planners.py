@@ -19,6 +19,7 @@ from neatpatch.core.planners.dry import (
     plan_drying,
     vapour_pressure_pa,
     warming,
+    wet_bulb_c,
 )  # fmt: skip
 from neatpatch.core.planners.loupe import plan_loupe
 from neatpatch.core.planners.power import plan_power
@@ -297,6 +298,14 @@ def test_verdicts_of_the_room() -> None:
         plan_drying(20, 130)
     with pytest.raises(BadArgumentError, match="outside -10 to 50"):
         plan_drying(80, 40)
+
+
+def test_a_drying_film_cools_to_the_wet_bulb_of_tables() -> None:
+    assert wet_bulb_c(WATER, 20, 45) == pytest.approx(13.1, abs=0.8)
+    assert wet_bulb_c(WATER, 30, 50) == pytest.approx(22.0, abs=0.8)
+    assert wet_bulb_c(WATER, 20, 97) == pytest.approx(19.7, abs=0.3)
+    plan = plan_drying(20, 45, film=Film(thickness_um=(10, 10), air_m_s=(0.1, 0.1)))
+    assert 2 < plan.minutes.most / plan.minutes.least < 4
 
 
 def test_film_and_air_can_be_set_and_are_told() -> None:

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from neatpatch.core.advice import Advice, Facts, advise
 from neatpatch.core.advice.facts import Schools, ServiceFacts, Step
+from neatpatch.core.guidance import recipe_words
 from neatpatch.core.mapping import summarise
 from neatpatch.core.records import SpotMap
 from neatpatch.core.stock import UNITS, Unit, for_body
@@ -119,6 +120,7 @@ class VisitView(BaseModel):
     unpriced: int
     trail: list[TrailItem]
     latest_frame_id: int | None
+    recipe: str
     advice: Advice
     jobs: list[Job]
 
@@ -254,9 +256,14 @@ class Case:
             cost=round(sum(-m.change * (m.unit_price or 0.0) for m in self.moves), 2),
             unpriced=sum(1 for m in self.moves if m.unit_price is None),
             trail=[self._item(e) for e in self.entries],
-            latest_frame_id=self.latest.frame_id if self.latest else None,
+            latest_frame_id=self.latest.frame_id if self.latest else None, recipe=self._recipe(),
             advice=advise(self.facts()), jobs=self.jobs,
         )  # fmt: skip
+
+    def _recipe(self) -> str:
+        """How the newest frame was shot, for the next one; empty before the first."""
+        found = self.latest_map()
+        return recipe_words(found.frames[0]) if found else ""
 
     def _item(self, entry: StoredEntry) -> TrailItem:
         if entry.step is not None:

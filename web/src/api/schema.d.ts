@@ -2705,6 +2705,8 @@ export interface components {
             trail: components["schemas"]["TrailItem"][];
             /** Latest Frame Id */
             latest_frame_id: number | null;
+            /** Recipe */
+            recipe: string;
             advice: components["schemas"]["Advice"];
             /** Jobs */
             jobs: components["schemas"]["Job"][];

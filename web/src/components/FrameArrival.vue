@@ -35,6 +35,7 @@ const { uploads, add, dismiss } = useUploads(() => emit('arrived'), () => props.
       <span class="soft">the virtual camera</span>
     </div>
     <DropPlace class="small" @files="add" />
+    <p v-if="visit.recipe" class="again">As the frame before: <strong>{{ visit.recipe }}</strong></p>
     <ShootRecipe :body="visit.body" :trial="visit.latest_frame_id" @lens="keepLens" />
     <ul v-if="uploads.length"><UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" /></ul>
   </section>
@@ -42,6 +43,7 @@ const { uploads, add, dismiss } = useUploads(() => emit('arrived'), () => props.
 
 <style scoped>
 .arrival { display: grid; gap: 0.5rem; padding-top: 0.6rem; border-top: 1px solid var(--line); }
+.again { font-size: 0.95rem; }
 .virtual { display: flex; gap: 0.6rem; align-items: center; }
 .small { min-height: 0; padding: 0.7rem; gap: 0.4rem; font-size: 0.88rem; }
 .small :deep(.lead) { font-size: 1rem; }

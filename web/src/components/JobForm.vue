@@ -23,7 +23,7 @@ watch(open, (now) => {
       <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
       <label>What<InputText v-model="draft.name" required autofocus maxlength="120" /></label>
       <label>First day<InputText v-model="draft.starts_on" type="date" required /></label>
-      <label>Bodies it needs<MultiSelect v-model="draft.body_ids" :options="bodies" option-label="name" option-value="id" :show-toggle-all="false" placeholder="Choose" aria-label="Bodies it needs" /></label>
+      <label>Bodies it needs<MultiSelect v-model="draft.body_ids" :options="bodies" option-label="name" option-value="id" :show-toggle-all="false" :filter="bodies.length > 12" placeholder="Choose" aria-label="Bodies it needs" /></label>
       <label>Note<InputText v-model="draft.note" maxlength="400" /></label>
     </form>
     <template #footer>

@@ -19,8 +19,10 @@ const props = defineProps<{
 }>()
 const open = defineModel<boolean>('open', { required: true })
 const emit = defineEmits<{ save: [owned: Owned]; remove: [] }>()
+const sure = ref(false)
 const draft = ref<Owned>(freshThing('dry_swab'))
 watch(open, (now) => {
+  sure.value = false
   if (now) draft.value = props.owned ? (JSON.parse(JSON.stringify(props.owned)) as Owned) : freshThing('dry_swab')
 })
 
@@ -89,7 +91,7 @@ function save(): void {
         <label v-if="item.item === 'electric_blower'" class="switch"><ToggleSwitch :model-value="item.filtered ?? false" @update:model-value="item.filtered = $event" />Filters its air</label>
         <label v-if="item.item === 'gel_stick' && !certain" class="switch"><ToggleSwitch :model-value="item.matched_coating ?? false" @update:model-value="item.matched_coating = $event" />Suits the coating of every body here</label>
         <label v-if="bodies.length && (item.item === 'gel_stick' || item.item === 'fluid' || unit === 'piece')" class="switch"><ToggleSwitch v-model="certain" />For certain bodies only</label>
-        <label v-if="certain" class="grow">Suits<MultiSelect v-model="draft.suits" :options="bodies" option-label="name" option-value="id" :show-toggle-all="false" placeholder="None yet" aria-label="Suits" /></label>
+        <label v-if="certain" class="grow">Suits<MultiSelect v-model="draft.suits" :options="bodies" option-label="name" option-value="id" :show-toggle-all="false" :filter="bodies.length > 12" placeholder="None yet" aria-label="Suits" /></label>
       </div>
       <label>Note<InputText v-model="draft.note" maxlength="200" /></label>
     </form>
@@ -98,7 +100,7 @@ function save(): void {
       <ul><li v-for="(m, i) in moves" :key="i"><span>{{ day(m.at) }}</span> {{ MOVE_WORDS[m.why] }} <strong>{{ m.change > 0 ? '+' : '−' }}{{ amountWords(Math.abs(m.change), unit) }}</strong></li></ul>
     </details>
     <template #footer>
-      <Button v-if="owned" class="remove" label="Remove" icon="pi pi-trash" severity="danger" variant="text" @click="emit('remove')" />
+      <Button v-if="owned" class="remove" :label="sure ? 'Remove it for good' : 'Remove'" icon="pi pi-trash" severity="danger" variant="text" @click="sure ? emit('remove') : (sure = true)" />
       <Button label="Back" severity="secondary" variant="text" @click="open = false" />
       <Button type="submit" form="kit-form" :label="owned ? 'Save' : 'Add'" />
     </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import InputNumber from 'primevue/inputnumber'
 import { ref } from 'vue'
+import LengthInput from './LengthInput.vue'
 
 const props = defineProps<{ size: [number, number] | null }>()
 const emit = defineEmits<{ sensor: [width: number, height: number] }>()
@@ -25,9 +25,9 @@ function apply(): void {
       <button v-for="s in COMMON" :key="s[0]" type="button" @click="choose(s)">{{ s[0] }} × {{ s[1] }}</button>
     </div>
     <div class="own">
-      <InputNumber v-model="width" :min="3" :max="120" :max-fraction-digits="2" size="small" suffix=" mm" aria-label="Width in millimetres" placeholder="width" />
+      <LengthInput v-model="width" :min="3" :max="120" label="Width of the sensor" />
       ×
-      <InputNumber v-model="height" :min="3" :max="120" :max-fraction-digits="2" size="small" suffix=" mm" aria-label="Height in millimetres" placeholder="height" />
+      <LengthInput v-model="height" :min="3" :max="120" label="Height of the sensor" />
       <Button type="submit" label="Measure again" size="small" :disabled="!width || !height" />
     </div>
   </form>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Spot, SpotMap } from '../api/client'
+import { useSettings } from '../composables/useSettings'
 import { fStop, micrometres, percent, pixels } from '../lib/format'
 import { KIND_HINTS, KIND_WORDS, SITE_WORDS } from '../lib/spots'
 import SpotCloseup from './SpotCloseup.vue'
@@ -13,6 +14,7 @@ const props = defineProps<{
   gain: number
 }>()
 
+const { say } = useSettings()
 const size = computed(() => {
   const { kind, particle_um: particle, length_um: length } = props.spot
   if (particle === null) return null
@@ -23,7 +25,7 @@ const size = computed(() => {
 const place = computed(() => {
   const { x_mm: x, y_mm: y } = props.spot
   if (x === null || y === null) return props.spot.zone
-  return `${props.spot.zone}: ${Math.abs(x).toFixed(1)} mm ${x < 0 ? 'left' : 'right'}, ${Math.abs(y).toFixed(1)} mm ${y < 0 ? 'up' : 'down'}`
+  return say(`${props.spot.zone}: ${Math.abs(x).toFixed(1)} mm ${x < 0 ? 'left' : 'right'}, ${Math.abs(y).toFixed(1)} mm ${y < 0 ? 'up' : 'down'}`)
 })
 </script>
 

@@ -4,14 +4,18 @@ import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import RadioButton from 'primevue/radiobutton'
 import Select from 'primevue/select'
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { answer, api, type Costs, type Prices } from '../api/client'
+import { useBodyNames } from '../composables/useBodyNames'
 import { useSettings } from '../composables/useSettings'
 import { money } from '../lib/kit'
 
 type School = Costs['school']
 const costs = ref<Costs | null>(null)
-const bodies = ref<{ id: number; name: string }[]>([])
+const { bodies, bodiesError } = useBodyNames((found) => {
+  bodyId.value = found[0]?.id ?? null
+  if (!found.length) void load()
+})
 const bodyId = ref<number | null>(null)
 const school = ref<School | null>(null)
 const prices = ref<Prices | null>(null)
@@ -33,15 +37,6 @@ async function load(): Promise<void> {
   }
 }
 
-onMounted(async () => {
-  try {
-    bodies.value = (await answer(api.GET('/api/bodies', { params: { query: { count: 200 } } }))).bodies.map((b) => ({ id: b.id, name: b.body.name }))
-    bodyId.value = bodies.value[0]?.id ?? null
-  } catch (problem) {
-    error.value = (problem as Error).message
-  }
-  await load()
-})
 watch([bodyId, school], load)
 
 async function keep(): Promise<void> {
@@ -58,7 +53,7 @@ async function keep(): Promise<void> {
 <template>
   <section class="page">
     <div><h1>Costs</h1><p class="soft">Only single-use things count, at the prices you entered in the kit.</p></div>
-    <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
+    <Message v-if="error || bodiesError" severity="error" :closable="false">{{ error || bodiesError }}</Message>
     <div v-if="costs && prices" class="sides">
       <section class="panel" aria-label="Own kit or service">
         <h2>Own kit or a service?</h2>
@@ -84,7 +79,7 @@ async function keep(): Promise<void> {
       <div class="right">
         <section class="panel" aria-label="One clean">
           <h2>One clean, by school</h2>
-          <label v-if="bodies.length" class="who">of<Select v-model="bodyId" :options="bodies" option-label="name" option-value="id" aria-label="Body" /></label>
+          <label v-if="bodies.length" class="who">of<Select v-model="bodyId" :options="bodies" option-label="name" option-value="id" :filter="bodies.length > 12" aria-label="Body" /></label>
           <p v-if="!costs.schools.length" class="soft">Add a body first.</p>
           <table v-else>
             <tbody>

@@ -6,11 +6,12 @@ import { useRouter } from 'vue-router'
 import { answer, api, type BookedJob, type Readiness } from '../api/client'
 import JobCard from '../components/JobCard.vue'
 import JobForm from '../components/JobForm.vue'
+import { useBodyNames } from '../composables/useBodyNames'
 import ToBuyList from '../components/ToBuyList.vue'
 
 const router = useRouter()
 const ready = ref<Readiness | null>(null)
-const bodies = ref<{ id: number; name: string }[]>([])
+const { bodies, bodiesError } = useBodyNames()
 const currency = ref('€')
 const error = ref('')
 const formError = ref('')
@@ -31,7 +32,6 @@ async function run(call: Promise<unknown>, complain = error): Promise<boolean> {
 onMounted(async () => {
   await run(answer(api.GET('/api/readiness')))
   try {
-    bodies.value = (await answer(api.GET('/api/bodies', { params: { query: { count: 200 } } }))).bodies.map((b) => ({ id: b.id, name: b.body.name }))
     currency.value = (await answer(api.GET('/api/prices'))).currency ?? '€'
   } catch (problem) {
     error.value = (problem as Error).message
@@ -71,7 +71,7 @@ async function begin(body_id: number): Promise<void> {
       <div><h1>Ready for the next job?</h1><p class="soft">Every body looked at within two weeks of it, the kit complete, and time for an order or a service.</p></div>
       <Button label="Book a job" icon="pi pi-plus" @click="edit(null)" />
     </div>
-    <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
+    <Message v-if="error || bodiesError" severity="error" :closable="false">{{ error || bodiesError }}</Message>
     <div v-if="ready?.jobs.length" class="sides">
       <div class="jobs"><JobCard v-for="j in ready.jobs" :key="j.job.id" :ready="j" @edit="edit(j.job)" @begin="begin" /></div>
       <ToBuyList :lines="ready.to_buy" :currency="currency" />

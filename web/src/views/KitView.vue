@@ -4,12 +4,13 @@ import Message from 'primevue/message'
 import { computed, onMounted, ref } from 'vue'
 import { answer, api, type KitEntry, type Owned, type Prices, type StockMove } from '../api/client'
 import KitForm from '../components/KitForm.vue'
+import { useBodyNames } from '../composables/useBodyNames'
 import { useSettings } from '../composables/useSettings'
 import { day } from '../lib/format'
 import { amountWords, itemWords, money, NEVER_ON_SENSOR, withCount } from '../lib/kit'
 
 const kit = ref<KitEntry[] | null>(null)
-const bodies = ref<{ id: number; name: string }[]>([])
+const { bodies, bodiesError } = useBodyNames()
 const prices = ref<Prices | null>(null)
 const error = ref('')
 const formError = ref('')
@@ -37,7 +38,6 @@ async function run(call: Promise<unknown>, complain = error): Promise<boolean> {
 onMounted(async () => {
   await run(answer(api.GET('/api/kit')))
   try {
-    bodies.value = (await answer(api.GET('/api/bodies', { params: { query: { count: 200 } } }))).bodies.map((b) => ({ id: b.id, name: b.body.name }))
     prices.value = await answer(api.GET('/api/prices'))
   } catch (problem) {
     error.value = (problem as Error).message
@@ -85,7 +85,7 @@ function suitsWords(entry: KitEntry): string {
       <div><h1>Kit</h1><p class="soft">What you own decides what is advised. A step takes what it uses from here by itself.</p></div>
       <Button label="Add a thing" icon="pi pi-plus" @click="edit(null)" />
     </div>
-    <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
+    <Message v-if="error || bodiesError" severity="error" :closable="false">{{ error || bodiesError }}</Message>
     <template v-for="g in groups" :key="g.title">
       <h2>{{ g.title }}</h2>
       <table>
@@ -104,7 +104,7 @@ function suitsWords(entry: KitEntry): string {
                 <strong :class="{ out: entry.left === 0 }">{{ entry.left === null ? 'not counted' : amountWords(entry.left, entry.unit) }}</strong>
                 <button :aria-label="`One more: ${itemWords(entry.owned.item, mm)}`" @click="recount(entry, 1)">+</button>
               </td>
-              <td class="day"><template v-if="entry.owned.best_before">{{ day(entry.owned.best_before) }}<span v-if="entry.expired" class="tag stop">past it</span></template><span v-else class="soft">–</span></td>
+              <td class="day"><template v-if="entry.owned.best_before">{{ day(entry.owned.best_before) }}<span v-if="entry.expired" class="tag stop">past it</span></template><span v-else class="soft">–</span><span v-if="entry.owned.opened_on" class="soft note">opened {{ day(entry.owned.opened_on) }}</span></td>
               <td>{{ suitsWords(entry) }}</td>
               <td class="num">{{ money(entry.unit_price, currency) }}</td>
               <td class="soft bought">{{ entry.owned.source || '–' }}<template v-if="entry.owned.lead_days != null"><br>{{ entry.owned.lead_days }} days to deliver</template></td>

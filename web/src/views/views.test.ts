@@ -173,6 +173,8 @@ describe('KitView', () => {
     await flushPromises()
     expect(view.text()).toContain('barred by name')
     await button(view, 'Remove').trigger('click')
+    expect(calls.at(-1)?.method).not.toBe('DELETE')
+    await button(view, 'Remove it for good').trigger('click')
     await flushPromises()
     expect(calls.at(-1)).toMatchObject({ method: 'DELETE', path: '/api/kit/2' })
     expect(view.findAll('table').map((t) => t.text()).join()).not.toContain('Carbon-tip pen')
@@ -284,7 +286,7 @@ describe('SchoolsView', () => {
 const visit = (values: Record<string, unknown> = {}) => ({
   id: 3, body_id: 4, body: { ...freshBody(), name: 'Study' }, virtual: true, state: 'open', conditions: { experience: 'practised', observed: [], schools: {} },
   schools: {}, works_at: 16, verdict: null, note: '', until: null, version: 1, opened_at: '2026-11-20T09:00:00', closed_at: null, trail: [],
-  latest_frame_id: null, jobs: [], cost: 0, unpriced: 0,
+  latest_frame_id: null, recipe: '', jobs: [], cost: 0, unpriced: 0,
   advice: { schema: 'neatpatch.advise/1', decision: 'air', title: 'Blow it out from below', why: ['So.'], cautions: [], barred: [], needs: [], alternatives: [], rule: '' },
   ...values,
 })

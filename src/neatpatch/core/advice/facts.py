@@ -125,7 +125,7 @@ class KitItem(Record):
     item: Item
     kind: str | None = None
     kit_own: bool | None = None
-    width_mm: float | None = None
+    width_mm: float | None = Field(default=None, gt=0, le=200)
     quantity: float | None = Count
     fresh_patches: int | None = Count
     matched_coating: bool | None = None

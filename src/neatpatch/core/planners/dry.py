@@ -1,10 +1,12 @@
 """How fast a thin film of cleaning fluid dries, and whether the room suits it.
 
 Vapour pressure by Antoine's equation, mass transfer from a flat plate in slow air by the laminar
-Sherwood correlation, ``Sh = 0.664 Re^(1/2) Sc^(1/3)``. The film's own cooling is left out, so the
-minutes are on the short side by up to a third; the relative rate hardly changes. Sources: B. E.
-Poling, J. M. Prausnitz & J. P. O'Connell, The Properties of Gases and Liquids, 5th ed., app. A and
-ch. 11; F. P. Incropera & D. P. DeWitt, Fundamentals of Heat and Mass Transfer, 6th ed., ch. 7.
+Sherwood correlation, ``Sh = 0.664 Re^(1/2) Sc^(1/3)``. A film cools as it dries, and how far the
+glass warms it again is not known. So the least time takes it at the room's temperature and the most
+at its wet-bulb temperature, where the air alone brings the heat (same correlation, Nusselt for
+Sherwood, Prandtl for Schmidt). The rate is taken at the room's temperature. Sources: B. E. Poling,
+J. M. Prausnitz & J. P. O'Connell, The Properties of Gases and Liquids, 5th ed., app. A and ch. 11;
+F. P. Incropera & D. P. DeWitt, Fundamentals of Heat and Mass Transfer, 6th ed., ch. 6 and 7.
 
 A cold camera warms by Newton's law, ``room - (room - camera) exp(-t / tau)``, as one lump (ibid.,
 ch. 5): 0.6 to 1.2 kg at 900 J/(kg K), 0.05 m² of surface, 8 to 10 W/(m² K) in still air give tau
@@ -31,6 +33,8 @@ _GAS_CONSTANT = 8.314
 _AIR_VISCOSITY_M2_S = 1.5e-5
 _MMHG_PA = 133.322
 _LENGTH_M = 0.024
+_PRANDTL = 0.71
+_AIR_W_M_K = 0.026
 WARMING_MINUTES = (18.0, 45.0)
 """Time constants of a small and of a large camera in still air."""
 ABOVE_DEW_C = 2.0
@@ -39,8 +43,8 @@ ABOVE_DEW_C = 2.0
 
 @dataclass(frozen=True)
 class Vapour:
-    """Antoine's A, B, C (mmHg, °C); molar mass; density; diffusion in air at 25 °C; from the air
-    itself: only water is in it already.
+    """Antoine's A, B, C (mmHg, °C); molar mass; density; diffusion in air at 25 °C; latent heat at
+    20 °C. ``in_air``: the air holds some already, as it does of water.
     """
 
     a: float
@@ -49,12 +53,13 @@ class Vapour:
     molar_kg: float
     density_kg_m3: float
     diffusion_m2_s: float
+    latent_j_kg: float
     in_air: bool = False
 
 
-WATER = Vapour(8.07131, 1730.63, 233.426, 0.018015, 998.0, 2.5e-5, in_air=True)
-ETHANOL = Vapour(8.20417, 1642.89, 230.300, 0.04607, 789.0, 1.2e-5)
-PROPANOL = Vapour(8.87829, 2010.33, 252.636, 0.0601, 785.0, 1.0e-5)
+WATER = Vapour(8.07131, 1730.63, 233.426, 0.018015, 998.0, 2.5e-5, 2.45e6, in_air=True)
+ETHANOL = Vapour(8.20417, 1642.89, 230.300, 0.04607, 789.0, 1.2e-5, 0.92e6)
+PROPANOL = Vapour(8.87829, 2010.33, 252.636, 0.0601, 785.0, 1.0e-5, 0.76e6)
 VAPOURS: dict[FluidKind, Vapour] = {
     "mild": WATER, "alcohol_free": WATER, "pure_water": WATER, "fast_drying": ETHANOL,
     "oil_dissolving": PROPANOL,
@@ -118,7 +123,8 @@ def plan_drying(
     here = flux_kg_m2_s(vapour, temperature_c, humidity_percent, 0.1)
     usual = flux_kg_m2_s(vapour, USUAL_C, USUAL_PERCENT, 0.1)
     quick = flux_kg_m2_s(vapour, temperature_c, humidity_percent, film.air_m_s[1])
-    slow = flux_kg_m2_s(vapour, temperature_c, humidity_percent, film.air_m_s[0])
+    cooled = wet_bulb_c(vapour, temperature_c, humidity_percent)
+    slow = flux_kg_m2_s(vapour, temperature_c, humidity_percent, film.air_m_s[0], cooled)
     verdict, why = _verdict(temperature_c, humidity_percent)
     thin, thick = film.thickness_um
     return DryPlan(
@@ -189,12 +195,37 @@ def dew_point_c(temperature_c: float, humidity_percent: float) -> float:
     return float(WATER.b / (WATER.a - math.log10(pressure)) - WATER.c)
 
 
+def wet_bulb_c(vapour: Vapour, temperature_c: float, humidity_percent: float) -> float:
+    """Temperature at which the air brings a film as much heat as its drying takes, by bisection."""
+    low, high = temperature_c - 60, temperature_c
+    for _ in range(40):
+        middle = (low + high) / 2
+        taken = vapour.latent_j_kg * flux_kg_m2_s(
+            vapour, temperature_c, humidity_percent, 0.1, middle
+        )
+        brought = _heat_w_m2_k(0.1) * (temperature_c - middle)
+        low, high = (middle, high) if brought > taken else (low, middle)
+    return high
+
+
+def _heat_w_m2_k(air_m_s: float) -> float:
+    reynolds = air_m_s * _LENGTH_M / _AIR_VISCOSITY_M2_S
+    return float(0.664 * math.sqrt(reynolds) * _PRANDTL ** (1 / 3) * _AIR_W_M_K / _LENGTH_M)
+
+
 def flux_kg_m2_s(
-    vapour: Vapour, temperature_c: float, humidity_percent: float, air_m_s: float
-) -> float:
-    """Mass that leaves a square metre in a second; never below a thousandth of a gram."""
+    vapour: Vapour, temperature_c: float, humidity_percent: float, air_m_s: float,
+    surface_c: float | None = None,
+) -> float:  # fmt: skip
+    """Mass that leaves a square metre in a second; never below a thousandth of a gram.
+
+    ``surface_c``: of the film itself, the air's where it is None.
+    """
+    film_c = temperature_c if surface_c is None else surface_c
     share = humidity_percent / 100 if vapour.in_air else 0.0
-    pressure = vapour_pressure_pa(vapour, temperature_c) * (1 - share)
+    pressure = vapour_pressure_pa(vapour, film_c) - share * vapour_pressure_pa(
+        vapour, temperature_c
+    )
     kelvin = temperature_c + 273.15
     diffusion = vapour.diffusion_m2_s * (kelvin / 298.15) ** 1.75
     reynolds = air_m_s * _LENGTH_M / _AIR_VISCOSITY_M2_S

@@ -86,8 +86,9 @@ def plan_shoot(
     distance = focal_mm**2 / (n * BLUR_MM) / 1000
     near = min(max(distance, _NEAREST_M), _FARTHEST_M)
     move_mm = max(20.0, SMEAR_MM * near * 1000 / focal_mm)
-    move = f"About {_round(move_mm):g} mm sideways and back, or in small circles, all the time."
     exposure = _exposure(n, ev100, trial)
+    within = "all the time" if exposure is None else f"within those {exposure:.2g} s"
+    move = f"About {_round(move_mm):g} mm sideways and back, or in small circles, {within}."
     return ShootPlan(
         f_number=n, iso=100, exposure_s=exposure,
         focus="By hand, as far off as the lens goes.", target_distance_m=round(near, 2),
