@@ -8,6 +8,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from tests.browser.conftest import CHROMIUM, QUIET, VIEWPORT, serving
+from tests.browser.test_plans import to_the_plan
 
 OUT = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -18,10 +19,10 @@ def shoot(tab: Page, name: str) -> None:
 
 
 def rooms(tab: Page, url: str) -> None:
-    """Bodies, kit and schools, once the whole year has been lived through."""
+    """Bodies, jobs, kit, costs and settings, once the whole year has been lived through."""
     tab.goto(f"{url}/")
     tab.locator(".shooting").wait_for(state="detached", timeout=400_000)
-    for room in ("bodies", "kit", "schools"):
+    for room in ("bodies", "jobs", "kit", "costs", "schools"):
         tab.goto(f"{url}/{room}")
         shoot(tab, room)
     tab.goto(f"{url}/bodies")
@@ -47,14 +48,14 @@ def visit(tab: Page, url: str) -> None:
     shoot(tab, "compare")
     tab.keyboard.press("Escape")
     tab.get_by_role("link", name="Guide my hands").click()
-    for _ in range(12):
-        if tab.locator(".press").count():
-            break
-        tab.keyboard.press("Space")
-        tab.wait_for_timeout(250)
+    to_the_plan(tab, ".press")
     for _ in range(3):
         tab.keyboard.press("Enter")
     shoot(tab, "hands-lift")
+    tab.goto(tab.url.replace("/lift", "/wet_swab"))
+    to_the_plan(tab, ".stroke")
+    tab.keyboard.press("Enter")
+    shoot(tab, "hands-swab")
 
 
 def main() -> None:

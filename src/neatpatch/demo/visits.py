@@ -103,12 +103,12 @@ def _demo_body(
 TARN = _demo_body(
     "Tarn Meridian S", (35.9, 23.9), 1.4, 22.0, 41, stabilised=True, hold_rule="off",
     hold_note="Handbook, page 212: locked when switched off.", self_clean=True, flange_mm=20.0,
-    lens_focal_mm=100.0, lens_smallest_f=22.0,
+    lens_focal_mm=85.0, lens_smallest_f=22.0,
 )  # fmt: skip
 FENNICK = _demo_body(
     "Fennick Judge D", (23.5, 15.6), 1.6, 22.0, 52, access="mirror", stabilised=False,
     self_clean=True, lockup_note="second page of the tools menu, “mirror up for cleaning”",
-    lockup_minutes=25.0, flange_mm=45.5, lens_focal_mm=60.0, lens_smallest_f=22.0,
+    lockup_minutes=25.0, flange_mm=45.5, lens_focal_mm=85.0, lens_smallest_f=22.0,
 )  # fmt: skip
 ORLO = _demo_body(
     "Orlo Copystand 12",
@@ -119,7 +119,7 @@ ORLO = _demo_body(
     stabilised=False,
     self_clean=True,
     flange_mm=18.5,
-    lens_focal_mm=100.0,
+    lens_focal_mm=85.0,
     lens_smallest_f=22.0,
 )
 HALDEN = _demo_body(

@@ -89,7 +89,7 @@ function suitsWords(entry: KitEntry): string {
     <template v-for="g in groups" :key="g.title">
       <h2>{{ g.title }}</h2>
       <table>
-        <thead v-if="g.title !== 'Lasting'"><tr><th>Thing</th><th>Left</th><th>Best before</th><th>For bodies</th><th class="num">Each</th><th>Bought at</th><th><span class="hidden-label">Do</span></th></tr></thead>
+        <thead v-if="g.title !== 'Lasting'"><tr><th>Thing</th><th>Left</th><th>Best before</th><th>For bodies</th><th class="num">Each</th><th class="bought">Bought at</th><th><span class="hidden-label">Do</span></th></tr></thead>
         <thead v-else><tr><th>Thing</th><th>Note</th><th class="num">Price</th><th><span class="hidden-label">Do</span></th></tr></thead>
         <tbody>
           <tr v-for="entry in g.rows" :key="entry.id">
@@ -127,7 +127,7 @@ function suitsWords(entry: KitEntry): string {
 </template>
 
 <style scoped>
-.page { display: grid; gap: 0.7rem; max-width: 1240px; margin: 0 auto; padding: 1.2rem 2rem; }
+.page { display: grid; grid-template-columns: minmax(0, 1fr); gap: 0.7rem; max-width: 1240px; margin: 0 auto; padding: 1.2rem 2rem; }
 .head { display: flex; gap: 1rem; align-items: center; justify-content: space-between; }
 table { width: 100%; border-collapse: collapse; background: var(--panel); border: 1px solid var(--line); }
 td > strong { white-space: nowrap; }
@@ -144,5 +144,6 @@ th { font-size: 0.88rem; color: var(--ink-soft); }
 .stop, .out { color: var(--stop); }
 .note { display: block; font-size: 0.88rem; }
 .do { text-align: right; white-space: nowrap; }
+@media (max-width: 1100px) { .bought { display: none; } .count strong { min-width: 5.4rem; } .page { padding: 1rem; } th, td { padding: 0.3rem 0.45rem; } td > strong { white-space: normal; } }
 .empty { padding: 3rem 1rem; text-align: center; color: var(--ink-soft); border: 1px solid var(--line); border-radius: 5px; }
 </style>
