@@ -114,6 +114,25 @@ def test_what_is_missing_for_a_plan_is_said() -> None:
         KitItem(item="gel_stick", tip_mm=(0, 6))
 
 
+def test_a_digital_back_is_wiped_and_never_has_its_lens_taken_off() -> None:
+    wipe = KitItem(item="moist_wipe", quantity=3)
+    plan = hand_plan("wet_swab", GRID, bench(wipe, sensor_mm=(43.8, 32.9), wiped=True))
+    assert (plan.swabs, plan.drops and plan.drops.most, len(plan.strokes)) == (1, 0, 2)
+    back = BODY.model_copy(update={"access": "digital_back", "sensor_mm": (43.8, 32.9)})
+    told = " ".join(i.text for i in guidance("wet_swab", Setting(back, plan=plan)))
+    assert "moist wipe" in told
+    assert "drops" not in told
+    assert "Take the back off the camera" in told
+    assert "lens off" not in told
+    assert "width" in hand_plan("wet_swab", GRID, bench(wipe)).note
+
+
+def test_expired_swabs_are_not_planned_with() -> None:
+    old = SWAB.model_copy(update={"expired": True})
+    plan = hand_plan("wet_swab", GRID, bench(old, NARROW))
+    assert {s.width_mm for s in plan.strokes} == {16}
+
+
 def test_air_comes_from_the_inside_out() -> None:
     seen = aims([("a", -15.0, -10.0), ("b", -14.0, -10.0), ("c", 0.0, 0.0)], 36, 24, "top_away")
     assert [a.come_from for a in seen] == [

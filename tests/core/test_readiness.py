@@ -82,6 +82,14 @@ def test_a_body_that_is_not_ready_says_why(changes: dict[str, Any], state: str, 
     assert one.state == "act"
 
 
+def test_an_unknown_hold_is_told_before_the_job() -> None:
+    floating = now(body=BODY.model_copy(update={"stabilised": None}))
+    words = told([job(5)], [floating], WHOLE_KIT).jobs[0].bodies[0].words
+    assert "What holds its sensor is not noted" in words
+    held = now(body=BODY.model_copy(update={"stabilised": True, "hold_rule": "off"}))
+    assert "not noted" not in told([job(5)], [held], WHOLE_KIT).jobs[0].bodies[0].words
+
+
 def test_a_far_job_says_from_when_to_look() -> None:
     (one,) = told([job(40)], [now()], WHOLE_KIT).jobs
     assert (one.state, one.bodies[0].state) == ("later", "later")

@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 
 from neatpatch.core.visit import StepUse, VisitConditions
 from neatpatch.demo.visits import CALENDAR, DemoStep, DemoVisit
+from neatpatch.images.simulation import Recipe, write_simulated
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store.datafolder import Library
@@ -231,3 +232,36 @@ def test_the_demo_fills_its_drawer_once_and_its_steps_take_from_it(tmp_path: Pat
     stick = next(k for k in kit if k.owned.item.item == "gel_stick")
     assert ids["Halden Plate 44"] not in (stick.owned.suits or ())
     assert spent[0].body_id == ids["Tarn Meridian S"]
+
+
+def test_what_was_not_counted_is_taken_as_planned(client: TestClient, small_jpeg: Path) -> None:
+    stick = {
+        "item": {"item": "gel_stick", "fresh_patches": 50, "tip_mm": [5, 4],
+                 "matched_coating": True},
+    }  # fmt: skip
+    add(client, stick)
+    narrow = {"item": {"item": "dry_swab", "width_mm": 9, "quantity": 9}}
+    add(client, narrow)
+    visit = a_visit(client, a_body(client))
+    drop(client, visit["id"], small_jpeg)
+    planned = client.get(
+        f"/api/visits/{visit['id']}/guidance", params={"step": "lift"}
+    ).json()["plan"]["patches"]  # fmt: skip
+    logged = log(client, visit["id"], "lift").json()
+    assert planned > 1
+    assert logged["trail"][-1]["step"]["use"]["dabs"] == planned
+    assert left(client) == [50 - planned, 9]
+    log(client, visit["id"], "dry_swab")
+    assert left(client) == [50 - planned, 7]
+
+
+def test_a_frame_that_is_not_fit_is_no_look(client: TestClient, tmp_path: Path) -> None:
+    body_id = a_body(client)
+    client.post("/api/bookings", json={"name": "P", "starts_on": day(3), "body_ids": [body_id]})
+    recipe = Recipe(seed=5, width_px=1500, f_number=4.0, counts={"speck": 4})
+    wide = write_simulated(recipe, tmp_path)[0]
+    visit = a_visit(client, body_id)
+    drop(client, visit["id"], wide)
+    client.post(f"/api/visits/{visit['id']}/close", json={"verdict": "given_up"})
+    (one,) = client.get("/api/readiness").json()["jobs"]
+    assert one["bodies"][0]["words"].startswith("Never looked at")

@@ -12,7 +12,7 @@ from neatpatch.core.geometry import Aim
 from neatpatch.core.hand_plan import HandPlan
 from neatpatch.core.planners.loupe import plan_loupe
 from neatpatch.core.planners.power import PowerPlan
-from neatpatch.core.planners.swab import drops_for
+from neatpatch.core.planners.swab import Drops, drops_for
 from neatpatch.core.records import FrameRecord, Record
 from neatpatch.core.visit import Body
 
@@ -118,9 +118,17 @@ def _opening(step: Decision, setting: Setting) -> Iterator[Instruction]:
         yield Instruction(text="Raise the mirror by its hand latch, as the handbook shows.")
     if step in CONTACT and body.stabilised is not False and body.access != "digital_back":
         yield Instruction(text=_hold(body), heed="A sensor that floats swings away under a tool.")
-    where = "opening straight down" if step == "air" else "and lay the camera on its back"
-    yield Instruction(text=f"Take the lens off, {where}.", opens=True,
+    yield Instruction(text=_bare(step, body), opens=True,
                       heed="From now on dust falls in. No hurry, no pause.")  # fmt: skip
+
+
+def _bare(step: Decision, body: Body) -> str:
+    """How the glass is laid bare."""
+    if body.access == "digital_back":
+        where = "hold it glass down" if step == "air" else "lay it glass up on the bare table"
+        return f"Take the back off the camera and {where}."
+    where = "opening straight down" if step == "air" else "and lay the camera on its back"
+    return f"Take the lens off, {where}."
 
 
 def _lasts(power: PowerPlan | None) -> str:
@@ -142,7 +150,8 @@ def _closing(body: Body) -> Iterator[Instruction]:
         yield Instruction(
             text="Nothing inside any more? Switch off, so that the mirror comes down.", lowers=True
         )
-    yield Instruction(text="Blow out the cap. Cap or lens on, at once.", closes=True)
+    cover = "its cover or the camera" if body.access == "digital_back" else "cap or lens"
+    yield Instruction(text=f"Blow out the cap. On with {cover}, at once.", closes=True)
 
 
 def _retest(recipe: FrameRecord | None) -> Iterator[Instruction]:
@@ -233,13 +242,7 @@ def _dry(plan: HandPlan) -> Iterator[Instruction]:
 
 
 def _wet(plan: HandPlan) -> Iterator[Instruction]:
-    drops = plan.drops or drops_for("swab")
-    many = "one drop" if drops.usual == 1 else f"{drops.usual} drops"
-    yield Instruction(
-        text=f"Away from the camera: {many} on the swab's edge.", count="drops",
-        target=drops.usual, heed=f"Not more than {drops.most}. Excess creeps between the filters.",
-    )  # fmt: skip
-    yield Instruction(text="Let it even out to a damp line.", timer_s=WET_EVEN_S)
+    yield from _wetting(plan.drops or drops_for("swab"))
     yield Instruction(
         text="Tilted, edge to edge in one stroke. Lift, turn to the clean face, once more. Bin it."
         f"{_lanes(plan)}",
@@ -247,6 +250,21 @@ def _wet(plan: HandPlan) -> Iterator[Instruction]:
         heed="Lightly; the tip must not bend.",
     )  # fmt: skip
     yield Instruction(text="Cap held over the opening: let it dry.", timer_s=DRY_S)
+
+
+def _wetting(drops: Drops) -> Iterator[Instruction]:
+    if drops.most == 0:
+        yield Instruction(
+            text="Open the moist wipe and fold it to the glass's width.",
+            heed="It is moist enough: no fluid on it.",
+        )
+        return
+    many = "one drop" if drops.usual == 1 else f"{drops.usual} drops"
+    yield Instruction(
+        text=f"Away from the camera: {many} on the swab's edge.", count="drops",
+        target=drops.usual, heed=f"Not more than {drops.most}. Excess creeps between the filters.",
+    )  # fmt: skip
+    yield Instruction(text="Let it even out to a damp line.", timer_s=WET_EVEN_S)
 
 
 def _lanes(plan: HandPlan) -> str:

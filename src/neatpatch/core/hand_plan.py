@@ -13,7 +13,15 @@ from neatpatch.core.advice.facts import Item, KitItem, Schools
 from neatpatch.core.advice.records import Decision
 from neatpatch.core.geometry import Pose, mount_size, to_mount
 from neatpatch.core.planners.dab import DabPlan, Target, plan_dabs, plan_whole, targets_of
-from neatpatch.core.planners.swab import Drops, Hand, SwabPlan, drops_for, plan_corner, plan_swab
+from neatpatch.core.planners.swab import (
+    Drops,
+    Hand,
+    SwabPlan,
+    Tool,
+    drops_for,
+    plan_corner,
+    plan_swab,
+)
 from neatpatch.core.records import FluidKind, Record, Spot
 
 _SWAB_OF: dict[Decision, Item] = {
@@ -67,7 +75,7 @@ class HandPlan(Record):
 @dataclass(frozen=True)
 class Bench:
     """What a plan is made for: sensor and chamber, kit, schools, how the camera lies, which hand,
-    and the fluid that suits the stain.
+    and the fluid that suits the stain. ``wiped``: a digital back, which a moist wipe cleans.
     """
 
     sensor_mm: tuple[float, float]
@@ -77,6 +85,7 @@ class Bench:
     hand: Hand = "right"
     chamber_mm: float | None = None
     fluid: FluidKind | None = None
+    wiped: bool = False
 
     @property
     def view_mm(self) -> tuple[float, float]:
@@ -145,17 +154,25 @@ def _count(n: int, one: str, many: str = "") -> str:
     return f"{n} {one if n == 1 else many or one + 's'}"
 
 
-def _swab(item: Item, seen: Sequence[Target], bench: Bench) -> HandPlan:
+def _width(item: Item, bench: Bench) -> tuple[float | None, Tool]:
+    """Width of the tool at hand, None where there is none; a moist wipe folds to any width."""
     short = min(bench.sensor_mm)
-    widths = [k.width_mm for k in bench.kit if k.item == item and k.width_mm and k.quantity != 0]
-    if not widths:
+    usable = [k for k in bench.kit if not (k.expired or k.used) and k.quantity != 0]
+    if bench.wiped and item == "wet_swab" and any(k.item == "moist_wipe" for k in usable):
+        return short, "moist_wipe"
+    widths = [k.width_mm for k in usable if k.item == item and k.width_mm]
+    return min(widths, key=lambda w: abs(w - short), default=None), "swab"
+
+
+def _swab(item: Item, seen: Sequence[Target], bench: Bench) -> HandPlan:
+    width, tool = _width(item, bench)
+    if width is None:
         return HandPlan(note="Enter the swab's width in the kit, and its strokes are planned.")
-    width = min(widths, key=lambda w: abs(w - short))
     upright = bench.view_mm[0] < bench.view_mm[1]
     side = -1.0 if upright and bench.hand == "left" else 1.0
     inside = [replace(t, x_mm=t.y_mm, y_mm=side * t.x_mm) for t in seen] if upright else seen
     plan = plan_swab(
-        bench.sensor_mm, width, bench.schools.stroke or "same_way", fluid=bench.fluid,
+        bench.sensor_mm, width, bench.schools.stroke or "same_way", tool, fluid=bench.fluid,
         hand="right" if upright else bench.hand, chamber_mm=bench.chamber_mm, targets=inside,
     )  # fmt: skip
 

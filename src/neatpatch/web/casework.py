@@ -5,15 +5,21 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Sequence
 from datetime import date
+from typing import cast, get_args
 
 from fastapi import HTTPException
 from pydantic import BaseModel
 
 from neatpatch.core.advice import Advice, Facts, advise
 from neatpatch.core.advice.facts import Schools, ServiceFacts, Step
+from neatpatch.core.advice.records import SWABS, Decision
+from neatpatch.core.advice.situation import Situation
+from neatpatch.core.geometry import Pose
 from neatpatch.core.guidance import recipe_words
+from neatpatch.core.hand_plan import Bench, HandPlan, hand_plan
 from neatpatch.core.mapping import summarise
-from neatpatch.core.records import SpotMap
+from neatpatch.core.planners.swab import Hand
+from neatpatch.core.records import FluidKind, SpotMap
 from neatpatch.core.stock import UNITS, Unit, for_body
 from neatpatch.core.visit import (
     Body,
@@ -260,6 +266,28 @@ class Case:
             advice=advise(self.facts()), jobs=self.jobs,
         )  # fmt: skip
 
+    def plan(self, step: Decision, pose: Pose = "top_away", hand: Hand = "right") -> HandPlan:
+        """The plan of a step on the newest frame; empty without a frame or its sensor's size."""
+        found = self.latest_map()
+        if found is None or found.frames[0].sensor_mm is None:
+            return HandPlan()
+        facts = self.facts()
+        bench = Bench(
+            sensor_mm=found.frames[0].sensor_mm, kit=self.kit, schools=facts.schools, pose=pose,
+            hand=hand, chamber_mm=self.body.chamber_mm, fluid=_best_fluid(facts),
+            wiped=self.body.access == "digital_back",
+        )  # fmt: skip
+        return hand_plan(step, relevant_spots(found, self.works_at), bench)
+
+    def usual_use(self, step: Step, use: StepUse) -> StepUse:
+        """What a step used, with what was not counted taken from its plan."""
+        if (use.dabs if step == "lift" else use.swabs) is not None:
+            return use
+        plan = self.plan(step)
+        if step == "lift" and plan.patches:
+            return use.model_copy(update={"dabs": plan.patches})
+        return use.model_copy(update={"swabs": plan.swabs or 1}) if step in SWABS else use
+
     def _recipe(self) -> str:
         """How the newest frame was shot, for the next one; empty before the first."""
         found = self.latest_map()
@@ -303,6 +331,12 @@ class Case:
             dots=dots_of(spot_map, self.works_at) if spot_map else [],
             doubts=list(self.doubts(entry)), members=self.members.get(entry.frame_id, 0),
         )  # fmt: skip
+
+
+def _best_fluid(facts: Facts) -> FluidKind | None:
+    """Kind of the fluid owned that suits the stain best; None where none does."""
+    kinds = [k.kind for k in Situation(facts).fluids if k.kind in get_args(FluidKind)]
+    return cast(FluidKind, kinds[0]) if kinds else None
 
 
 def dots_of(spot_map: SpotMap, works_at: float) -> list[tuple[float, float, bool]]:

@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Annotated, cast, get_args
+from typing import Annotated
 
 from fastapi import APIRouter, HTTPException, Query
 from pydantic import BaseModel
 
 from neatpatch.core.advice import advise
-from neatpatch.core.advice.facts import Facts
 from neatpatch.core.advice.records import OPENS, Caution, Decision
-from neatpatch.core.advice.situation import Situation
 from neatpatch.core.comparing import Comparison, compare
 from neatpatch.core.geometry import (
     POSE_SENTENCES,
@@ -23,7 +21,7 @@ from neatpatch.core.geometry import (
     mount_size,
 )
 from neatpatch.core.guidance import Instruction, Setting, guidance
-from neatpatch.core.hand_plan import Bench, HandPlan, hand_plan
+from neatpatch.core.hand_plan import HandPlan
 from neatpatch.core.mapping import DEFAULT_WORKS_AT
 from neatpatch.core.planners.dry import DryPlan, Film, plan_drying
 from neatpatch.core.planners.loupe import LoupePlan, plan_loupe
@@ -89,14 +87,7 @@ def guide(visit_id: int, step: Decision, library: Shelf, pose: Pose = "top_away"
     advice = advise(facts)
     found = case.latest_map()
     seen = _mount(found, case.works_at, pose, case.body.access != "digital_back") if found else None
-    plan = HandPlan()
-    if found is not None and found.frames[0].sensor_mm is not None:
-        bench = Bench(
-            sensor_mm=found.frames[0].sensor_mm, kit=case.kit, schools=facts.schools, pose=pose,
-            hand="left" if hand == "left" else "right", chamber_mm=case.body.chamber_mm,
-            fluid=_fluid(facts),
-        )  # fmt: skip
-        plan = hand_plan(step, relevant_spots(found, case.works_at), bench)
+    plan = case.plan(step, pose, "left" if hand == "left" else "right")
     setting = Setting(
         body=case.body, aims=seen.aims if seen else (), plan=plan, power=_power(case, step),
         kit=case.kit, recipe=found.frames[0] if found else None,
@@ -107,12 +98,6 @@ def guide(visit_id: int, step: Decision, library: Shelf, pose: Pose = "top_away"
         frame_id=case.latest.frame_id if case.latest else None,
         cautions=list(advice.cautions) if advice.decision == step else [],
     )  # fmt: skip
-
-
-def _fluid(facts: Facts) -> FluidKind | None:
-    """Kind of the fluid owned that suits the stain best; None where none does."""
-    kinds = [k.kind for k in Situation(facts).fluids if k.kind in get_args(FluidKind)]
-    return cast(FluidKind, kinds[0]) if kinds else None
 
 
 def _power(case: Case, step: Decision) -> PowerPlan | None:

@@ -247,6 +247,8 @@ def hazards(visit_id: int, step: Step, library: Shelf) -> Hazard:
 def add_step(visit_id: int, done: NewStep, library: Shelf) -> VisitView:
     """Log a step. One that is barred now needs a reason, which is kept with it."""
     require_open(library, visit_id)
+    with library.database.read() as connection:
+        use = Case(connection, visit_id).usual_use(done.step, done.use)
     with library.database.write() as connection:
         case = Case(connection, visit_id)
         advice = advise(case.facts())
@@ -256,7 +258,7 @@ def add_step(visit_id: int, done: NewStep, library: Shelf) -> VisitView:
                 409, f"{barred.text} Give the reason if it was, or shall be, done all the same."
             )
         log_step(
-            connection, visit_id, case.visit.body_id, case.body, done.step, done.use,
+            connection, visit_id, case.visit.body_id, case.body, done.step, use,
             against=done.against.strip(), taken=_takes(done.taken), recount=done.recount,
         )  # fmt: skip
         _on_virtual_body(connection, case, done)

@@ -7,9 +7,10 @@ import Textarea from 'primevue/textarea'
 import { ref, watch } from 'vue'
 import type { Closed, Schemas, Visit } from '../api/client'
 import { day } from '../lib/format'
+import { money } from '../lib/kit'
 
 type Verdict = Schemas['Closing']['verdict']
-const props = defineProps<{ visit: Visit; close: (closing: Schemas['Closing']) => Promise<Closed | null> }>()
+const props = defineProps<{ visit: Visit; currency?: string; close: (closing: Schemas['Closing']) => Promise<Closed | null> }>()
 const open = defineModel<boolean>('open', { required: true })
 const verdict = ref<Verdict>('finished')
 const note = ref('')
@@ -38,6 +39,7 @@ async function go(): Promise<void> {
   <Dialog v-model:visible="open" modal :header="closed ? 'Closed. Before you leave' : 'Close this visit'" :style="{ width: '520px' }">
     <div v-if="closed" class="form">
       <ol><li v-for="w in closed.words" :key="w">{{ w }}</li></ol>
+      <p v-if="closed.visit.cost">Used up for this clean: <strong>{{ money(closed.visit.cost, currency ?? '€') }}</strong><template v-if="closed.visit.unpriced"> and {{ closed.visit.unpriced }} without a price</template>.</p>
       <p>Look again on <strong>{{ day(closed.look_again_on) }}</strong>, or sooner when spots show.</p>
       <div class="end"><Button label="Done" @click="open = false" /></div>
     </div>

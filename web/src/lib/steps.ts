@@ -72,10 +72,10 @@ export function usualUse(step: Step): StepUse {
   const usual: Partial<Record<Step, StepUse>> = {
     auto_clean: { runs: 5, opening: 'down' },
     air: { opening: 'down' },
-    dry_swab: { swabs: 1, strokes: 2 },
-    dry_followup: { swabs: 1, strokes: 2 },
-    wet_swab: { swabs: 1, drops: 2, strokes: 2 },
-    corner_swab: { swabs: 1, drops: 1 },
+    dry_swab: { strokes: 2 },
+    dry_followup: { strokes: 2 },
+    wet_swab: { drops: 2, strokes: 2 },
+    corner_swab: { drops: 1 },
   }
   return usual[step] ?? {}
 }

@@ -118,7 +118,7 @@ function otherway(decision: Decision): void {
     </Dialog>
     <StepUseForm :item="correcting" @back="correcting = null" @save="(id, use, taken) => { correcting = null; void correct(id, use, taken) }" />
     <StockQuestion :asked="stockAsked" />
-    <CloseVisit v-model:open="closing" :visit="visit" :close="close" />
+    <CloseVisit v-model:open="closing" :visit="visit" :currency="currency" :close="close" />
   </div>
   <div v-else class="wait" role="status">
     <Message v-if="error" severity="error" :closable="false">{{ error }} <RouterLink :to="{ name: 'bench' }">Back</RouterLink></Message>

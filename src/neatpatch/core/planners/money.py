@@ -21,6 +21,8 @@ Amount = Field(default=None, ge=0, le=1_000_000)
 USUAL_PRESSES = 8
 """Presses of a clean while no map tells better."""
 MOST_CLEANS = 100
+_NOT_FOR_IT: tuple[Item, ...] = ("lens_brush", "cloth", "carbon_pen", "tweezers")
+"""Owned perhaps, but no part of cleaning a sensor."""
 _SHOWN = (1, 2, 4, 6, 12, 24)
 _PIECES: dict[ContactSchool, tuple[tuple[Item, int], ...]] = {
     "lift": (),
@@ -131,7 +133,7 @@ def _unit_words(name: Item) -> str:
 
 def own_or_service(kit: Sequence[Owned], a_clean: float | None, prices: Prices) -> OwnOrService:
     """An own kit against the fee of a service and against a membership, over a year's cleans."""
-    lasting = sum(o.pack_price or 0.0 for o in kit if o.item.item not in UNITS)
+    lasting = sum(o.pack_price or 0.0 for o in kit if o.item.item not in (*UNITS, *_NOT_FOR_IT))
     fee = None if prices.service_fee is None else prices.service_fee + (prices.postage or 0.0)
 
     def own(n: int) -> float | None:

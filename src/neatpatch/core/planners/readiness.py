@@ -204,6 +204,9 @@ def _state(bodies: Sequence[BodyReady], missing: Sequence[ToBuy]) -> JobState:
 
 def _body_ready(b: BodyNow, start: date, today: date, service: ServiceFacts) -> BodyReady:
     state, words = _body_words(b, start, today, service)
+    unknown = b.body.stabilised is not False and b.body.hold_rule is None
+    if unknown and b.body.access not in ("digital_back", "fixed_lens"):
+        words += " What holds its sensor is not noted: no contact until it is."
     return BodyReady(
         body_id=b.id, name=b.body.name, state=state, words=words, open_visit_id=b.open_visit_id
     )
