@@ -44,7 +44,7 @@ from neatpatch.store import jobs as job_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
-from neatpatch.store.settings import get_setting
+from neatpatch.store.settings import get_record
 from neatpatch.store.visits import StoredEntry, StoredVisit
 from neatpatch.web.models import Job, job_model
 
@@ -133,14 +133,12 @@ class VisitView(BaseModel):
 
 def usual_schools(connection: sqlite3.Connection) -> Schools:
     """The schools chosen once for all visits."""
-    kept = get_setting(connection, SCHOOLS)
-    return Schools.model_validate_json(kept) if kept else Schools()
+    return get_record(connection, SCHOOLS, Schools)
 
 
 def usual_service(connection: sqlite3.Connection) -> ServiceFacts:
     """The owner's own service, as entered."""
-    kept = get_setting(connection, SERVICE)
-    return ServiceFacts.model_validate_json(kept) if kept else ServiceFacts()
+    return get_record(connection, SERVICE, ServiceFacts)
 
 
 def visit_or_404(connection: sqlite3.Connection, visit_id: int) -> StoredVisit:

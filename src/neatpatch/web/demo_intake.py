@@ -19,7 +19,7 @@ from neatpatch.store import jobs as job_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
-from neatpatch.store.settings import put_setting
+from neatpatch.store.settings import put_record
 from neatpatch.web.casework import PRICES, SERVICE, recount
 from neatpatch.web.stocking import log_step
 
@@ -74,8 +74,8 @@ def _fill_drawer(connection: sqlite3.Connection, ids: Sequence[int], today: date
         for owned in demo_kit(today):
             suits = None if owned.suits is None else tuple(ids[p - 1] for p in owned.suits)
             kit_rows.add_item(connection, owned.model_copy(update={"suits": suits}), begun)
-        put_setting(connection, PRICES, DEMO_PRICES.model_dump_json())
-        put_setting(connection, SERVICE, DEMO_SERVICE.model_dump_json())
+        put_record(connection, PRICES, DEMO_PRICES)
+        put_record(connection, SERVICE, DEMO_SERVICE)
     for job in demo_jobs(today):
         mine = tuple(ids[p - 1] for p in job.body_ids)
         booking_rows.add_booking(connection, job.model_copy(update={"body_ids": mine}))

@@ -21,7 +21,7 @@ from neatpatch.core.stock import UNITS, Owned, Unit, expired, left, unit_price
 from neatpatch.store import bookings as booking_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store.bodies import all_bodies
-from neatpatch.store.settings import get_setting, put_setting
+from neatpatch.store.settings import get_record, put_record
 from neatpatch.web.casework import (
     PRICES,
     SCHOOLS,
@@ -146,7 +146,7 @@ def schools(library: Shelf) -> Schools:
 def set_schools(chosen: Schools, library: Shelf) -> Schools:
     """Choose schools for all visits."""
     with library.database.write() as connection:
-        put_setting(connection, SCHOOLS, chosen.model_dump_json(exclude_none=True))
+        put_record(connection, SCHOOLS, chosen)
     return chosen
 
 
@@ -161,7 +161,7 @@ def service(library: Shelf) -> ServiceFacts:
 def set_service(facts: ServiceFacts, library: Shelf) -> ServiceFacts:
     """Say how long a service takes and what a membership includes."""
     with library.database.write() as connection:
-        put_setting(connection, SERVICE, facts.model_dump_json(exclude_none=True))
+        put_record(connection, SERVICE, facts)
     return facts
 
 
@@ -169,15 +169,14 @@ def set_service(facts: ServiceFacts, library: Shelf) -> ServiceFacts:
 def prices(library: Shelf) -> Prices:
     """What a service and a membership charge, and the currency."""
     with library.database.read() as connection:
-        kept = get_setting(connection, PRICES)
-    return Prices.model_validate_json(kept) if kept else Prices()
+        return get_record(connection, PRICES, Prices)
 
 
 @router.put("/prices")
 def set_prices(entered: Prices, library: Shelf) -> Prices:
     """Say what a service and a membership charge."""
     with library.database.write() as connection:
-        put_setting(connection, PRICES, entered.model_dump_json(exclude_none=True))
+        put_record(connection, PRICES, entered)
     return entered
 
 

@@ -6,28 +6,17 @@ import { useRouter } from 'vue-router'
 import { answer, api, type BookedJob, type Readiness } from '../api/client'
 import JobCard from '../components/JobCard.vue'
 import JobForm from '../components/JobForm.vue'
+import { useRun } from '../composables/useRun'
 import { useBodyNames } from '../composables/useBodyNames'
 import ToBuyList from '../components/ToBuyList.vue'
 
 const router = useRouter()
-const ready = ref<Readiness | null>(null)
+const { value: ready, error, run } = useRun<Readiness>()
 const { bodies, bodiesError } = useBodyNames()
 const currency = ref('€')
-const error = ref('')
 const formError = ref('')
 const open = ref(false)
 const editing = ref<BookedJob | null>(null)
-
-async function run(call: Promise<unknown>, complain = error): Promise<boolean> {
-  try {
-    ready.value = (await call) as Readiness
-    complain.value = ''
-    return true
-  } catch (problem) {
-    complain.value = (problem as Error).message
-    return false
-  }
-}
 
 onMounted(async () => {
   await run(answer(api.GET('/api/readiness')))

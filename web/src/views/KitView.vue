@@ -4,15 +4,15 @@ import Message from 'primevue/message'
 import { computed, onMounted, ref } from 'vue'
 import { answer, api, type KitEntry, type Owned, type Prices, type StockMove } from '../api/client'
 import KitForm from '../components/KitForm.vue'
+import { useRun } from '../composables/useRun'
 import { useBodyNames } from '../composables/useBodyNames'
 import { useSettings } from '../composables/useSettings'
 import { day } from '../lib/format'
 import { amountWords, itemWords, money, NEVER_ON_SENSOR, withCount } from '../lib/kit'
 
-const kit = ref<KitEntry[] | null>(null)
+const { value: kit, error, run } = useRun<KitEntry[]>()
 const { bodies, bodiesError } = useBodyNames()
 const prices = ref<Prices | null>(null)
-const error = ref('')
 const formError = ref('')
 const editing = ref<KitEntry | null>(null)
 const moves = ref<StockMove[]>([])
@@ -23,17 +23,6 @@ const groups = computed(() => [
   { title: 'Single use and refills', rows: kit.value?.filter((k) => k.unit !== null) ?? [] },
   { title: 'Lasting', rows: kit.value?.filter((k) => k.unit === null) ?? [] },
 ].filter((g) => g.rows.length))
-
-async function run(call: Promise<unknown>, complain = error): Promise<boolean> {
-  try {
-    kit.value = (await call) as KitEntry[]
-    complain.value = ''
-    return true
-  } catch (problem) {
-    complain.value = (problem as Error).message
-    return false
-  }
-}
 
 onMounted(async () => {
   await run(answer(api.GET('/api/kit')))
