@@ -10,6 +10,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from contextlib import closing
+from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +23,8 @@ from neatpatch.store.datafolder import Library
 from neatpatch.web.app import create_app
 
 BODIES, VISITS, FRAMES, SPOTS = 1_000, 10_000, 100_000, 2_000_000
+MOVES, JOBS = 40_000, 20
+_THINGS = 20
 LIMIT_MS = 100.0
 _SHAPES = 400
 _STEPS = ("auto_clean", "air", "air", "lift", "lift", "dry_swab", "wet_swab", "corner_swab", "air")
@@ -104,7 +107,38 @@ def fill(library: Library) -> None:
                     "INSERT INTO trail (visit_id, step, use_json, at) VALUES (?, ?, ?, 't')",
                     (visit, _STEPS[turn], use),
                 )
+        fill_kit(c)
         c.execute("COMMIT")
+
+
+def fill_kit(c: sqlite3.Connection) -> None:
+    """A drawer of twenty things, every one moved in thousands of steps, and a month of jobs."""
+    for n in range(_THINGS):
+        item = {"item": "dry_swab" if n % 2 else "wet_swab", "width_mm": 24 - n // 5}
+        c.execute(
+            "INSERT INTO kit (item_json, pack_size, pack_price) VALUES (?, 12, 30)",
+            (json.dumps(item),),
+        )
+        c.execute(
+            "INSERT INTO stock_moves (kit_id, why, change, thing, at) VALUES (?, 'entered', ?, "
+            "'swab', 't')",
+            (n + 1, MOVES),
+        )
+    c.executemany(
+        "INSERT INTO stock_moves (kit_id, visit_id, body_id, why, change, unit_price, thing, at) "
+        "VALUES (?, ?, ?, 'used', -1, 2.5, 'swab', ?)",
+        (
+            (i % _THINGS + 1, i % VISITS + 1, i % BODIES + 1, f"20{10 + i % 16}-03-04T09:00:00")
+            for i in range(MOVES)
+        ),
+    )
+    for n in range(JOBS):
+        day = (date.today() + timedelta(days=n)).isoformat()
+        c.execute("INSERT INTO bookings (name, starts_on) VALUES (?, ?)", (f"Job {n}", day))
+        c.executemany(
+            "INSERT INTO booking_bodies (booking_id, body_id) VALUES (?, ?)",
+            ((n + 1, (n * 7 + k) % BODIES + 1) for k in range(min(10, BODIES))),
+        )
 
 
 def _visit_row(i: int, conditions: str) -> tuple[object, ...]:
@@ -133,9 +167,10 @@ def main() -> int:
         start = time.perf_counter()
         fill(library)
         size = library.database.path.stat().st_size / 1e9
+        took = time.perf_counter() - start
         print(
-            f"\n{BODIES:,} bodies, {VISITS:,} visits, {FRAMES:,} frames, {SPOTS:,} spots: "
-            f"{size:.2f} GB, written in {time.perf_counter() - start:.0f} s\n"
+            f"\n{BODIES:,} bodies, {VISITS:,} visits, {FRAMES:,} frames, {SPOTS:,} spots, "
+            f"{MOVES:,} moves of stock: {size:.2f} GB, written in {took:.0f} s\n"
         )
         # No lifespan: the runner would look for originals that are not there.
         client = TestClient(create_app(library), base_url="http://localhost")
@@ -147,6 +182,9 @@ def main() -> int:
             "compare two frames": lambda i: client.get(
                 f"/api/frames/{10 * visits[i] + 1}/against/{10 * visits[i] + 5}"
             ),
+            "open the kit": lambda _: client.get("/api/kit"),
+            "ready for the jobs": lambda _: client.get("/api/readiness"),
+            "costs by body and year": lambda _: client.get("/api/costs"),
         }
         print("| load | 95th percentile | wanted | |")
         print("|---|---|---|---|")

@@ -21,6 +21,8 @@ def small(monkeypatch: pytest.MonkeyPatch) -> None:
         "FRAMES": 60,
         "SPOTS": 600,
         "_SHAPES": 6,
+        "MOVES": 60,
+        "JOBS": 3,
     }.items():
         monkeypatch.setattr(load, name, value)
 
@@ -41,6 +43,10 @@ def test_every_record_is_there_and_can_be_opened(tmp_path: Path) -> None:
     assert len([i for i in visit["trail"] if i["frame"]]) == 5
     assert visit["trail"][0]["frame"]["count"] == 10
     assert client.get("/api/visits/1").json()["verdict"] == "finished"
+    assert {k["left"] for k in client.get("/api/kit").json()} == {57}
+    ready = client.get("/api/readiness").json()
+    assert [len(j["bodies"]) for j in ready["jobs"]] == [4, 4, 4]
+    assert len(client.get("/api/costs").json()["by_year"]) > 10
 
 
 @pytest.mark.usefixtures("small")

@@ -107,6 +107,11 @@ def all_bodies(connection: sqlite3.Connection) -> list[StoredBody]:
     return [_body(row) for row in connection.execute("SELECT * FROM bodies ORDER BY name")]
 
 
+def name_of(connection: sqlite3.Connection) -> dict[int, str]:
+    """Names of all bodies by their ids."""
+    return {row["id"]: row["name"] for row in connection.execute("SELECT id, name FROM bodies")}
+
+
 def list_bodies(
     connection: sqlite3.Connection, *, first: int = 0, count: int = 50, words: str = ""
 ) -> tuple[list[BodyListing], int]:

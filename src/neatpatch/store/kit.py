@@ -184,12 +184,14 @@ def moves_of(
     ]  # fmt: skip
 
 
-def spending(connection: sqlite3.Connection) -> list[Spending]:
-    """What each body used up in each year, the newest year first."""
+def spending(connection: sqlite3.Connection, count: int = 100) -> list[Spending]:
+    """What each body used up in each year: the newest year first, in it the dearest body first."""
     rows = connection.execute(
         "SELECT body_id, substr(at, 1, 4) AS year, count(DISTINCT visit_id) AS visits, "
         "sum(-change * coalesce(unit_price, 0)) AS cost, sum(unit_price IS NULL) AS unpriced "
-        "FROM stock_moves WHERE why = 'used' GROUP BY body_id, year ORDER BY year DESC, cost DESC"
+        "FROM stock_moves WHERE why = 'used' GROUP BY body_id, year ORDER BY year DESC, cost DESC "
+        "LIMIT ?",
+        (count,),
     )
     return [
         Spending(row["body_id"], row["year"], row["visits"], row["cost"], row["unpriced"])
@@ -200,10 +202,10 @@ def spending(connection: sqlite3.Connection) -> list[Spending]:
 def patches_a_visit(connection: sqlite3.Connection) -> int | None:
     """Sticky patches that a visit with lifting took on average, rounded up; None for too few."""
     row = connection.execute(
-        "SELECT count(*) AS visits, avg(taken) AS mean FROM (SELECT sum(-m.change) AS taken "
-        "FROM stock_moves m JOIN kit k ON k.id = m.kit_id WHERE m.why = 'used' "
-        "AND json_extract(k.item_json, '$.item') IN ('gel_stick', 'silicone_pad') "
-        "AND m.visit_id IS NOT NULL GROUP BY m.visit_id)"
+        "SELECT count(*) AS visits, avg(taken) AS mean FROM (SELECT sum(-change) AS taken "
+        "FROM stock_moves WHERE why = 'used' AND visit_id IS NOT NULL AND kit_id IN "
+        "(SELECT id FROM kit WHERE json_extract(item_json, '$.item') "
+        "IN ('gel_stick', 'silicone_pad')) GROUP BY visit_id)"
     ).fetchone()
     return math.ceil(row["mean"]) if row["visits"] >= _ENOUGH_VISITS else None
 

@@ -20,7 +20,7 @@ from neatpatch.core.planners.readiness import BookedJob, Readiness, check_job, r
 from neatpatch.core.stock import UNITS, Owned, Unit, expired, left, unit_price
 from neatpatch.store import bookings as booking_rows
 from neatpatch.store import kit as kit_rows
-from neatpatch.store.bodies import all_bodies
+from neatpatch.store.bodies import name_of
 from neatpatch.store.settings import get_record, put_record
 from neatpatch.web.casework import (
     PRICES,
@@ -190,7 +190,7 @@ def costs(library: Shelf, body_id: int | None = None, school: ContactSchool | No
     with library.database.read() as connection:
         stock = kit_now(connection)
         spent = kit_rows.spending(connection)
-        names = {b.id: b.body.name for b in all_bodies(connection)}
+        names = name_of(connection)
         body = body_or_404(connection, body_id) if body_id is not None else None
         order = usual_schools(connection).contact_order or ("lift",)
     by_school = school_costs(stock, body.id, body.body, date.today()) if body else ()

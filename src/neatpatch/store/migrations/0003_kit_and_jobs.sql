@@ -30,10 +30,11 @@ CREATE TABLE stock_moves (
     at TEXT NOT NULL,
     CHECK ((why = 'used') = (change < 0) OR why = 'counted')
 ) STRICT;
-CREATE INDEX moves_of_kit ON stock_moves (kit_id);
+CREATE INDEX moves_of_kit ON stock_moves (kit_id, change);
 CREATE INDEX moves_of_trail ON stock_moves (trail_id);
 CREATE INDEX moves_of_visit ON stock_moves (visit_id);
-CREATE INDEX moves_of_body ON stock_moves (body_id, at);
+CREATE INDEX moves_used ON stock_moves (body_id, at, visit_id, change, unit_price)
+    WHERE why = 'used';
 
 INSERT INTO stock_moves (kit_id, why, change, thing, at)
 SELECT id, 'entered',
