@@ -82,7 +82,16 @@ def test_the_corner_swab_goes_along_the_edges_that_hold_spots() -> None:
     plan = hand_plan("corner_swab", edge, bench(KitItem(item="corner_swab", width_mm=4)))
     (stroke,) = plan.strokes
     assert stroke.passes == ("e",)
-    assert stroke.y1_mm == stroke.y2_mm == pytest.approx(11)
+    assert stroke.y1_mm == stroke.y2_mm == pytest.approx(10)
+    around = [spot(f"e{i}", x, y) for i, (x, y) in enumerate([(700, 4), (2200, 4), (4, 500)])]
+    three = hand_plan("corner_swab", around, bench())
+    assert [s.swab for s in three.strokes] == [1, 1, 2]
+    assert three.swabs == 2
+    told = guidance("corner_swab", Setting(BODY, plan=three))
+    assert any("2 swabs in all" in i.heed for i in told)
+    for s in three.strokes:
+        assert max(abs(s.x1_mm), abs(s.x2_mm)) <= 18
+        assert max(abs(s.y1_mm), abs(s.y2_mm)) <= 12
     wet = hand_plan("wet_swab", edge, bench(SWAB))
     assert wet.corner == ("e",)
     assert "1 spot lies at an edge" in wet.note
@@ -125,6 +134,18 @@ def test_a_digital_back_is_wiped_and_never_has_its_lens_taken_off() -> None:
     assert "Take the back off the camera" in told
     assert "lens off" not in told
     assert "width" in hand_plan("wet_swab", GRID, bench(wipe)).note
+
+
+@pytest.mark.parametrize(
+    ("school", "words"),
+    [("same_way", "the same way again"), ("return_other_face", "sweep back"),
+     ("across_and_back", "across and back again"), ("circles", "small circles")],
+)  # fmt: skip
+def test_the_words_follow_the_school_of_the_stroke(school: Any, words: str) -> None:
+    plan = hand_plan("wet_swab", GRID, bench(SWAB, schools=Schools(stroke=school)))
+    for step in ("wet_swab", "dry_swab"):
+        told = guidance(step, Setting(BODY, plan=plan))
+        assert any(words in i.text for i in told)
 
 
 def test_expired_swabs_are_not_planned_with() -> None:

@@ -139,9 +139,9 @@ def test_spots_within_reach_of_an_edge_get_a_corner_pass() -> None:
     assert plan_swab(SENSOR, 24, targets=spots).corner == ("u", "v", "r")
     strokes = plan_corner(SENSOR, spots)
     assert [(s.edge, s.passes) for s in strokes] == [
-        ("right", ("r",)), ("upper", ("v",)), ("upper", ("u",)),
+        ("upper", ("v",)), ("upper", ("u",)), ("right", ("r",)),
     ]  # fmt: skip
-    assert strokes[2].to == (18, -11)
+    assert strokes[1].to == (18, -10)
     assert plan_corner(SENSOR, spots[3:]) == ()
 
 

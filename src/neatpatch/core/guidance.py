@@ -12,7 +12,7 @@ from neatpatch.core.geometry import Aim
 from neatpatch.core.hand_plan import HandPlan
 from neatpatch.core.planners.loupe import plan_loupe
 from neatpatch.core.planners.power import PowerPlan
-from neatpatch.core.planners.swab import Drops, drops_for
+from neatpatch.core.planners.swab import Drops, StrokeSchool, drops_for
 from neatpatch.core.records import FrameRecord, Record
 from neatpatch.core.visit import Body
 
@@ -24,6 +24,12 @@ PUFFS = 12
 CHARGE_S = 10
 WET_EVEN_S = 10
 DRY_S = 60
+SWEEPS: dict[StrokeSchool, str] = {
+    "same_way": "one sweep, edge to edge. Lift, turn to the clean face, the same way again.",
+    "return_other_face": "one sweep, edge to edge. Lift, turn to the clean face, sweep back.",
+    "across_and_back": "across and back. Lift, turn to the clean face, across and back again.",
+    "circles": "small circles, side by side along the sensor. Turn to the clean face, one sweep.",
+}
 
 
 class Instruction(Record):
@@ -235,7 +241,7 @@ def _lift(aims: Sequence[Aim], plan: HandPlan) -> Iterator[Instruction]:
 def _dry(plan: HandPlan) -> Iterator[Instruction]:
     yield Instruction(text="Open the swab. Hold the camera flat.")
     yield Instruction(
-        text=f"One light sweep, edge to edge. Turn to the clean face, second sweep.{_lanes(plan)}",
+        text=f"Lightly: {SWEEPS[plan.stroke]}{_lanes(plan)}",
         count="strokes", target=len(plan.strokes) or 2, shows_plan=True,
         heed="The tip must not bend. Then the bin.",
     )  # fmt: skip
@@ -244,8 +250,7 @@ def _dry(plan: HandPlan) -> Iterator[Instruction]:
 def _wet(plan: HandPlan) -> Iterator[Instruction]:
     yield from _wetting(plan.drops or drops_for("swab"))
     yield Instruction(
-        text="Tilted, edge to edge in one stroke. Lift, turn to the clean face, once more. Bin it."
-        f"{_lanes(plan)}",
+        text=f"Tilted: {SWEEPS[plan.stroke]} Bin it.{_lanes(plan)}",
         count="strokes", target=len(plan.strokes) or 2, shows_plan=True,
         heed="Lightly; the tip must not bend.",
     )  # fmt: skip
@@ -282,5 +287,6 @@ def _corner(aims: Sequence[Aim], plan: HandPlan) -> Iterator[Instruction]:
     yield Instruction(
         text=f"Along the edge, from the middle outward and off: {where}. Bin it.",
         count="strokes", target=len(plan.strokes) or 2, shows_plan=True,
-        heed="Light, once each way.",
+        heed="Light. A clean face for each stroke"
+        + (f", {plan.swabs} swabs in all." if (plan.swabs or 1) > 1 else "."),
     )  # fmt: skip

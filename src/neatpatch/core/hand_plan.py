@@ -6,6 +6,7 @@ whatever pose the camera lies.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -14,8 +15,10 @@ from neatpatch.core.advice.records import Decision
 from neatpatch.core.geometry import Pose, mount_size, to_mount
 from neatpatch.core.planners.dab import DabPlan, Target, plan_dabs, plan_whole, targets_of
 from neatpatch.core.planners.swab import (
+    CORNER_MM,
     Drops,
     Hand,
+    StrokeSchool,
     SwabPlan,
     Tool,
     drops_for,
@@ -27,8 +30,8 @@ from neatpatch.core.records import FluidKind, Record, Spot
 _SWAB_OF: dict[Decision, Item] = {
     "dry_swab": "dry_swab", "dry_followup": "dry_swab", "wet_swab": "wet_swab",
 }  # fmt: skip
-CORNER_MM = 4.0
-"""Width of a corner swab whose own width is not entered."""
+_FACES = 2
+"""A corner swab has two faces, and each goes along one edge."""
 
 
 class PlannedPress(Record):
@@ -59,7 +62,7 @@ class HandPlan(Record):
     """What to do where. ``note``: what is missing for a plan, or to be known about it.
 
     ``swabs``, ``drops``, ``patches`` and ``sheets``: what it takes. ``corner``: spots at an edge,
-    which a swab's end may leave behind.
+    which a swab's end may leave behind. ``stroke``: the school the strokes follow.
     """
 
     presses: tuple[PlannedPress, ...] = ()
@@ -70,6 +73,7 @@ class HandPlan(Record):
     patches: int | None = None
     sheets: int | None = None
     corner: tuple[str, ...] = ()
+    stroke: StrokeSchool = "same_way"
 
 
 @dataclass(frozen=True)
@@ -168,11 +172,12 @@ def _swab(item: Item, seen: Sequence[Target], bench: Bench) -> HandPlan:
     width, tool = _width(item, bench)
     if width is None:
         return HandPlan(note="Enter the swab's width in the kit, and its strokes are planned.")
+    school = bench.schools.stroke or "same_way"
     upright = bench.view_mm[0] < bench.view_mm[1]
     side = -1.0 if upright and bench.hand == "left" else 1.0
     inside = [replace(t, x_mm=t.y_mm, y_mm=side * t.x_mm) for t in seen] if upright else seen
     plan = plan_swab(
-        bench.sensor_mm, width, bench.schools.stroke or "same_way", tool, fluid=bench.fluid,
+        bench.sensor_mm, width, school, tool, fluid=bench.fluid,
         hand="right" if upright else bench.hand, chamber_mm=bench.chamber_mm, targets=inside,
     )  # fmt: skip
 
@@ -188,7 +193,7 @@ def _swab(item: Item, seen: Sequence[Target], bench: Bench) -> HandPlan:
         )  # fmt: skip
     return HandPlan(
         strokes=tuple(strokes), note=_swab_note(plan), swabs=plan.swabs or None, drops=plan.drops,
-        corner=plan.corner,
+        corner=plan.corner, stroke=school,
     )  # fmt: skip
 
 
@@ -204,9 +209,13 @@ def _swab_note(plan: SwabPlan) -> str:
 
 def _corner(seen: Sequence[Target], bench: Bench) -> HandPlan:
     width = next((k.width_mm for k in bench.kit if k.item == "corner_swab" and k.width_mm), None)
+    width = width or CORNER_MM
     strokes = tuple(
-        PlannedStroke(n=n + 1, swab=1, x1_mm=s.from_[0], y1_mm=s.from_[1], x2_mm=s.to[0],
-                      y2_mm=s.to[1], width_mm=width or CORNER_MM, passes=s.passes)
-        for n, s in enumerate(plan_corner(bench.view_mm, seen))
+        PlannedStroke(n=n + 1, swab=n // _FACES + 1, x1_mm=s.from_[0], y1_mm=s.from_[1],
+                      x2_mm=s.to[0], y2_mm=s.to[1], width_mm=width, passes=s.passes)
+        for n, s in enumerate(plan_corner(bench.view_mm, seen, width))
     )  # fmt: skip
-    return HandPlan(strokes=strokes, swabs=1, drops=drops_for("corner_swab", bench.fluid))
+    return HandPlan(
+        strokes=strokes, swabs=max(1, math.ceil(len(strokes) / _FACES)),
+        drops=drops_for("corner_swab", bench.fluid),
+    )  # fmt: skip

@@ -1612,7 +1612,7 @@ export interface components {
          * @description What to do where. ``note``: what is missing for a plan, or to be known about it.
          *
          *     ``swabs``, ``drops``, ``patches`` and ``sheets``: what it takes. ``corner``: spots at an edge,
-         *     which a swab's end may leave behind.
+         *     which a swab's end may leave behind. ``stroke``: the school the strokes follow.
          */
         HandPlan: {
             /**
@@ -1642,6 +1642,12 @@ export interface components {
              * @default []
              */
             corner: string[];
+            /**
+             * Stroke
+             * @default same_way
+             * @enum {string}
+             */
+            stroke: "same_way" | "return_other_face" | "across_and_back" | "circles";
         };
         /**
          * Hazard

@@ -43,22 +43,53 @@ function corner(p: Press): string {
 }
 
 type Stroke = NonNullable<HandPlan['strokes']>[number]
-/** Strokes that lie on one another are drawn side by side. */
+const same = (a: number, b: number): boolean => Math.abs(a - b) < 0.01
+const level = (s: Stroke): boolean => Math.abs(s.x2_mm - s.x1_mm) >= Math.abs(s.y2_mm - s.y1_mm)
+
+/** Whether two strokes lie on one another. */
+function share(a: Stroke, b: Stroke): boolean {
+  if (level(a) !== level(b)) return false
+  return level(a) ? same(a.y1_mm, b.y1_mm) && overlaps(a.x1_mm, a.x2_mm, b.x1_mm, b.x2_mm) : same(a.x1_mm, b.x1_mm) && overlaps(a.y1_mm, a.y2_mm, b.y1_mm, b.y2_mm)
+}
+
+/** Side on which each stroke is drawn: those that lie on one another side by side, the rest in place. */
+const sides = computed(() => {
+  const strokes = props.plan?.strokes ?? []
+  const found = new Map<number, number>()
+  for (const s of strokes) {
+    const before = strokes.filter((o) => o.n < s.n && share(o, s)).map((o) => found.get(o.n))
+    const free = [-1, 1].find((side) => !before.includes(side))
+    if (strokes.some((o) => o.n !== s.n && share(o, s))) found.set(s.n, free ?? (s.n % 2 === 0 ? 1 : -1))
+  }
+  return found
+})
+
 function lift(s: Stroke): number {
-  return (s.n % 2 === 0 ? 1 : -1) * unit.value * 1.3
+  return (sides.value.get(s.n) ?? 0) * unit.value * 1.3
+}
+
+function overlaps(a1: number, a2: number, b1: number, b2: number): boolean {
+  return Math.min(Math.max(a1, a2), Math.max(b1, b2)) - Math.max(Math.min(a1, a2), Math.min(b1, b2)) > 0.01
+}
+
+/** Where a stroke's number stands: just after its beginning. */
+function start(s: Stroke): string {
+  const d = lift(s)
+  const on = unit.value * 1.6
+  const [x, y] = level(s) ? [s.x1_mm + Math.sign(s.x2_mm - s.x1_mm) * on, s.y1_mm + d] : [s.x1_mm + d, s.y1_mm + Math.sign(s.y2_mm - s.y1_mm) * on]
+  return `translate(${x} ${y})`
 }
 
 /** The strip that the swab's face goes over. */
 function band(s: Stroke): { x: number; y: number; width: number; height: number } {
-  const level = Math.abs(s.x2_mm - s.x1_mm) >= Math.abs(s.y2_mm - s.y1_mm)
-  const [w, h] = level ? [Math.abs(s.x2_mm - s.x1_mm), s.width_mm] : [s.width_mm, Math.abs(s.y2_mm - s.y1_mm)]
+  const [w, h] = level(s) ? [Math.abs(s.x2_mm - s.x1_mm), s.width_mm] : [s.width_mm, Math.abs(s.y2_mm - s.y1_mm)]
   return { x: (s.x1_mm + s.x2_mm) / 2 - w / 2, y: (s.y1_mm + s.y2_mm) / 2 - h / 2, width: w, height: h }
 }
 
 function arrow(s: Stroke): string {
   const d = lift(s)
   const u = unit.value
-  const away = Math.abs(s.x2_mm - s.x1_mm) >= Math.abs(s.y2_mm - s.y1_mm)
+  const away = level(s)
   const [x1, y1, x2, y2] = away ? [s.x1_mm, s.y1_mm + d, s.x2_mm, s.y2_mm + d] : [s.x1_mm + d, s.y1_mm, s.x2_mm + d, s.y2_mm]
   const back = away ? Math.sign(x1 - x2) : Math.sign(y1 - y2)
   const tip = away ? `M ${x2 + back * u} ${y2 - u * 0.7} L ${x2} ${y2} L ${x2 + back * u} ${y2 + u * 0.7}` : `M ${x2 - u * 0.7} ${y2 + back * u} L ${x2} ${y2} L ${x2 + u * 0.7} ${y2 + back * u}`
@@ -80,10 +111,6 @@ function arrow(s: Stroke): string {
     <g v-for="s in plan?.strokes ?? []" :key="`s${s.n}`" class="stroke" :class="{ now: s.n === (reached ?? 0) + 1, past: s.n <= (reached ?? 0) }">
       <rect v-if="s.n === (reached ?? 0) + 1" class="band" v-bind="band(s)" :stroke-width="unit * 0.12" />
       <path :d="arrow(s)" :stroke-width="unit * 0.3" />
-      <g :transform="`translate(${s.x1_mm + (s.x2_mm > s.x1_mm ? 1 : -1) * unit * 1.6} ${s.y1_mm + lift(s)})`">
-        <circle class="plate" :r="unit * 0.95" />
-        <text :font-size="unit * 1.25" text-anchor="middle" dominant-baseline="central">{{ s.n }}</text>
-      </g>
     </g>
     <g v-for="(zone, i) in planned ? [] : zones" :key="zone.words" class="aim">
       <rect :x="zone.x + unit * 0.25" :y="zone.y + unit * 0.25" :width="zone.w - unit * 0.5" :height="zone.h - unit * 0.5" :stroke-width="unit * 0.2" :stroke-dasharray="`${unit * 0.9} ${unit * 0.5}`" />
@@ -99,6 +126,10 @@ function arrow(s: Stroke): string {
     <g v-for="p in plan?.presses ?? []" :key="`n${p.n}`" class="number" :class="{ now: p.n === (reached ?? 0) + 1, past: p.n <= (reached ?? 0) }" :transform="corner(p)">
       <circle class="plate" :r="unit * 0.85" />
       <text :font-size="unit * 1.15" text-anchor="middle" dominant-baseline="central">{{ p.n }}</text>
+    </g>
+    <g v-for="s in plan?.strokes ?? []" :key="`m${s.n}`" class="number" :class="{ now: s.n === (reached ?? 0) + 1, past: s.n <= (reached ?? 0) }" :transform="start(s)">
+      <circle class="plate" :r="unit * 0.95" />
+      <text :font-size="unit * 1.25" text-anchor="middle" dominant-baseline="central">{{ s.n }}</text>
     </g>
     <g class="flag" :transform="`translate(${flag.x} ${flag.y}) rotate(${flag.turn})`">
       <rect :x="-unit * 3.6" :y="-unit * 0.9" :width="unit * 7.2" :height="unit * 1.8" :rx="unit * 0.4" />
@@ -123,8 +154,6 @@ svg { display: block; width: 100%; height: 100%; background: var(--surround); }
 .press.past { opacity: 0.35; }
 .stroke path { fill: none; stroke: #ffd27d; stroke-linecap: round; }
 .stroke .band { fill: rgb(255 255 255 / 16%); stroke: #fff; }
-.stroke .plate { fill: #ffd27d; }
-.stroke text { fill: #2a1a00; font-weight: 700; }
 .stroke.now path { stroke: #fff; }
 .stroke.past { opacity: 0.35; }
 .aim { fill: none; stroke: #ffd27d; }

@@ -143,7 +143,7 @@ describe('MountMap', () => {
   it('draws presses and strokes instead of aims, the next one lit', () => {
     const plan = {
       presses: [{ n: 1, x_mm: 0, y_mm: 0, width_mm: 6, height_mm: 8, covers: ['a'] }, { n: 2, x_mm: 5, y_mm: 0, width_mm: 6, height_mm: 8, covers: [] }],
-      strokes: [1, 2].map((n) => ({ n, swab: 1, x1_mm: 0, y1_mm: -18, x2_mm: 0, y2_mm: 18, width_mm: 24, passes: [] })), note: '', corner: [],
+      strokes: [1, 2].map((n) => ({ n, swab: 1, x1_mm: 0, y1_mm: -18, x2_mm: 0, y2_mm: 18, width_mm: 24, passes: [] })), note: '', corner: [], stroke: 'same_way' as const,
     }
     const wrapper = mount(MountMap, { props: { spots, view, plan, reached: 1 } })
     expect(wrapper.findAll('.aim')).toHaveLength(0)

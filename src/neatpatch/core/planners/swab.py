@@ -32,6 +32,8 @@ where their distance is not known."""
 EDGE_REACH_MM = 1.0
 """A swab's rounded end leaves a strip of about this along the edges of the glass."""
 CIRCLE_SHARE = 0.5
+CORNER_MM = 4.0
+"""Width of a corner swab whose own width is not known."""
 _SMALLEST_MM, _LARGEST_MM = 2.0, 80.0
 
 
@@ -195,12 +197,16 @@ def edges_near(t: Target, sensor_mm: tuple[float, float]) -> tuple[Edge, ...]:
     return tuple(edge for edge, gap in gaps.items() if gap <= reach)
 
 
+_ROUND: tuple[Edge, ...] = ("upper", "right", "lower", "left")
+
+
 def plan_corner(
-    sensor_mm: tuple[float, float], targets: Sequence[Target]
+    sensor_mm: tuple[float, float], targets: Sequence[Target], swab_mm: float = CORNER_MM
 ) -> tuple[EdgeStroke, ...]:
     """Strokes of a narrow swab along the edges that hold spots, from the middle to the corner.
 
-    In the frame the targets are given in. Nothing near an edge gives no strokes.
+    Its outer side follows the edge. In the frame the targets are given in, once around from the
+    upper edge. Nothing near an edge gives no strokes.
     """
     half = sensor_mm[0] / 2, sensor_mm[1] / 2
     found: dict[tuple[Edge, int], list[str]] = {}
@@ -209,10 +215,10 @@ def plan_corner(
             along = t.x_mm if edge in ("upper", "lower") else t.y_mm
             found.setdefault((edge, 1 if along >= 0 else -1), []).append(t.id)
     strokes = []
-    for (edge, way), ids in sorted(found.items()):
+    for (edge, way), ids in sorted(found.items(), key=lambda f: (_ROUND.index(f[0][0]), f[0][1])):
         out = -1 if edge in ("upper", "left") else 1
         level = edge in ("upper", "lower")
-        fixed = out * ((half[1] if level else half[0]) - EDGE_REACH_MM)
+        fixed = out * ((half[1] if level else half[0]) - swab_mm / 2)
         end = way * (half[0] if level else half[1])
         start, stop = ((0.0, fixed), (end, fixed)) if level else ((fixed, 0.0), (fixed, end))
         strokes.append(EdgeStroke(edge=edge, from_=start, to=stop, passes=tuple(ids)))
