@@ -51,7 +51,7 @@ class Owned(Record):
     opened_on: str | None = Field(default=None, pattern=_DAY)
     best_before: str | None = Field(default=None, pattern=_DAY)
     lead_days: int | None = Field(default=None, le=365)
-    suits: tuple[int, ...] | None = None
+    suits: tuple[int, ...] | None = Field(default=None, max_length=5000)
 
     @field_validator("lead_days")
     @classmethod

@@ -1,5 +1,6 @@
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import type { Guide } from '../api/client'
+import { useSettings } from './useSettings'
 import { alarmOf, back, counted, isOpen, isUp, next, START, type Progress } from '../lib/hands'
 
 const SAY = 'neatpatch-say'
@@ -12,6 +13,7 @@ export const ALARM_WORDS = {
 export function useHands(guide: Ref<Guide | null>, key: string) {
   const kept = sessionStorage.getItem(key)
   const progress = ref<Progress>({ ...START, ...(kept ? (JSON.parse(kept) as Progress) : {}) })
+  const { say: local } = useSettings()
   const paused = ref(false)
   const left = ref(0)
   const canSpeak = 'speechSynthesis' in window
@@ -38,7 +40,7 @@ export function useHands(guide: Ref<Guide | null>, key: string) {
   function say(text: string): void {
     if (!speaks.value || !canSpeak) return
     window.speechSynthesis.cancel()
-    window.speechSynthesis.speak(new SpeechSynthesisUtterance(text))
+    window.speechSynthesis.speak(new SpeechSynthesisUtterance(local(text)))
   }
 
   watch(alarm, (now) => { if (now !== 'none') say(ALARM_WORDS[now]) })

@@ -77,6 +77,7 @@ onScopeDispose(() => {
 <style scoped>
 .light { position: fixed; inset: 0; z-index: 30; overflow: hidden; cursor: none; }
 .dots { position: absolute; inset: -8px; background-image: linear-gradient(90deg, rgb(0 0 0 / 1.2%) 50%, transparent 50%); background-size: 4px 4px; animation: drift 1.7s linear infinite; }
+@media (prefers-reduced-motion: reduce) { .dots { animation: none; } }
 @keyframes drift { to { transform: translate(4px, 4px); } }
 .words { position: absolute; left: 50%; bottom: 8%; display: grid; gap: 0.6rem; width: min(640px, 90vw); padding: 1rem 1.4rem; color: #20201f; background: #f9f9f7; border: 1px solid #737370; border-radius: 6px; transform: translateX(-50%); cursor: default; }
 .choice { display: flex; flex-wrap: wrap; gap: 0.5rem; }

@@ -50,7 +50,7 @@ class BookedJob(Record):
     name: str = Field(min_length=1, max_length=120)
     starts_on: str = Field(pattern=r"^\d{4}-\d{2}-\d{2}$")
     note: str = Field(default="", max_length=400)
-    body_ids: tuple[int, ...] = ()
+    body_ids: tuple[int, ...] = Field(default=(), max_length=1000)
 
 
 class BodyNow(Record):
