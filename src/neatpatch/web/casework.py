@@ -8,9 +8,8 @@ from datetime import date
 from typing import cast, get_args
 
 from fastapi import HTTPException
-from pydantic import BaseModel
 
-from neatpatch.core.advice import Advice, Facts, advise
+from neatpatch.core.advice import Facts, advise
 from neatpatch.core.advice.facts import Schools, ServiceFacts, Step
 from neatpatch.core.advice.records import SWABS, Decision
 from neatpatch.core.advice.situation import Situation
@@ -20,16 +19,13 @@ from neatpatch.core.hand_plan import Bench, HandPlan, hand_plan
 from neatpatch.core.mapping import summarise
 from neatpatch.core.planners.swab import Hand
 from neatpatch.core.records import FluidKind, SpotMap
-from neatpatch.core.stock import UNITS, Unit, for_body
+from neatpatch.core.stock import UNITS, for_body
 from neatpatch.core.visit import (
-    Body,
     StepOutcome,
     StepUse,
     TrailEntry,
     TrailFrame,
     TrailStep,
-    Verdict,
-    VisitConditions,
     facts_of,
     merged_schools,
     misfit,
@@ -46,89 +42,14 @@ from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_record
 from neatpatch.store.visits import StoredEntry, StoredVisit
-from neatpatch.web.models import Job, job_model
+from neatpatch.web.models import job_model
+from neatpatch.web.visit_views import FrameOnTrail, StepOnTrail, Took, TrailItem, VisitView
 
 SCHOOLS = "schools"
 SERVICE = "service"
 PRICES = "prices"
 WATCHED = "Watched folder"
 _MOST_DOTS = 80
-
-
-class FrameOnTrail(BaseModel):
-    """A frame of the trail; ``dots`` are x, y (shares of the picture) and whether relevant.
-
-    ``doubts``: why it may not be this body's; it counts for nothing until accepted.
-    """
-
-    frame_id: int
-    name: str
-    ready: bool
-    relevant: int | None
-    count: int | None
-    fit: bool | None
-    f_number: float | None
-    orientation: int
-    proportion: float
-    dots: list[tuple[float, float, bool]]
-    doubts: list[str]
-    members: int
-
-
-class Took(BaseModel):
-    """What a step took of one thing. ``kit_id`` is None once that was removed from the kit."""
-
-    kit_id: int | None
-    thing: str
-    amount: float
-    unit: Unit | None
-
-
-class StepOnTrail(BaseModel):
-    """A step of the trail and what it did."""
-
-    step: Step
-    took: list[Took]
-    use: StepUse
-    against: str
-    tested: bool
-    result: str | None
-    sentence: str
-
-
-class TrailItem(BaseModel):
-    """One entry of the trail: a frame or a step."""
-
-    id: int
-    at: str
-    frame: FrameOnTrail | None = None
-    step: StepOnTrail | None = None
-
-
-class VisitView(BaseModel):
-    """A visit with its trail and the next move."""
-
-    id: int
-    body_id: int
-    body: Body
-    virtual: bool
-    state: visit_rows.VisitState
-    conditions: VisitConditions
-    schools: Schools
-    works_at: float
-    verdict: Verdict | None
-    note: str
-    until: str | None
-    version: int
-    opened_at: str
-    closed_at: str | None
-    cost: float
-    unpriced: int
-    trail: list[TrailItem]
-    latest_frame_id: int | None
-    recipe: str
-    advice: Advice
-    jobs: list[Job]
 
 
 def usual_schools(connection: sqlite3.Connection) -> Schools:

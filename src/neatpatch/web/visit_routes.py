@@ -34,7 +34,6 @@ from neatpatch.store.bookings import next_job_of
 from neatpatch.store.datafolder import Library
 from neatpatch.web.casework import (
     Case,
-    VisitView,
     body_or_404,
     recount,
     require_open,
@@ -43,6 +42,7 @@ from neatpatch.web.casework import (
 from neatpatch.web.deps import Jobs, Shelf
 from neatpatch.web.models import Job, job_model
 from neatpatch.web.stocking import correct_step, log_step
+from neatpatch.web.visit_views import VisitView
 
 router = APIRouter(prefix="/api")
 _POLL_S = 0.25
