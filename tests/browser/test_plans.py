@@ -110,6 +110,8 @@ def test_a_visit_lifts_and_swabs_by_plan_and_the_stock_falls(tab: Page, data: Pa
     with server_on(data) as server:
         tab.goto(f"{server.url}/visits/1")
         turns = until_lift(tab)
+        expect(tab.locator(".move")).to_contain_text(re.compile("press(es)? covers? \\d+ spot"))
+        expect(tab.locator(".move")).to_contain_text("it focuses on this sensor from the mount")
         tab.get_by_role("link", name="Guide my hands").click()
         presses = to_the_plan(tab, ".press")
         expect(tab.locator(".map")).to_contain_text("fresh patch")
@@ -176,7 +178,7 @@ def test_the_kit_is_kept_by_keyboard(tab: Page, data: Path) -> None:
         tab.goto(f"{server.url}/kit")
         row = tab.get_by_role("row", name="Wet swab")
         expect(row).to_contain_text("€ 2.50")
-        press(tab, "^A pack came: Wet swab, 16 mm$")
+        press(tab, "^A pack arrived: Wet swab, 16 mm$")
         expect(row).to_contain_text("11")
         press(tab, "^Change Wet swab, 16 mm$")
         dialog = tab.get_by_role("dialog")

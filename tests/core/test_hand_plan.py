@@ -9,8 +9,10 @@ from pydantic import ValidationError
 
 from neatpatch.core.advice.facts import KitItem, Schools
 from neatpatch.core.geometry import POSES, aims, to_mount
-from neatpatch.core.guidance import Setting, guidance, loupe_words
+from neatpatch.core.guidance import Setting, beforehand, guidance, loupe_words
 from neatpatch.core.hand_plan import Bench, HandPlan, hand_plan
+from neatpatch.core.planners.dry import plan_drying
+from neatpatch.core.planners.power import plan_power
 from neatpatch.core.visit import Body
 from tests.core.maps import spot
 
@@ -177,3 +179,36 @@ def test_the_loupe_is_told_for_this_body() -> None:
     assert any("spacer of 20 mm" in i.heed for i in told)
     with pytest.raises(ValidationError, match="growing lengths"):
         KitItem(item="loupe", focus_mm=(46, 38))
+
+
+def test_what_is_worth_knowing_before_the_camera_is_opened() -> None:
+    mirror = BODY.model_copy(update={"access": "mirror", "flange_mm": 44.0})
+    loupe = KitItem(item="loupe", focus_mm=(38, 46))
+    lift = Setting(
+        mirror, plan=hand_plan("lift", GRID, bench(STICK)), power=plan_power(20, 100), kit=[loupe]
+    )
+    told = beforehand("lift", lift)
+    assert told[0].endswith("presses cover 10 spots.")
+    assert "fresh patches" in told[1]
+    assert "Finish within 10 min" in told[2]
+    assert told[3].startswith("Loupe: it focuses")
+    wet = Setting(BODY, plan=hand_plan("wet_swab", GRID, bench(SWAB)), drying=plan_drying(20, 45))
+    assert beforehand("wet_swab", wet)[0] == "2 strokes with 1 swab, 2 drops on each."
+    assert "dries in 0.51 to 15 min here" in beforehand("wet_swab", wet)[-1]
+    dry = beforehand("dry_swab", Setting(BODY, plan=wet.plan))
+    assert dry[0] == "2 strokes with 1 swab."
+    seen = aims([("a", -15.0, -10.0)], 36, 24, "overhead")
+    assert beforehand("air", Setting(BODY, aims=seen))[0].startswith("Aim ")
+    assert beforehand("auto_clean", Setting(BODY)) == ()
+
+
+def test_the_wait_after_fluid_follows_the_room() -> None:
+    def wait(drying: Any) -> int | None:
+        told = guidance("wet_swab", Setting(BODY, drying=drying))
+        return next(i.timer_s for i in told if "let it dry" in i.text)
+
+    quick = plan_drying(20, 45)
+    assert wait(None) == 60
+    assert wait(quick) == int((quick.minutes.least * quick.minutes.most) ** 0.5 * 60)
+    assert 60 < (wait(quick) or 0) < (wait(plan_drying(12, 70)) or 0) <= 600
+    assert wait(plan_drying(20, 45, "fast_drying")) == 60

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -10,6 +11,7 @@ from neatpatch.core.advice.facts import KitItem
 from neatpatch.core.advice.records import CONTACT, OPENS, Decision
 from neatpatch.core.geometry import Aim
 from neatpatch.core.hand_plan import HandPlan
+from neatpatch.core.planners.dry import DryPlan
 from neatpatch.core.planners.loupe import plan_loupe
 from neatpatch.core.planners.power import PowerPlan
 from neatpatch.core.planners.swab import Drops, StrokeSchool, drops_for
@@ -24,6 +26,7 @@ PUFFS = 12
 CHARGE_S = 10
 WET_EVEN_S = 10
 DRY_S = 60
+LONGEST_DRY_S = 600
 SWEEPS: dict[StrokeSchool, str] = {
     "same_way": "one sweep, edge to edge. Lift, turn to the clean face, the same way again.",
     "return_other_face": "one sweep, edge to edge. Lift, turn to the clean face, sweep back.",
@@ -56,7 +59,7 @@ class Instruction(Record):
 @dataclass(frozen=True)
 class Setting:
     """What a step is done with: the body, where to aim, the plan, how long the lock-up lasts, the
-    kit for this body, and the frame whose recipe the retest repeats.
+    kit for this body, the frame whose recipe the retest repeats, and how fluid dries in this room.
     """
 
     body: Body
@@ -65,6 +68,7 @@ class Setting:
     power: PowerPlan | None = None
     kit: Sequence[KitItem] = ()
     recipe: FrameRecord | None = None
+    drying: DryPlan | None = None
 
 
 def guidance(step: Decision, setting: Setting) -> tuple[Instruction, ...]:
@@ -75,7 +79,7 @@ def guidance(step: Decision, setting: Setting) -> tuple[Instruction, ...]:
     if step == "clean_lens":
         return (*_lens(), *retest)
     if step in OPENS:
-        work = _work(step, setting.aims, setting.plan)
+        work = _work(step, setting)
         return (*_opening(step, setting), *work, *_closing(setting.body), *retest)
     return ()
 
@@ -90,13 +94,54 @@ def loupe_words(body: Body, kit: Sequence[KitItem]) -> str:
     return f"Loupe: {best.why[0].lower()}{best.why[1:]}"
 
 
-def _work(step: Decision, aims: Sequence[Aim], plan: HandPlan) -> Iterator[Instruction]:
+def beforehand(step: Decision, setting: Setting) -> tuple[str, ...]:
+    """What is worth knowing of a step before the camera is opened; empty where nothing is planned.
+
+    Presses, strokes, swabs and drops it will take, where to aim, the time the lock-up has, how
+    fluid dries in this room, and whether the loupe focuses.
+    """
+    if step not in OPENS:
+        return ()
+    plan, told = setting.plan, []
+    if plan.presses:
+        spots = sum(len(p.covers) for p in plan.presses)
+        over = _count(spots, "spot") if spots else "the whole sensor"
+        covers = "covers" if len(plan.presses) == 1 else "cover"
+        told.append(f"{_count(len(plan.presses), 'press', 'presses')} {covers} {over}.")
+    elif plan.strokes:
+        drops = plan.drops if step in ("wet_swab", "corner_swab") else None
+        wet = f", {_count(drops.usual, 'drop')} on each" if drops and drops.usual else ""
+        told.append(
+            f"{_count(len(plan.strokes), 'stroke')} with {_count(plan.swabs or 1, 'swab')}{wet}."
+        )
+    elif step in ("air", "brush") and setting.aims:
+        told.append(f"Aim {_aim_air(setting.aims)}.")
+    told.append(plan.note)
+    if step == "wet_swab" and setting.drying is not None:
+        told.append(f"{setting.drying.why} {_drying_words(setting.drying)}")
+    if setting.power is not None:
+        told.append(setting.power.why)
+    if step in CONTACT:
+        told.append(loupe_words(setting.body, setting.kit))
+    return tuple(line for line in told if line)
+
+
+def _count(n: int, one: str, many: str = "") -> str:
+    return f"{n} {one if n == 1 else many or one + 's'}"
+
+
+def _drying_words(drying: DryPlan) -> str:
+    return f"A film dries in {drying.minutes.least:g} to {drying.minutes.most:g} min here."
+
+
+def _work(step: Decision, setting: Setting) -> Iterator[Instruction]:
+    aims, plan = setting.aims, setting.plan
     if step == "lift":
         return _lift(aims, plan)
     if step in ("dry_swab", "dry_followup"):
         return _dry(plan)
     if step == "wet_swab":
-        return _wet(plan)
+        return _wet(plan, setting.drying)
     if step == "corner_swab":
         return _corner(aims, plan)
     return {"air": _air, "brush": _brush}[step](aims)
@@ -247,14 +292,25 @@ def _dry(plan: HandPlan) -> Iterator[Instruction]:
     )  # fmt: skip
 
 
-def _wet(plan: HandPlan) -> Iterator[Instruction]:
+def _wet(plan: HandPlan, drying: DryPlan | None) -> Iterator[Instruction]:
     yield from _wetting(plan.drops or drops_for("swab"))
     yield Instruction(
         text=f"Tilted: {SWEEPS[plan.stroke]} Bin it.{_lanes(plan)}",
         count="strokes", target=len(plan.strokes) or 2, shows_plan=True,
         heed="Lightly; the tip must not bend.",
     )  # fmt: skip
-    yield Instruction(text="Cap held over the opening: let it dry.", timer_s=DRY_S)
+    yield Instruction(
+        text="Cap held over the opening: let it dry.", timer_s=_dry_s(drying),
+        heed=_drying_words(drying) if drying else "",
+    )  # fmt: skip
+
+
+def _dry_s(drying: DryPlan | None) -> int:
+    """How long to wait: the middle of the range by its logarithm, within one and ten minutes."""
+    if drying is None:
+        return DRY_S
+    middle = math.sqrt(drying.minutes.least * drying.minutes.most) * 60
+    return int(min(max(middle, DRY_S), LONGEST_DRY_S))
 
 
 def _wetting(drops: Drops) -> Iterator[Instruction]:

@@ -17,6 +17,7 @@ from neatpatch.core.geometry import Pose
 from neatpatch.core.guidance import recipe_words
 from neatpatch.core.hand_plan import Bench, HandPlan, hand_plan
 from neatpatch.core.mapping import summarise
+from neatpatch.core.planners.dry import COLDEST_C, WARMEST_C, DryPlan, plan_drying
 from neatpatch.core.planners.swab import Hand
 from neatpatch.core.records import FluidKind, SpotMap
 from neatpatch.core.stock import UNITS, for_body
@@ -197,6 +198,16 @@ class Case:
             wiped=self.body.access == "digital_back",
         )  # fmt: skip
         return hand_plan(step, relevant_spots(found, self.works_at), bench)
+
+    def drying(self, facts: Facts) -> DryPlan | None:
+        """How fluid dries in the room as entered; None where that is not known or not possible."""
+        room = facts.room
+        if room.temperature_c is None or room.humidity_percent is None:
+            return None
+        if not COLDEST_C <= room.temperature_c <= WARMEST_C:
+            return None
+        fluid = _best_fluid(facts) or "mild"
+        return plan_drying(room.temperature_c, room.humidity_percent, fluid)
 
     def usual_use(self, step: Step, use: StepUse) -> StepUse:
         """What a step used, with what was not counted taken from its plan."""

@@ -20,7 +20,7 @@ from neatpatch.core.geometry import (
     mount_matrix,
     mount_size,
 )
-from neatpatch.core.guidance import Instruction, Setting, guidance
+from neatpatch.core.guidance import Instruction, Setting, beforehand, guidance
 from neatpatch.core.hand_plan import HandPlan
 from neatpatch.core.mapping import DEFAULT_WORKS_AT
 from neatpatch.core.planners.dry import DryPlan, Film, plan_drying
@@ -62,6 +62,7 @@ class Guide(BaseModel):
     mount: MountView | None
     plan: HandPlan
     power: PowerPlan | None
+    before: list[str]
     frame_id: int | None
 
 
@@ -90,11 +91,12 @@ def guide(visit_id: int, step: Decision, library: Shelf, pose: Pose = "top_away"
     plan = case.plan(step, pose, "left" if hand == "left" else "right")
     setting = Setting(
         body=case.body, aims=seen.aims if seen else (), plan=plan, power=_power(case, step),
-        kit=case.kit, recipe=found.frames[0] if found else None,
+        kit=case.kit, recipe=found.frames[0] if found else None, drying=case.drying(facts),
     )  # fmt: skip
     return Guide(
         step=step, title=advice.title if advice.decision == step else "", mount=seen,
         instructions=list(guidance(step, setting)), plan=plan, power=setting.power,
+        before=list(beforehand(step, setting)),
         frame_id=case.latest.frame_id if case.latest else None,
         cautions=list(advice.cautions) if advice.decision == step else [],
     )  # fmt: skip

@@ -1604,6 +1604,8 @@ export interface components {
             mount: components["schemas"]["MountView"] | null;
             plan: components["schemas"]["HandPlan"];
             power: components["schemas"]["PowerPlan"] | null;
+            /** Before */
+            before: string[];
             /** Frame Id */
             frame_id: number | null;
         };

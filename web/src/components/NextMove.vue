@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
-import type { Decision, Step, Visit } from '../api/client'
+import { answer, api, type Decision, type Step, type Visit } from '../api/client'
 import { useSettings } from '../composables/useSettings'
 import { barredWords, isRung, STEP_WORDS } from '../lib/steps'
 
@@ -15,9 +15,22 @@ const emit = defineEmits<{
   shoot: []
 }>()
 const { say } = useSettings()
-const FEW = 5
 const advice = computed(() => props.visit.advice)
 const rung = computed(() => (isRung(advice.value.decision) ? advice.value.decision : null))
+/** The plan of the step, known before the camera is opened. */
+const before = ref<string[]>([])
+watch(() => [props.visit.id, props.visit.version, rung.value] as const, async ([visit_id, , step]) => {
+  if (!step || props.visit.state !== 'open') {
+    before.value = []
+    return
+  }
+  try {
+    before.value = (await answer(api.GET('/api/visits/{visit_id}/guidance', { params: { path: { visit_id }, query: { step, pose: step === 'air' ? 'overhead' : 'top_away' } } }))).before
+  } catch {
+    before.value = [] // The step can be done without its plan; its guide tells what is wrong.
+  }
+}, { immediate: true })
+const FEW = 5
 const ends = computed(() => ['stop_done', 'defer', 'service', 'retouch'].includes(advice.value.decision))
 const owned = new Set(['mouth_air', 'reuse_swab', 'raise_mirror', 'stop_done'])
 /** Steps first, then things; what nobody has to hand comes last and small. */
@@ -53,6 +66,10 @@ const groups = computed(() => {
       <Button v-else-if="ends" label="Close this visit" icon="pi pi-check" @click="emit('close')" />
     </div>
 
+    <template v-if="before.length">
+      <h2>Reckoned beforehand</h2>
+      <ul><li v-for="line in before" :key="line">{{ say(line) }}</li></ul>
+    </template>
     <slot v-if="advice.decision === 'reshoot'" />
     <template v-if="advice.needs.length">
       <h2>{{ advice.decision === 'prepare' ? 'Put right first' : 'Lay out' }}</h2>

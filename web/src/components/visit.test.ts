@@ -116,6 +116,19 @@ describe('NextMove', () => {
     expect(await pressed('reshoot', 'Shoot now')).toContain('shoot')
     expect(await pressed('air', 'Leave it for now')).toContain('other')
   })
+  it('reckons the plan before the camera is opened, and does without when it cannot', async () => {
+    vi.stubGlobal('fetch', async (request: Request) => {
+      if (!request.url.includes('/guidance?step=air&pose=overhead')) throw new Error('not there')
+      return new Response(JSON.stringify({ before: ['Aim upper left.'] }), { headers: { 'Content-Type': 'application/json' } })
+    })
+    const wrapper = mount(NextMove, { props: { visit: visit(), busy: false }, global })
+    await flushPromises()
+    expect(wrapper.text()).toContain('Reckoned beforehandAim upper left.')
+    vi.unstubAllGlobals()
+    const without = mount(NextMove, { props: { visit: visit(), busy: false }, global })
+    await flushPromises()
+    expect(without.text()).not.toContain('Reckoned beforehand')
+  })
   it('only tells once the visit is closed', () => {
     const wrapper = mount(NextMove, { props: { visit: visit({ state: 'closed' }), busy: false }, global })
     expect(wrapper.find('.act').exists()).toBe(false)

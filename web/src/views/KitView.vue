@@ -103,7 +103,7 @@ function suitsWords(entry: KitEntry): string {
               <td class="num">{{ money(entry.owned.pack_price, currency) }}</td>
             </template>
             <td class="do">
-              <Button v-if="entry.unit && entry.owned.pack_size" label="Pack came" size="small" severity="secondary" variant="outlined" :aria-label="`A pack came: ${itemWords(entry.owned.item, mm)}`" @click="arrived(entry)" />
+              <Button v-if="entry.unit && entry.owned.pack_size" label="Pack arrived" size="small" severity="secondary" variant="outlined" :aria-label="`A pack arrived: ${itemWords(entry.owned.item, mm)}`" @click="arrived(entry)" />
               <Button icon="pi pi-pencil" size="small" severity="secondary" variant="text" :aria-label="`Change ${itemWords(entry.owned.item, mm)}`" @click="edit(entry)" />
             </td>
           </tr>

@@ -156,7 +156,7 @@ describe('KitView', () => {
     await button(view, 'One less: Wet swab, 24 mm').trigger('click')
     await flushPromises()
     expect(calls.at(-1)).toMatchObject({ method: 'PUT', path: '/api/kit/1', body: { item: { quantity: 0 }, note: 'drawer' } })
-    await button(view, 'A pack came: Wet swab, 24 mm').trigger('click')
+    await button(view, 'A pack arrived: Wet swab, 24 mm').trigger('click')
     await flushPromises()
     expect(calls.at(-1)).toMatchObject({ method: 'POST', path: '/api/kit/1/packs' })
     view.unmount()

@@ -24,6 +24,7 @@ from neatpatch.core.records import FluidKind, Record
 
 Verdict = Literal["good", "slow", "no"]
 
+COLDEST_C, WARMEST_C = -10.0, 50.0
 USUAL_C, USUAL_PERCENT = 20.0, 45.0
 GOOD_C = (18.0, 26.0)
 GOOD_PERCENT = 60.0
@@ -109,9 +110,10 @@ def plan_drying(
     film: Film | None = None, camera_c: float | None = None,
 ) -> DryPlan:  # fmt: skip
     """How a film dries in this air. Raises `BadArgumentError` for impossible air or films."""
-    if not -10 <= temperature_c <= 50:
+    if not COLDEST_C <= temperature_c <= WARMEST_C:
         raise BadArgumentError(
-            f"--temperature {temperature_c:g} °C is outside -10 to 50 °C. Check the number."
+            f"--temperature {temperature_c:g} °C is outside {COLDEST_C:g} to {WARMEST_C:g} °C. "
+            "Check the number."
         )
     if not 0 <= humidity_percent <= 100:
         raise BadArgumentError(
