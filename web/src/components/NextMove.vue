@@ -67,7 +67,7 @@ const groups = computed(() => {
     </div>
 
     <template v-if="before.length">
-      <h2>Reckoned beforehand</h2>
+      <h2>Plan</h2>
       <ul><li v-for="line in before" :key="line">{{ say(line) }}</li></ul>
     </template>
     <slot v-if="advice.decision === 'reshoot'" />

@@ -123,11 +123,11 @@ describe('NextMove', () => {
     })
     const wrapper = mount(NextMove, { props: { visit: visit(), busy: false }, global })
     await flushPromises()
-    expect(wrapper.text()).toContain('Reckoned beforehandAim upper left.')
+    expect(wrapper.text()).toContain('PlanAim upper left.')
     vi.unstubAllGlobals()
     const without = mount(NextMove, { props: { visit: visit(), busy: false }, global })
     await flushPromises()
-    expect(without.text()).not.toContain('Reckoned beforehand')
+    expect(without.text()).not.toContain('Plan')
   })
   it('only tells once the visit is closed', () => {
     const wrapper = mount(NextMove, { props: { visit: visit({ state: 'closed' }), busy: false }, global })
