@@ -265,3 +265,19 @@ def test_a_frame_that_is_not_fit_is_no_look(client: TestClient, tmp_path: Path) 
     client.post(f"/api/visits/{visit['id']}/close", json={"verdict": "given_up"})
     (one,) = client.get("/api/readiness").json()["jobs"]
     assert one["bodies"][0]["words"].startswith("Never looked at")
+
+
+def test_costs_of_earlier_years_are_told_when_asked(client: TestClient) -> None:
+    item = add(client, SWAB)
+    visit = a_visit(client, a_body(client))
+    log(client, visit["id"], "wet_swab")
+    library: Library = client.app.state.data  # type: ignore[attr-defined]
+    with library.database.write() as c:
+        c.execute(
+            "INSERT INTO stock_moves (kit_id, why, change, unit_price, thing, at) "
+            "VALUES (?, 'used', -1, 2.5, 'swab', '2001-01-01')",
+            (item,),
+        )
+    assert len(client.get("/api/costs").json()["by_year"]) == 1
+    years = [r["year"] for r in client.get("/api/costs?earlier=true").json()["by_year"]]
+    assert years == [str(date.today().year), "2001"]

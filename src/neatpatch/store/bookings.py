@@ -74,8 +74,8 @@ def bodies_now(connection: sqlite3.Connection, body_ids: Sequence[int]) -> list[
             continue
         look = connection.execute(
             "SELECT t.at, v.last_relevant FROM visits v JOIN trail t ON t.visit_id = v.id "
-            "JOIN maps m ON m.frame_id = t.frame_id WHERE v.body_id = ? "
-            "AND json_extract(m.map_json, '$.fit') ORDER BY v.opened_at DESC, t.id DESC LIMIT 1",
+            "JOIN maps m INDEXED BY maps_fit ON m.frame_id = t.frame_id WHERE v.body_id = ? "
+            "AND m.fit = 1 ORDER BY v.opened_at DESC, t.id DESC LIMIT 1",
             (body_id,),
         ).fetchone()
         found.append(

@@ -184,14 +184,17 @@ def moves_of(
     ]  # fmt: skip
 
 
-def spending(connection: sqlite3.Connection, count: int = 100) -> list[Spending]:
-    """What each body used up in each year: the newest year first, in it the dearest body first."""
+def spending(connection: sqlite3.Connection, since: str = "", count: int = 100) -> list[Spending]:
+    """What each body used up in each year: the newest year first, in it the dearest body first.
+
+    ``since``: only from this year on.
+    """
     rows = connection.execute(
         "SELECT body_id, substr(at, 1, 4) AS year, count(DISTINCT visit_id) AS visits, "
         "sum(-change * coalesce(unit_price, 0)) AS cost, sum(unit_price IS NULL) AS unpriced "
-        "FROM stock_moves WHERE why = 'used' GROUP BY body_id, year ORDER BY year DESC, cost DESC "
-        "LIMIT ?",
-        (count,),
+        "FROM stock_moves WHERE why = 'used' AND at >= ? GROUP BY body_id, year "
+        "ORDER BY year DESC, cost DESC LIMIT ?",
+        (since, count),
     )
     return [
         Spending(row["body_id"], row["year"], row["visits"], row["cost"], row["unpriced"])

@@ -181,15 +181,19 @@ def set_prices(entered: Prices, library: Shelf) -> Prices:
 
 
 @router.get("/costs")
-def costs(library: Shelf, body_id: int | None = None, school: ContactSchool | None = None) -> Costs:
+def costs(
+    library: Shelf, body_id: int | None = None, school: ContactSchool | None = None,
+    earlier: bool = False,
+) -> Costs:  # fmt: skip
     """What was used up by body and year; one clean of a body by each school; own or service.
 
-    ``school``: by which one owns cleans, else the first of the order chosen for all visits.
+    ``earlier``: of all years, else of this and the last. ``school``: by which one cleans, else the
+    first of the order chosen for all visits.
     """
     entered = prices(library)
     with library.database.read() as connection:
         stock = kit_now(connection)
-        spent = kit_rows.spending(connection)
+        spent = kit_rows.spending(connection, "" if earlier else str(date.today().year - 1))
         names = name_of(connection)
         body = body_or_404(connection, body_id) if body_id is not None else None
         order = usual_schools(connection).contact_order or ("lift",)

@@ -227,7 +227,8 @@ export interface paths {
          * Costs
          * @description What was used up by body and year; one clean of a body by each school; own or service.
          *
-         *     ``school``: by which one owns cleans, else the first of the order chosen for all visits.
+         *     ``earlier``: of all years, else of this and the last. ``school``: by which one cleans, else the
+         *     first of the order chosen for all visits.
          */
         get: operations["costs_api_costs_get"];
         put?: never;
@@ -3452,6 +3453,7 @@ export interface operations {
             query?: {
                 body_id?: number | null;
                 school?: ("lift" | "dry_swab" | "wet_swab" | "dry_wet_dry") | null;
+                earlier?: boolean;
             };
             header?: never;
             path?: never;

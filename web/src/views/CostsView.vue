@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Button from 'primevue/button'
 import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
@@ -18,6 +19,7 @@ const { bodies, bodiesError } = useBodyNames((found) => {
 })
 const bodyId = ref<number | null>(null)
 const school = ref<School | null>(null)
+const earlier = ref(false)
 const prices = ref<Prices | null>(null)
 const error = ref('')
 const { say } = useSettings()
@@ -27,7 +29,7 @@ const best = (row: Costs['against']['rows'][number]): number => Math.min(...[row
 
 async function load(): Promise<void> {
   try {
-    const query = { body_id: bodyId.value ?? undefined, school: school.value ?? undefined }
+    const query = { body_id: bodyId.value ?? undefined, school: school.value ?? undefined, earlier: earlier.value }
     costs.value = await answer(api.GET('/api/costs', { params: { query } }))
     prices.value ??= costs.value.prices
     school.value ??= costs.value.school
@@ -37,7 +39,7 @@ async function load(): Promise<void> {
   }
 }
 
-watch([bodyId, school], load)
+watch([bodyId, school, earlier], load)
 
 async function keep(): Promise<void> {
   if (!prices.value) return
@@ -99,6 +101,7 @@ async function keep(): Promise<void> {
             <tbody><tr v-for="r in costs.by_year" :key="r.year + r.body"><td>{{ r.year }}</td><td>{{ r.body }}</td><td class="num">{{ r.cleans }}</td><td class="num">{{ money(r.cost, currency) }}<span v-if="r.unpriced" class="soft"> +{{ r.unpriced }} unpriced</span></td></tr></tbody>
           </table>
           <p v-else class="soft">Nothing used yet. It fills itself from the visits.</p>
+          <Button v-if="!earlier" class="all" label="Earlier years, too" size="small" severity="secondary" variant="text" @click="earlier = true" />
         </section>
       </div>
     </div>
@@ -123,6 +126,7 @@ th { font-size: 0.88rem; color: var(--ink-soft); }
 .num { text-align: right; white-space: nowrap; }
 .best { font-weight: 700; color: var(--good); }
 .best::before { content: '✓ '; }
+.all { justify-self: start; }
 .miss { display: block; color: var(--warn); }
 @media (max-width: 900px) { .sides { grid-template-columns: 1fr; } }
 </style>

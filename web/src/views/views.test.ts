@@ -247,6 +247,10 @@ describe('CostsView', () => {
     const view = await shown(CostsView)
     for (const words of ['pays from 2 cleans a year', 'kr 4.00', 'no price of wet swab', '+1 unpriced']) expect(view.text()).toContain(words)
     expect(view.findAll('.best').map((c) => c.text())).toEqual(['kr 60.00', 'kr 71.00'])
+    await button(view, 'Earlier years, too').trigger('click')
+    await flushPromises()
+    expect(calls.at(-1)?.path).toBe('/api/costs')
+    expect(view.text()).not.toContain('Earlier years')
     const before = calls.length
     await view.findAll('input[type=radio]')[1]?.setValue(true)
     await flushPromises()

@@ -122,11 +122,11 @@ def _patches(kit: Sequence[Owned]) -> int:
 
 def _lanes(kit: Sequence[Owned], name: Item, short_mm: float, schools: Schools) -> int:
     """Swabs for one pass: narrower ones in lanes only where the school allows and none matches."""
+    if schools.swab_width != "narrower_ok":
+        return 1
     widths = [o.item.width_mm for o in kit if o.item.item == name and o.item.width_mm]
     fitting = [w for w in widths if w <= short_mm + CHAMBER_PLAY_MM]
-    if schools.swab_width != "narrower_ok" or not fitting:
-        return 1
-    return len(lane_centres(short_mm, max(fitting))[0])
+    return len(lane_centres(short_mm, max(fitting))[0]) if fitting else 1
 
 
 class Drawer:
@@ -186,18 +186,22 @@ class Drawer:
 
 def _together(needs: Sequence[Need], kit: Sequence[tuple[int, Owned]]) -> list[Need]:
     """Needs that the same things meet, added up; what lasts is needed once."""
-    found: dict[tuple[object, ...], Need] = {}
+    chosen = [(kit_id, o.item.item, set(o.suits)) for kit_id, o in kit if o.suits is not None]
+    groups: dict[tuple[object, ...], list[Need]] = {}
     for need in needs:
         suited = tuple(
-            kit_id for kit_id, o in kit
-            if o.item.item in need.names and (o.suits is None or need.body_ids[0] in o.suits)
+            kit_id for kit_id, item, suits in chosen
+            if item in need.names and need.body_ids[0] in suits
         )  # fmt: skip
         key = (need.names, need.width_mm and round(need.width_mm), suited)
-        before = found.get(key)
-        amount = need.amount + (before.amount if before and not need.lasting else 0)
-        bodies = (*(before.body_ids if before else ()), *need.body_ids)
-        found[key] = replace(need, amount=amount, body_ids=bodies)
-    return list(found.values())
+        groups.setdefault(key, []).append(need)
+    return [
+        replace(
+            group[0], amount=1 if group[0].lasting else sum(n.amount for n in group),
+            body_ids=tuple(b for n in group for b in n.body_ids),
+        )
+        for group in groups.values()
+    ]  # fmt: skip
 
 
 def _fits(owned: Owned, need: Need, schools: Schools, on: date) -> bool:
