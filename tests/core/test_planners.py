@@ -114,7 +114,7 @@ def test_swabs_for_each_school_the_hand_and_the_chamber() -> None:
     tight = plan_swab(SENSOR, 24.5, chamber_mm=24.2)
     assert not tight.fits
     assert "walls 24.2 mm apart" in tight.warnings[0]
-    with pytest.raises(BadArgumentError, match="--chamber 20 mm cannot be"):
+    with pytest.raises(BadArgumentError, match="a chamber 20 mm wide cannot be"):
         plan_swab(SENSOR, 24, chamber_mm=20)
 
 

@@ -104,7 +104,8 @@ def test_bad_entries_get_one_sentence(client: TestClient) -> None:
     assert_problem(client.post("/api/kit/99/packs"), 409, "how much a pack holds")
     assert_problem(client.get("/api/plans/drying?temperature=20&humidity=130"), 422, "130 %")
     thick = client.get("/api/plans/drying?temperature=20&humidity=40&thin_um=9&thick_um=3")
-    assert_problem(thick, 422, "two growing thicknesses")
+    assert_problem(thick, 422, "A film of 9 to 3 µm is no range. Give two growing thicknesses")
+    assert "--" not in thick.json()["detail"]
     past = client.post("/api/bookings", json={"name": "x", "starts_on": day(-1)})
     assert_problem(past, 422, "has passed")
     narrow = client.post("/api/bodies", json={"name": "n", "sensor_mm": [36, 24], "chamber_mm": 20})

@@ -111,7 +111,7 @@ def sheets_of(patches: int, per_sheet: int | None) -> int | None:
         return None
     if per_sheet < 1:
         raise BadArgumentError(
-            f"--patches-per-sheet {per_sheet} cannot be. Give 1 or more, or leave it out."
+            f"{per_sheet} patches on a sheet cannot be. Give 1 or more, or leave it out."
         )
     return math.ceil(patches / per_sheet)
 
@@ -144,7 +144,7 @@ def _grid(side: float, tip: float) -> list[float]:
 
 def _check(sensor_mm: tuple[float, float], tip_mm: tuple[float, float]) -> None:
     if min(tip_mm) <= 0 or min(sensor_mm) <= 0:
-        raise BadArgumentError("--tip and --sensor must be larger than nothing. Give WxH in mm.")
+        raise BadArgumentError("tip and sensor must be larger than nothing. Give WxH in mm.")
     if tip_mm[0] > sensor_mm[0] or tip_mm[1] > sensor_mm[1]:
         raise BadArgumentError(
             f"a tip of {tip_mm[0]:g} x {tip_mm[1]:g} mm is larger than the sensor of "

@@ -112,12 +112,12 @@ def plan_drying(
     """How a film dries in this air. Raises `BadArgumentError` for impossible air or films."""
     if not COLDEST_C <= temperature_c <= WARMEST_C:
         raise BadArgumentError(
-            f"--temperature {temperature_c:g} °C is outside {COLDEST_C:g} to {WARMEST_C:g} °C. "
+            f"a temperature of {temperature_c:g} °C is outside {COLDEST_C:g} to {WARMEST_C:g} °C. "
             "Check the number."
         )
     if not 0 <= humidity_percent <= 100:
         raise BadArgumentError(
-            f"--humidity {humidity_percent:g} % is outside 0 to 100 %. Check the number."
+            f"a humidity of {humidity_percent:g} % is outside 0 to 100 %. Check the number."
         )
     film = film or Film()
     _check_film(film)
@@ -144,13 +144,13 @@ def _check_film(film: Film) -> None:
     if not 0.1 <= film.thickness_um[0] <= film.thickness_um[1] <= 500:
         low, high = film.thickness_um
         raise BadArgumentError(
-            f"--film-um {low:g}-{high:g} is no range. Give two growing thicknesses within 0.1 to "
-            "500 µm, like 3-15."
+            f"a film of {low:g} to {high:g} µm is no range. Give two growing thicknesses "
+            "within 0.1 to 500 µm, like 3-15."
         )
     if not 0.01 <= film.air_m_s[0] <= film.air_m_s[1] <= 10:
         low, high = film.air_m_s
         raise BadArgumentError(
-            f"--air-m-s {low:g}-{high:g} is no range. Give two growing speeds within 0.01 to "
+            f"air at {low:g} to {high:g} m/s is no range. Give two growing speeds within 0.01 to "
             "10 m/s, like 0.05-0.2."
         )
 
@@ -162,7 +162,7 @@ def warming(room_c: float, humidity_percent: float, camera_c: float) -> Warming:
     """
     if not -40 <= camera_c <= 60:
         raise BadArgumentError(
-            f"--camera-c {camera_c:g} °C is outside -40 to 60 °C. Check the number."
+            f"a camera at {camera_c:g} °C is outside -40 to 60 °C. Check the number."
         )
     dew = dew_point_c(room_c, humidity_percent)
     wanted = dew + ABOVE_DEW_C

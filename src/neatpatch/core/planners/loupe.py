@@ -23,11 +23,11 @@ def plan_loupe(flange_mm: float, range_mm: tuple[float, float]) -> LoupePlan:
     low, high = range_mm
     if not 0 < low <= high <= 500:
         raise BadArgumentError(
-            f"--loupe-range {low:g}-{high:g} is no range. Give two growing lengths, like 40-46."
+            f"{low:g} to {high:g} mm is no range to focus in. Give two growing lengths, like 40-46."
         )
     if not 1 <= flange_mm <= 400:
         raise BadArgumentError(
-            f"--flange {flange_mm:g} mm is outside 1 to 400 mm. Check the number."
+            f"a flange distance of {flange_mm:g} mm is outside 1 to 400 mm. Check the number."
         )
     if low <= flange_mm <= high:
         return LoupePlan(fits=True, spacer_mm=0.0, why="It focuses on this sensor from the mount.")

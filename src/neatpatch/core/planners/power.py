@@ -31,12 +31,12 @@ def plan_power(
     """The time a lock-up has. Raises `BadArgumentError` for impossible values."""
     if lockup_minutes is not None and not 0 < lockup_minutes <= 600:
         raise BadArgumentError(
-            f"--lockup-minutes {lockup_minutes:g} is outside 0 to 600. Give the minutes a full "
+            f"a lock-up of {lockup_minutes:g} min is outside 0 to 600 min. Give the minutes a full "
             "battery held the lock-up, by your own note."
         )
     if battery_percent is not None and not 0 <= battery_percent <= 100:
         raise BadArgumentError(
-            f"--battery {battery_percent:g} % is outside 0 to 100 %. Check the number."
+            f"a battery at {battery_percent:g} % is outside 0 to 100 %. Check the number."
         )
     if mains:
         return PowerPlan(lasts_s=None, warn_s=None, stop_s=None,

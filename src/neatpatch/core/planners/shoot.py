@@ -74,14 +74,16 @@ def plan_shoot(
     """
     if not 4 <= focal_mm <= 2000:
         raise BadArgumentError(
-            f"--focal-mm {focal_mm:g} is outside 4 to 2000 mm. Check the number."
+            f"a focal length of {focal_mm:g} mm is outside 4 to 2000 mm. Check the number."
         )
     if smallest_f is not None and not 1 <= smallest_f <= 128:
         raise BadArgumentError(
-            f"--smallest-f {smallest_f:g} is outside 1 to 128. Check the number."
+            f"a smallest opening of f/{smallest_f:g} is outside f/1 to f/128. Check the number."
         )
     if ev100 is not None and not -6 <= ev100 <= 22:
-        raise BadArgumentError(f"--ev100 {ev100:g} is outside -6 to 22. Check the light reading.")
+        raise BadArgumentError(
+            f"a light reading of EV {ev100:g} is outside -6 to 22. Check the light reading."
+        )
     n = min(USUAL_F, smallest_f) if smallest_f else USUAL_F
     distance = focal_mm**2 / (n * BLUR_MM) / 1000
     near = min(max(distance, _NEAREST_M), _FARTHEST_M)

@@ -147,13 +147,13 @@ def plan_swab(
 def _check(swab_mm: float, short_mm: float, chamber_mm: float | None) -> None:
     if not _SMALLEST_MM <= swab_mm <= _LARGEST_MM:
         raise BadArgumentError(
-            f"--swab {swab_mm:g} mm is outside {_SMALLEST_MM:g} to {_LARGEST_MM:g} mm. "
+            f"a swab {swab_mm:g} mm wide is outside {_SMALLEST_MM:g} to {_LARGEST_MM:g} mm. "
             "Give the width of the swab's tip."
         )
     if chamber_mm is not None and not short_mm <= chamber_mm <= 3 * short_mm:
         raise BadArgumentError(
-            f"--chamber {chamber_mm:g} mm cannot be: the sensor's short side is {short_mm:g} mm. "
-            "Give the distance of the chamber's walls across the swab."
+            f"a chamber {chamber_mm:g} mm wide cannot be: the sensor's short side is "
+            f"{short_mm:g} mm. Give the distance of the chamber's walls across the swab."
         )
 
 
