@@ -33,7 +33,7 @@ const preset = definePreset(Aura, {
 const readable = definePreset(preset, {
   components: {
     togglebutton: { colorScheme: {
-      light: { root: { color: grey[700] }, icon: { color: grey[700] } },
+      light: { root: { color: grey[700], background: grey[200], checkedBackground: grey[200], hoverBackground: grey[200], borderColor: grey[200], checkedBorderColor: grey[200] }, icon: { color: grey[700] } },
       dark: { root: { color: grey[300] }, icon: { color: grey[300] } },
     } },
     button: { colorScheme: {

@@ -20,7 +20,7 @@ if (props.body?.lens_smallest_f) lens.value.smallest_f = props.body.lens_smalles
 const light = ref<'none' | 'reading' | 'trial'>('none')
 const ev100 = ref<number | null>(9)
 const ways = computed(() => [
-  { label: 'Not yet', value: 'none' }, { label: 'A light reading', value: 'reading' },
+  { label: 'Nothing yet', value: 'none' }, { label: 'A light reading', value: 'reading' },
   ...(props.trial ? [{ label: 'The last frame', value: 'trial' }] : []),
 ])
 const plan = ref<ShootPlan | null>(null)

@@ -7,6 +7,7 @@ import { RouterLink, useRouter } from 'vue-router'
 import { answer, api, type JobReady, type Readiness } from '../api/client'
 import DropPlace from '../components/DropPlace.vue'
 import FrameCard from '../components/FrameCard.vue'
+import ShootRecipe from '../components/ShootRecipe.vue'
 import UploadRow from '../components/UploadRow.vue'
 import { useArchive } from '../composables/useArchive'
 import { useOpenVisits } from '../composables/useOpenVisits'
@@ -57,16 +58,7 @@ const measuringDemo = computed(
       <ul v-if="uploads.length" class="uploads" aria-live="polite">
         <UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" />
       </ul>
-      <details class="recipe">
-        <summary>How to shoot the test frame</summary>
-        <ol>
-          <li>Plain even tone filling the frame: paper, wall, cloud, a blank white screen.</li>
-          <li>Aperture f/22, or the smallest the lens has; lowest ISO.</li>
-          <li>Focus by hand, as far off as it goes. No wide-angle.</li>
-          <li>Move the camera during the exposure: the target smears, the dust stays sharp.</li>
-          <li>Mid-grey exposure, nothing clipped; in-camera dust removal off.</li>
-        </ol>
-      </details>
+      <ShootRecipe />
     </section>
 
     <section class="right" aria-label="Frames">
@@ -135,8 +127,6 @@ const measuringDemo = computed(
 .job.late { border-left-color: var(--stop); }
 .job.ready { border-left-color: var(--good); }
 .note { margin-top: -0.4rem; }
-.recipe summary { cursor: pointer; font-weight: 600; padding: 0.4rem 0; }
-.recipe ol { margin: 0.3rem 0 0; padding-left: 1.3rem; display: grid; gap: 0.3rem; }
 .shooting { display: grid; gap: 0.4rem; padding: 0.8rem 1rem; background: var(--panel); border: 1px solid var(--line); border-radius: 5px; }
 .empty { display: grid; place-items: center; gap: 0.6rem; padding: 5rem 1rem; color: var(--ink-soft); border: 1px solid var(--line); border-radius: 5px; }
 .empty i { font-size: 2rem; }
