@@ -150,6 +150,16 @@ def test_the_words_follow_the_school_of_the_stroke(school: Any, words: str) -> N
         assert any(words in i.text for i in told)
 
 
+def test_a_plan_keeps_the_matched_swab_unless_the_school_takes_narrower() -> None:
+    gone = SWAB.model_copy(update={"quantity": 0})
+    matched = hand_plan("wet_swab", GRID, bench(gone, NARROW))
+    assert {s.width_mm for s in matched.strokes} == {24}
+    narrow = hand_plan(
+        "wet_swab", GRID, bench(gone, NARROW, schools=Schools(swab_width="narrower_ok"))
+    )
+    assert {s.width_mm for s in narrow.strokes} == {16}
+
+
 def test_expired_swabs_are_not_planned_with() -> None:
     old = SWAB.model_copy(update={"expired": True})
     plan = hand_plan("wet_swab", GRID, bench(old, NARROW))

@@ -55,6 +55,23 @@ def test_a_wet_step_takes_the_matched_swab_and_its_drops() -> None:
     assert took("wet_swab", StepUse(swabs=2, drops=5)).takes == (Take(1, 2), Take(5, 0.25))
 
 
+def test_another_size_is_never_taken_in_silence() -> None:
+    def two(wide: int, narrow: int) -> list[tuple[int, Owned]]:
+        return [
+            (1, own("wet_swab", width_mm=24, quantity=wide)),
+            (2, own("wet_swab", width_mm=16, quantity=narrow)),
+        ]
+
+    kit = two(0, 5)
+    asked = took("wet_swab", kit=kit)
+    assert asked.takes == ()
+    assert (asked.short[0].kit_id, asked.short[0].left) == (1, 0)
+    assert took("wet_swab", StepUse(swabs=2), kit=kit, narrower_ok=True).takes == (Take(2, 2),)
+    for allowed in (False, True):
+        found = took("wet_swab", kit=two(5, 0), short=15.6, narrower_ok=allowed)
+        assert [s.kit_id for s in found.short] == [2]
+
+
 def test_a_digital_back_takes_its_wipe() -> None:
     assert took("wet_swab", access="digital_back").takes == (Take(4, 1),)
 
@@ -126,7 +143,7 @@ def test_prices_counts_and_words() -> None:
     [
         ({"lead_days": -3}, "cannot lie in the past"),
         ({"pack_price": -1}, "below zero"),
-        ({"best_before": "2026-02-31"}, "day is out of range"),
+        ({"best_before": "2026-02-31"}, "no such day; give year-month-day"),
     ],
 )
 def test_bad_entries_get_one_clear_sentence(bad: dict[str, Any], words: str) -> None:

@@ -10,7 +10,7 @@ from typing import Literal
 from neatpatch.core.advice.facts import KitItem
 from neatpatch.core.advice.records import CONTACT, OPENS, Decision
 from neatpatch.core.geometry import Aim
-from neatpatch.core.hand_plan import HandPlan
+from neatpatch.core.hand_plan import HandPlan, counted
 from neatpatch.core.planners.dry import DryPlan
 from neatpatch.core.planners.loupe import plan_loupe
 from neatpatch.core.planners.power import PowerPlan
@@ -105,14 +105,14 @@ def beforehand(step: Decision, setting: Setting) -> tuple[str, ...]:
     plan, told = setting.plan, []
     if plan.presses:
         spots = sum(len(p.covers) for p in plan.presses)
-        over = _count(spots, "spot") if spots else "the whole sensor"
+        over = counted(spots, "spot") if spots else "the whole sensor"
         covers = "covers" if len(plan.presses) == 1 else "cover"
-        told.append(f"{_count(len(plan.presses), 'press', 'presses')} {covers} {over}.")
+        told.append(f"{counted(len(plan.presses), 'press', 'presses')} {covers} {over}.")
     elif plan.strokes:
         drops = plan.drops if step in ("wet_swab", "corner_swab") else None
-        wet = f", {_count(drops.usual, 'drop')} on each" if drops and drops.usual else ""
+        wet = f", {counted(drops.usual, 'drop')} on each" if drops and drops.usual else ""
         told.append(
-            f"{_count(len(plan.strokes), 'stroke')} with {_count(plan.swabs or 1, 'swab')}{wet}."
+            f"{counted(len(plan.strokes), 'stroke')} with {counted(plan.swabs or 1, 'swab')}{wet}."
         )
     elif step in ("air", "brush") and setting.aims:
         told.append(f"Aim {_aim_air(setting.aims)}.")
@@ -124,10 +124,6 @@ def beforehand(step: Decision, setting: Setting) -> tuple[str, ...]:
     if step in CONTACT:
         told.append(loupe_words(setting.body, setting.kit))
     return tuple(line for line in told if line)
-
-
-def _count(n: int, one: str, many: str = "") -> str:
-    return f"{n} {one if n == 1 else many or one + 's'}"
 
 
 def _drying_words(drying: DryPlan) -> str:

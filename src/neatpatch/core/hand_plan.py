@@ -26,6 +26,7 @@ from neatpatch.core.planners.swab import (
     plan_swab,
 )
 from neatpatch.core.records import FluidKind, Record, Spot
+from neatpatch.core.stock import width_order
 
 _SWAB_OF: dict[Decision, Item] = {
     "dry_swab": "dry_swab", "dry_followup": "dry_swab", "wet_swab": "wet_swab",
@@ -149,23 +150,27 @@ def _lift_plan(
 def _patch_note(plan: DabPlan, tool: KitItem) -> str:
     if not plan.patches:
         return ""
-    sheets = "" if plan.sheets is None else f" ({_count(plan.sheets, 'sheet')})"
+    sheets = "" if plan.sheets is None else f" ({counted(plan.sheets, 'sheet')})"
     there = "" if tool.fresh_patches is None else f"; {tool.fresh_patches} are left"
-    return f"{_count(plan.patches, 'fresh patch', 'fresh patches')}{sheets}{there}."
+    return f"{counted(plan.patches, 'fresh patch', 'fresh patches')}{sheets}{there}."
 
 
-def _count(n: int, one: str, many: str = "") -> str:
+def counted(n: int, one: str, many: str = "") -> str:
+    """A number with its word; ``many`` where the plural is not made by an s."""
     return f"{n} {one if n == 1 else many or one + 's'}"
 
 
 def _width(item: Item, bench: Bench) -> tuple[float | None, Tool]:
     """Width of the tool at hand, None where there is none; a moist wipe folds to any width."""
     short = min(bench.sensor_mm)
-    usable = [k for k in bench.kit if not (k.expired or k.used) and k.quantity != 0]
-    if bench.wiped and item == "wet_swab" and any(k.item == "moist_wipe" for k in usable):
+    usable = [k for k in bench.kit if not (k.expired or k.used)]
+    wipes = [k for k in usable if k.item == "moist_wipe" and k.quantity != 0]
+    if bench.wiped and item == "wet_swab" and wipes:
         return short, "moist_wipe"
-    widths = [k.width_mm for k in usable if k.item == item and k.width_mm]
-    return min(widths, key=lambda w: abs(w - short), default=None), "swab"
+    swabs = [k for k in usable if k.item == item and k.width_mm]
+    narrower_ok = bench.schools.swab_width == "narrower_ok"
+    best = min(swabs, key=lambda k: width_order(k, short, narrower_ok), default=None)
+    return (best.width_mm if best else None), "swab"
 
 
 def _swab(item: Item, seen: Sequence[Target], bench: Bench) -> HandPlan:
@@ -201,7 +206,7 @@ def _swab_note(plan: SwabPlan) -> str:
     words = list(plan.warnings)
     if plan.corner:
         words.append(
-            f"{_count(len(plan.corner), 'spot lies', 'spots lie')} at an edge: a corner swab may "
+            f"{counted(len(plan.corner), 'spot lies', 'spots lie')} at an edge: a corner swab may "
             "have to follow."
         )
     return " ".join(words)

@@ -10,6 +10,7 @@ from typing import Literal
 from pydantic import Field, field_validator
 
 from neatpatch.core.advice.facts import Access, Item, KitItem, Step
+from neatpatch.core.planners.swab import CHAMBER_PLAY_MM, Tool, drops_for
 from neatpatch.core.records import Record
 from neatpatch.core.visit import StepUse
 
@@ -22,7 +23,6 @@ UNITS: dict[Item, Unit] = {
 """What is used up, and what it is counted in; all else lasts."""
 DROP_ML = 0.05
 """Twenty drops a millilitre, as droppers are usually rated."""
-USUAL_DROPS = 2.0
 _DAY = r"^\d{4}-\d{2}-\d{2}$"
 NAMES: dict[Item, str] = {
     "bulb_blower": "rubber bulb blower", "electric_blower": "electric blower",
@@ -64,14 +64,17 @@ class Owned(Record):
     @classmethod
     def _not_negative(cls, value: float | None) -> float | None:
         if value is not None and value < 0:
-            raise ValueError("it cannot be below zero")
+            raise ValueError("it cannot be below zero; give 0 or more, or leave it out")
         return value
 
     @field_validator("opened_on", "best_before")
     @classmethod
     def _is_a_day(cls, value: str | None) -> str | None:
         if value is not None:
-            date.fromisoformat(value)
+            try:
+                date.fromisoformat(value)
+            except ValueError:
+                raise ValueError("there is no such day; give year-month-day") from None
         return value
 
 
@@ -157,18 +160,19 @@ def for_body(kit: Sequence[Owned], body_id: int, on: date) -> list[KitItem]:
 
 def taking(
     kit: Sequence[tuple[int, Owned]], step: Step, use: StepUse, *, body_id: int,
-    access: Access, short_side_mm: float, on: date,
+    access: Access, short_side_mm: float, on: date, narrower_ok: bool = False,
 ) -> Taking:  # fmt: skip
     """What a step takes from the kit, by ids, and where the count does not reach.
 
-    Of several that would do: those that suit the body and are in date, the width nearest to the
-    sensor's short side, then the one that expires first. Things that are not counted, and steps
-    whose tools are not in the kit at all, take nothing.
+    Of several that would do: those that suit the body and are in date, the width by `width_order`,
+    then the one that expires first. So a matched swab that is used up is asked about, and another
+    size is never taken in its place unless the school allows it. Things that are not counted, and
+    steps whose tools are not in the kit at all, take nothing.
     """
     takes: list[Take] = []
     short: list[Shortage] = []
     for names, amount in _wants(step, use, access, kit):
-        fitting = preferred(kit, names, body_id, short_side_mm, on)
+        fitting = preferred(kit, names, body_id, short_side_mm, on, narrower_ok)
         if not fitting or amount <= 0:
             continue
         still = amount
@@ -188,11 +192,11 @@ def taking(
 
 def preferred(
     kit: Sequence[tuple[int, Owned]], names: Sequence[Item], body_id: int, short_side_mm: float,
-    on: date,
+    on: date, narrower_ok: bool = False,
 ) -> list[tuple[int, Owned]]:  # fmt: skip
     """Counted things of these names that suit a body and are in date, the best one first."""
     fitting = [k for k in kit if _may_take(k[1], names, body_id, on)]
-    return sorted(fitting, key=lambda k: _preference(k[1], names, short_side_mm))
+    return sorted(fitting, key=lambda k: _preference(k[1], names, short_side_mm, narrower_ok))
 
 
 def _wants(
@@ -200,21 +204,25 @@ def _wants(
 ) -> Iterator[tuple[tuple[Item, ...], float]]:
     """Names of what a step uses up, the first one preferred, and how much of it."""
     swabs = 1.0 if use.swabs is None else float(use.swabs)
-    drops = USUAL_DROPS if use.drops is None else use.drops
     if step in ("dry_swab", "dry_followup"):
         yield ("dry_swab",), swabs
     elif step == "wet_swab":
         wiped = access == "digital_back" and any(o.item.item == "moist_wipe" for _, o in kit)
         yield (("moist_wipe",) if wiped else ("wet_swab",)), swabs
         if not wiped:
-            yield ("fluid",), drops * DROP_ML
+            yield ("fluid",), _drops(use, "swab") * DROP_ML
     elif step == "corner_swab":
         yield ("corner_swab",), swabs
-        yield ("fluid",), (1.0 if use.drops is None else use.drops) * DROP_ML
+        yield ("fluid",), _drops(use, "corner_swab") * DROP_ML
     elif step == "clean_lens":
         yield ("lens_wipe",), 1.0
     elif step == "lift":
         yield ("gel_stick", "silicone_pad"), 1.0 if use.dabs is None else float(use.dabs)
+
+
+def _drops(use: StepUse, tool: Tool) -> float:
+    """Drops counted, else as many as are usual."""
+    return float(drops_for(tool).usual) if use.drops is None else use.drops
 
 
 def _may_take(owned: Owned, names: Sequence[Item], body_id: int, on: date) -> bool:
@@ -227,10 +235,23 @@ def _may_take(owned: Owned, names: Sequence[Item], body_id: int, on: date) -> bo
     )
 
 
-def _preference(owned: Owned, names: Sequence[Item], short_mm: float) -> tuple[object, ...]:
+def width_order(item: KitItem, short_side_mm: float, narrower_ok: bool) -> tuple[object, ...]:
+    """Sorts tools by how well they go over a sensor: never too wide, then the nearest width.
+
+    Where narrower ones are allowed, what is there goes before what is used up.
+    """
+    width = item.width_mm or short_side_mm
+    too_wide = width > short_side_mm + CHAMBER_PLAY_MM
+    off, gone = abs(width - short_side_mm), left(item) == 0
+    return (too_wide, gone, off) if narrower_ok else (too_wide, off, gone)
+
+
+def _preference(
+    owned: Owned, names: Sequence[Item], short_mm: float, narrower_ok: bool
+) -> tuple[object, ...]:
     item = owned.item
     return (
-        not left(item), abs((item.width_mm or short_mm) - short_mm), names.index(item.item),
+        *width_order(item, short_mm, narrower_ok), names.index(item.item),
         item.kit_own is not True, owned.best_before or "9999",
     )  # fmt: skip
 

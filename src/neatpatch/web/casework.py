@@ -163,6 +163,12 @@ class Case:
             under_guarantee=date.fromisoformat(guarantee) >= today if guarantee else False,
         )  # fmt: skip
 
+    @property
+    def narrower_ok(self) -> bool:
+        """Whether the school of this visit takes swabs narrower than the sensor."""
+        schools = merged_schools(self.usual, self.visit.conditions.schools)
+        return schools.swab_width == "narrower_ok"
+
     def relevant_ends(self) -> tuple[int | None, int | None]:
         """Relevant spots in the first and in the newest frame that counts."""
         maps = [e.spot_map for e in self.trail if isinstance(e, TrailFrame) and e.spot_map]

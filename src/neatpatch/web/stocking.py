@@ -24,14 +24,15 @@ def kit_now(connection: sqlite3.Connection) -> list[tuple[int, Owned]]:
 def log_step(
     connection: sqlite3.Connection, visit_id: int, body_id: int, body: Body, step: Step,
     use: StepUse, *, against: str = "", at: str | None = None,
-    taken: Sequence[Take] | None = None, recount: bool = False,
+    taken: Sequence[Take] | None = None, recount: bool = False, narrower_ok: bool = False,
 ) -> int:  # fmt: skip
     """Put a step on a trail and take what it used; gives its id.
 
     ``taken`` says what it was, else the usual is taken. ``recount``: where the count does not
     reach, there was more than counted; otherwise that is asked first, and nothing is written.
+    ``narrower_ok``: the school takes narrower swabs, too.
     """
-    found = _taking(connection, body_id, body, step, use, taken, _day(at))
+    found = _taking(connection, body_id, body, step, use, taken, _day(at), narrower_ok)
     _ask_first(found, recount)
     entry_id = visit_rows.add_step_entry(connection, visit_id, step, use, against, at)
     kit_rows.take(
@@ -43,10 +44,11 @@ def log_step(
 def correct_step(
     connection: sqlite3.Connection, visit_id: int, entry_id: int, body_id: int, body: Body,
     step: Step, use: StepUse, *, taken: Sequence[Take] | None = None, recount: bool = False,
+    narrower_ok: bool = False,
 ) -> None:  # fmt: skip
     """Write anew what a step used: its things go back first, then the right ones are taken."""
     kit_rows.give_back(connection, entry_id)
-    found = _taking(connection, body_id, body, step, use, taken, date.today())
+    found = _taking(connection, body_id, body, step, use, taken, date.today(), narrower_ok)
     _ask_first(found, recount)
     visit_rows.change_use(connection, visit_id, entry_id, use)
     kit_rows.take(connection, _all(found), trail_id=entry_id, visit_id=visit_id, body_id=body_id)
@@ -58,13 +60,13 @@ def _day(at: str | None) -> date:
 
 def _taking(
     connection: sqlite3.Connection, body_id: int, body: Body, step: Step, use: StepUse,
-    taken: Sequence[Take] | None, on: date,
+    taken: Sequence[Take] | None, on: date, narrower_ok: bool,
 ) -> Taking:  # fmt: skip
     kit = kit_now(connection)
     if taken is None:
         return taking(
             kit, step, use, body_id=body_id, access=body.access,
-            short_side_mm=min(body.sensor_mm), on=on,
+            short_side_mm=min(body.sensor_mm), on=on, narrower_ok=narrower_ok,
         )  # fmt: skip
     return chosen(kit, taken)
 

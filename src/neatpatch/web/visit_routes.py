@@ -226,7 +226,7 @@ def correct_use(visit_id: int, entry_id: int, right: Correction, library: Shelf)
             raise HTTPException(404, "There is no such step on this trail. Was it undone?")
         correct_step(
             connection, visit_id, entry_id, case.visit.body_id, case.body, entry.step, right.use,
-            taken=_takes(right.taken), recount=right.recount,
+            taken=_takes(right.taken), recount=right.recount, narrower_ok=case.narrower_ok,
         )  # fmt: skip
     return _view(library, visit_id)
 
@@ -260,6 +260,7 @@ def add_step(visit_id: int, done: NewStep, library: Shelf) -> VisitView:
         log_step(
             connection, visit_id, case.visit.body_id, case.body, done.step, use,
             against=done.against.strip(), taken=_takes(done.taken), recount=done.recount,
+            narrower_ok=case.narrower_ok,
         )  # fmt: skip
         _on_virtual_body(connection, case, done)
     return _view(library, visit_id)
