@@ -9,6 +9,7 @@ import pytest
 
 from tests.cli.test_cli import run
 from tests.core.advice.situations import facts
+from tests.core.maps import spot, spot_map
 
 
 def test_compare_takes_frames_and_maps(
@@ -121,8 +122,43 @@ def test_a_dab_plan_covers_the_spots_of_a_map(
     assert run(monkeypatch, *words, str(tmp_path / "map2.json")) == 0
     found = json.loads(capsys.readouterr().out)
     mapped = json.loads((tmp_path / "map2.json").read_text())
-    ids = {s["id"] for s in mapped["spots"] if s["site"] in ("sensor", "unsure")}
+    ids = {s["id"] for s in mapped["spots"] if s["site"] == "sensor"}
     assert {name for dab in found["dabs"] for name in dab["covers"]} == ids
+    assert run(monkeypatch, *words, str(tmp_path / "map0.json")) == 0
+    unsized = json.loads(capsys.readouterr().out)
+    assert [d["covers"] for d in unsized["dabs"]] == [d["covers"] for d in found["dabs"]]
+
+
+def test_a_lift_leaves_out_what_may_lie_elsewhere_and_says_so(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    kept = tmp_path / "map.json"
+    kept.write_text(spot_map(spot("a", 300, 300), spot("u", 2500, 300, site="unsure"))
+                    .model_dump_json())  # fmt: skip
+    words = ["plan", "dab", "--tip", "6x4", "--json", "--map", str(kept), "--sensor"]
+    assert run(monkeypatch, *words, "36x24") == 0
+    out, err = capsys.readouterr()
+    assert [d["covers"] for d in json.loads(out)["dabs"]] == [["a"]]
+    assert "1 mark that may not lie on the sensor is left out" in err
+    assert run(monkeypatch, *words, "17.3x13") == 2
+    assert "lie outside a sensor of 17.3 x 13 mm" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    ("text", "wrong"),
+    [("{", "not JSON"), ("[]", "not a spot map"), ('{"frames": []}', "not a spot map")],
+)
+def test_a_file_that_is_no_map_is_named(
+    text: str, wrong: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:  # fmt: skip
+    kept = tmp_path / "odd.json"
+    kept.write_text(text)
+    assert run(monkeypatch, "predict", str(kept), "--f", "8") == 2
+    err = capsys.readouterr().err
+    assert wrong in err
+    assert "odd.json" in err
+    assert len(err.strip().splitlines()) == 1
 
 
 @pytest.mark.parametrize(

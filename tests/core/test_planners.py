@@ -25,6 +25,8 @@ from neatpatch.core.planners.loupe import plan_loupe
 from neatpatch.core.planners.power import plan_power
 from neatpatch.core.planners.shoot import Trial, plan_shoot, trial_of
 from neatpatch.core.planners.swab import (
+    CHAMBER_PLAY_MM,
+    EDGE_PLAY_MM,
     LEAST_OVERLAP_MM,
     StrokeSchool,
     Tool,
@@ -50,14 +52,14 @@ def test_strokes_cover_the_whole_sensor_and_nothing_outside(
 ) -> None:
     plan = plan_swab((width, height), swab, school)
     long, short = max(width, height), min(width, height)
-    if swab > short + 1:
+    if swab > short + CHAMBER_PLAY_MM:
         assert not plan.fits
         assert plan.strokes == ()
         return
     half = min(swab, short) / 2
     lanes = sorted({s.from_[1] for s in plan.strokes})
-    assert lanes[0] - half <= -short / 2 + 0.51
-    assert lanes[-1] + half >= short / 2 - 0.51
+    assert lanes[0] - half <= -short / 2 + EDGE_PLAY_MM + 1e-3
+    assert lanes[-1] + half >= short / 2 - EDGE_PLAY_MM - 1e-3
     for low, high in pairwise(lanes):
         assert high - low <= swab - LEAST_OVERLAP_MM + 1e-2
     for number in {s.swab for s in plan.strokes}:
@@ -84,6 +86,8 @@ def test_a_narrow_swab_goes_in_lanes_and_says_so() -> None:
     assert plan.lanes == 2
     assert plan.overlap_mm == 8
     assert "strip may stay" in plan.warnings[0]
+    assert plan_swab((17.3, 13), 12).lanes == 2
+    assert [plan_swab((22.3, 14.9), w).fits for w in (16, 17)] == [True, False]
     assert not plan_swab((23.5, 15.6), 24).fits
     assert "does not fit" in plan_swab((23.5, 15.6), 24).warnings[0]
     with pytest.raises(BadArgumentError, match="outside 2 to 80 mm"):

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json as jsonlib
 from pathlib import Path
 from typing import Annotated
 
 import typer
 from pydantic import ValidationError
 
-from neatpatch.cli.parsing import as_map, sensor_size
+from neatpatch.cli.parsing import as_map, read_json, sensor_size
 from neatpatch.cli.printing import advice_text, comparison_text
 from neatpatch.core.advice import Facts, advise
 from neatpatch.core.comparing import compare
@@ -41,12 +40,7 @@ def advise_command(
 
 def read_facts(path: Path) -> Facts:
     """Facts from a JSON file, bare or under the key ``facts``; errors name what is wrong."""
-    if not path.is_file():
-        raise BadArgumentError(f"{path}: there is no such file. Check the name.")
-    try:
-        given = jsonlib.loads(path.read_bytes())
-    except (ValueError, RecursionError) as error:
-        raise BadArgumentError(f"{path}: this is not JSON ({error}). Check the file.") from error
+    given = read_json(path)
     if not isinstance(given, dict):
         raise BadArgumentError(f"{path}: facts are one JSON object. See the README for an example.")
     if isinstance(given.get("facts"), dict):

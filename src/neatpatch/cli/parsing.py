@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json as jsonlib
 import re
 from pathlib import Path
 
 from pydantic import ValidationError
 
+from neatpatch.core.completing import from_outside
 from neatpatch.core.errors import BadArgumentError, UnusableFrameError
 from neatpatch.core.frame import Frame
 from neatpatch.core.mapping import MapOptions, build_map
@@ -49,16 +51,31 @@ def within(name: str, value: float | None, low: float, high: float, unit: str) -
     return value
 
 
-def read_map(path: Path) -> SpotMap:
-    """A spot map from a JSON file; a clear error when it is none."""
+def read_map(path: Path, sensor_mm: tuple[float, float] | None = None) -> SpotMap:
+    """A spot map from a JSON file, completed by the sensor's size, or a clear error."""
+    given = read_json(path)
+    try:
+        found = from_outside(given if isinstance(given, dict) else {}, sensor_mm)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        raise BadArgumentError(
+            f"{path}: this is not a spot map ({where}: {first['msg'].lower()}). "
+            "Write one with 'neatpatch map FRAME --json'."
+        ) from error
+    if not found.frames:
+        raise BadArgumentError(f"{path}: the map names no frame. Make it anew from its frame.")
+    return found
+
+
+def read_json(path: Path) -> object:
+    """What a JSON file holds; errors name the file."""
     if not path.is_file():
         raise BadArgumentError(f"{path}: there is no such file. Check the name.")
     try:
-        return SpotMap.model_validate_json(path.read_bytes())
-    except ValidationError as error:
-        raise BadArgumentError(
-            f"{path}: this is not a spot map. Write one with 'neatpatch map FRAME --json'."
-        ) from error
+        return jsonlib.loads(path.read_bytes())
+    except (ValueError, RecursionError) as error:
+        raise BadArgumentError(f"{path}: this is not JSON ({error}). Check the file.") from error
 
 
 def read_frame_named(path: Path) -> Frame:
@@ -72,5 +89,5 @@ def read_frame_named(path: Path) -> Frame:
 def as_map(path: Path, sensor_mm: tuple[float, float] | None) -> SpotMap:
     """A map from a map's JSON file, or measured from a frame."""
     if path.suffix.lower() == ".json":
-        return read_map(path)
+        return read_map(path, sensor_mm)
     return build_map(read_frame_named(path), MapOptions(sensor_mm=sensor_mm))

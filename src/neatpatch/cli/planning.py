@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, cast, get_args
@@ -18,7 +19,7 @@ from neatpatch.core.planners.loupe import plan_loupe
 from neatpatch.core.planners.power import plan_power
 from neatpatch.core.planners.shoot import plan_shoot, trial_of
 from neatpatch.core.planners.swab import Hand, StrokeSchool, Tool, plan_swab
-from neatpatch.core.records import FluidKind, SpotMap
+from neatpatch.core.records import FluidKind
 
 app = typer.Typer(
     help="Plans for the hand: swab, dab, air, dry, loupe, shoot, power.", no_args_is_help=True
@@ -28,6 +29,8 @@ AIR_CAUTIONS = (
     "Opening straight down; blow upward.",
     "Nozzle outside the mount, never touching.",
 )
+_PLAY_MM = 0.5
+"""How far a spot may lie beyond the edge: sizes are rounded."""
 HandFlag = Annotated[str, typer.Option(help="The hand that works: right or left.")]
 JsonFlag = Annotated[bool, typer.Option("--json", help="Print one JSON object and nothing else.")]
 Sensor = Annotated[str, typer.Option(help="Sensor size in mm, like 36x24.")]
@@ -85,25 +88,37 @@ def swab(
         cast(Tool, _one_of("--tool", tool, Tool)),
         fluid=None if fluid is None else cast(FluidKind, _one_of("--fluid", fluid, FluidKind)),
         hand=cast(Hand, _one_of("--hand", hand, Hand)), chamber_mm=chamber,
-        targets=[] if map_file is None else _in_mount(_known_map(map_file, sensor)),
+        targets=[] if map_file is None else _in_mount(_targets(map_file, size)),
     )  # fmt: skip
     _print(plan, json)
 
 
-def _known_map(map_file: Path, sensor: str) -> SpotMap:
-    """A map whose spots have millimetres."""
-    spot_map = read_map(map_file)
-    on_sensor = any(s.site in ("sensor", "unsure") for s in spot_map.spots)
-    if on_sensor and not targets_of(spot_map.spots):
-        raise BadArgumentError(
-            f"{map_file}: the map knows no millimetres. Make it anew with --sensor {sensor}."
+def _targets(map_file: Path, size: tuple[float, float], *, proven: bool = False) -> list[Target]:
+    """What the map has on this sensor; ``proven`` leaves out, and names, what may lie elsewhere."""
+    spots = read_map(map_file, size).spots
+    if proven and any(s.site == "unsure" for s in spots):
+        marks = sum(1 for s in spots if s.site == "unsure")
+        spots = tuple(s for s in spots if s.site != "unsure")
+        which = (
+            "1 mark that may not lie on the sensor is"
+            if marks == 1
+            else (f"{marks} marks that may not lie on the sensor are")
         )
-    return spot_map
+        typer.echo(f"neatpatch: {which} left out. Prove the place with a second frame.", err=True)
+    found = targets_of(spots)
+    if any(
+        abs(t.x_mm) > size[0] / 2 + _PLAY_MM or abs(t.y_mm) > size[1] / 2 + _PLAY_MM for t in found
+    ):
+        raise BadArgumentError(
+            f"{map_file}: spots of this map lie outside a sensor of {size[0]:g} x {size[1]:g} mm. "
+            "Give the size of the sensor that the map was made for."
+        )
+    return found
 
 
-def _in_mount(spot_map: SpotMap, pose: Pose = "top_away") -> list[Target]:
+def _in_mount(targets: Sequence[Target], pose: Pose = "top_away") -> list[Target]:
     found = []
-    for t in targets_of(spot_map.spots):
+    for t in targets:
         x_mm, y_mm = to_mount(t.x_mm, t.y_mm, pose)
         found.append(replace(t, x_mm=x_mm, y_mm=y_mm))
     return found
@@ -121,7 +136,7 @@ def dab(
     hand: HandFlag = "right",
     json: JsonFlag = False,
 ) -> None:
-    """The fewest presses that lift every spot of a map."""
+    """The fewest presses that lift every sensor spot of a map."""
     size = sensor_size(sensor)
     assert size is not None
     tip_mm = size_of("--tip", tip, 0.5, 60)
@@ -131,7 +146,7 @@ def dab(
     if map_file is None:
         plan = plan_whole(size, tip_mm, patches_per_sheet=patches_per_sheet, from_right=left)
     else:
-        targets = targets_of(_known_map(map_file, sensor).spots)
+        targets = _targets(map_file, size, proven=True)
         plan = plan_dabs(
             size, tip_mm, targets, patches_per_sheet=patches_per_sheet, from_right=left
         )
@@ -158,7 +173,7 @@ def air(
     assert size is not None
     if pose not in POSES:
         raise BadArgumentError(f"--pose {pose!r} is not known. Use one of: {', '.join(POSES)}.")
-    targets = targets_of(_known_map(map_file, sensor).spots)
+    targets = _targets(map_file, size)
     found = aims([(t.id, t.x_mm, t.y_mm) for t in targets], *size, pose)
     _print(AirPlan(pose=pose, aims=list(found), cautions=list(AIR_CAUTIONS)), json)
 

@@ -237,13 +237,14 @@ def _moved(
 
     Only clear ones: one kind, nearly the same loss, and no second candidate on either side.
     """
+    was, now = _losses(here, zoom), _losses(there, 1.0)
     alike = [
         (i, j)
         for i in lost
         for j in fresh
         if here[i].kind == there[j].kind in ("speck", "fibre")
         and min(here[i].snr, there[j].snr) >= _MOVED_SNR
-        and abs(math.log(loss_px2(here[i]) * zoom**2 / loss_px2(there[j])))
+        and abs(math.log(was[i] / now[j]))
         < _MOVED_LOSS + _MOVED_FAINT_LOSS / min(here[i].snr, there[j].snr)
     ]
     return [

@@ -8,7 +8,7 @@ from neatpatch.core.measuring import Measured
 from neatpatch.core.records import Kind
 from neatpatch.core.stack_height import Blur, soft_px
 
-_RAGGED = 1.1
+RAGGED = 1.1
 """A dust particle's longest extent over the diameter of the disc of its area, typically."""
 
 
@@ -28,11 +28,11 @@ def outer_px(m: Measured, kind: Kind, blur: Blur) -> float:
     particle = particle_px(m, kind)
     own = own_blur_px(m, kind, blur)
     if particle < 0.5 * own or m.snr < 30:
-        return own + _RAGGED * particle
+        return own + RAGGED * particle
     spread = soft_px(blur) ** 2 + own**2 / 16
     long, short = (math.sqrt(max(16 * (v - spread), (0.3 * particle) ** 2)) for v in m.variance)
     ratio = min(math.sqrt(long / short), 1.6)
-    return own + particle * max(_RAGGED, 1.06 * ratio)
+    return own + particle * max(RAGGED, 1.06 * ratio)
 
 
 def ring_px(m: Measured, blur: Blur) -> float:

@@ -10,7 +10,7 @@ from typing import Literal
 from pydantic import Field, field_validator
 
 from neatpatch.core.advice.facts import Access, Item, KitItem, Step
-from neatpatch.core.planners.swab import CHAMBER_PLAY_MM, Tool, drops_for
+from neatpatch.core.planners.swab import Tool, drops_for, too_wide
 from neatpatch.core.records import Record
 from neatpatch.core.visit import StepUse
 
@@ -241,9 +241,9 @@ def width_order(item: KitItem, short_side_mm: float, narrower_ok: bool) -> tuple
     Where narrower ones are allowed, what is there goes before what is used up.
     """
     width = item.width_mm or short_side_mm
-    too_wide = width > short_side_mm + CHAMBER_PLAY_MM
+    stuck = too_wide(width, short_side_mm)
     off, gone = abs(width - short_side_mm), left(item) == 0
-    return (too_wide, gone, off) if narrower_ok else (too_wide, off, gone)
+    return (stuck, gone, off) if narrower_ok else (stuck, off, gone)
 
 
 def _preference(

@@ -7,6 +7,7 @@ import { answer, api, type Decision, type Guide, type Pose, type SpotMap, type S
 import MountMap from '../components/MountMap.vue'
 import StockQuestion from '../components/StockQuestion.vue'
 import { ALARM_WORDS, useHands } from '../composables/useHands'
+import { useLitScreen } from '../composables/useLitScreen'
 import { useSettings } from '../composables/useSettings'
 import { useVisit } from '../composables/useVisit'
 import { count as countWords } from '../lib/format'
@@ -23,6 +24,7 @@ const poses = (Object.keys(POSE_WORDS) as Pose[]).map((value) => ({ label: POSE_
 const hands = useHands(guide, `neatpatch-hands-${props.id}-${props.step}`)
 const { progress, paused, left, speaks, current, open, up, alarm, count, instructions } = hands
 const { say } = useSettings()
+useLitScreen()
 const { addStep, asked: stockAsked, error: logError, visit } = useVisit(toRef(props, 'id'))
 const frameId = computed(() => guide.value?.frame_id ?? 0)
 const spots = ref<SpotMap | null>(null)

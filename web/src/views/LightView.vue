@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { onMounted, onScopeDispose, ref } from 'vue'
+import { computed, onMounted, onScopeDispose, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, type ShootPlan } from '../api/client'
 import { exposure } from '../lib/format'
+import { useLitScreen } from '../composables/useLitScreen'
 import { useSettings } from '../composables/useSettings'
 
 /** An even page to shoot: it fills the screen and drifts, so that the screen's own dots smear. */
@@ -13,6 +14,9 @@ const SCREEN_EV = 11
 const props = defineProps<{ focal?: number | null; f?: number | null }>()
 const plan = ref<ShootPlan | null>(null)
 const { say } = useSettings()
+useLitScreen()
+/** The page drifts by a whole of its pattern within one exposure, or a dot would not smear. */
+const drift = computed(() => `${Math.min(1.7, plan.value?.exposure_s ?? 0.24)}s`)
 const router = useRouter()
 const tone = ref<string>(TONES[0].value)
 const telling = ref(true)
@@ -60,7 +64,7 @@ onScopeDispose(() => {
 
 <template>
   <div class="light" role="img" aria-label="Even light page" :style="{ backgroundColor: tone }">
-    <div class="dots" />
+    <div class="dots" :style="{ animationDuration: drift }" />
     <div v-if="telling" class="words">
       <p><strong>f/{{ plan?.f_number ?? 22 }}, ISO 100, about {{ exposure(plan?.exposure_s ?? 0.24) }}. {{ say(`Lens ${plan ? Math.round(plan.target_distance_m * 100) : 30} cm from the screen, or nearer if its edge shows;`) }} focused as far off as it goes.</strong></p>
       <p>{{ say(`Move the camera about ${plan?.move_mm ?? 20} mm to and fro while it exposes: that smears the screen's dots, and the dust stays sharp.`) }}</p>
@@ -76,7 +80,7 @@ onScopeDispose(() => {
 
 <style scoped>
 .light { position: fixed; inset: 0; z-index: 30; overflow: hidden; cursor: none; }
-.dots { position: absolute; inset: -8px; background-image: linear-gradient(90deg, rgb(0 0 0 / 1.2%) 50%, transparent 50%); background-size: 4px 4px; animation: drift 1.7s linear infinite; }
+.dots { position: absolute; inset: -8px; background-image: linear-gradient(90deg, rgb(0 0 0 / 1.2%) 50%, transparent 50%); background-size: 4px 4px; animation: drift 0.24s linear infinite; }
 @media (prefers-reduced-motion: reduce) { .dots { animation: none; } }
 @keyframes drift { to { transform: translate(4px, 4px); } }
 .words { position: absolute; left: 50%; bottom: 8%; display: grid; gap: 0.6rem; width: min(640px, 90vw); padding: 1rem 1.4rem; color: #20201f; background: #f9f9f7; border: 1px solid #737370; border-radius: 6px; transform: translateX(-50%); cursor: default; }

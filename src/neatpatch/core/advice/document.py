@@ -9,12 +9,14 @@ from neatpatch.core.advice.bars import NEVER, NOT_FOR_SENSORS, STEP_BARS
 from neatpatch.core.advice.cautions import CAUTIONS
 from neatpatch.core.advice.gates import GATES, WANTS
 from neatpatch.core.advice.rules import RULES, RUNG_REASONS
+from neatpatch.core.planners import swab
 
 _LIMITS = (
     "FULL_BATTERY_PERCENT", "COLDEST_FOR_FLUID_C", "WARMEST_FOR_FLUID_C",
-    "DAMPEST_FOR_FLUID_PERCENT", "WIDTH_TOLERANCE_MM", "OIL_EVERYWHERE", "MOST_AIR_TURNS",
+    "DAMPEST_FOR_FLUID_PERCENT", "OIL_EVERYWHERE", "MOST_AIR_TURNS",
     "MOST_STIRS", "MOST_WET_SWABS", "YEARLY_MONTHS",
 )  # fmt: skip
+_SWAB_LIMITS = ("CHAMBER_PLAY_MM", "MATCHED_UNDER_MM")
 
 
 def judgement_text() -> str:
@@ -71,6 +73,7 @@ def judgement_text() -> str:
             "| name | value |",
             "|---|---|",
             *(f"| {name} | {getattr(situation, name):g} |" for name in _LIMITS),
+            *(f"| {name} | {getattr(swab, name):g} |" for name in _SWAB_LIMITS),
             "",
         ]
     )

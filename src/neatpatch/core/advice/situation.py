@@ -8,12 +8,12 @@ from __future__ import annotations
 from neatpatch.core.advice.facts import DoneStep, Facts, KitItem
 from neatpatch.core.advice.records import Decision
 from neatpatch.core.planners.dry import warming
+from neatpatch.core.planners.swab import matched, too_wide
 
 FULL_BATTERY_PERCENT = 100.0
 COLDEST_FOR_FLUID_C = 18.0
 WARMEST_FOR_FLUID_C = 28.0
 DAMPEST_FOR_FLUID_PERCENT = 60.0
-WIDTH_TOLERANCE_MM = 1.0
 OIL_EVERYWHERE = 20
 MOST_WET_SWABS = 3
 MOST_AIR_TURNS = 2
@@ -292,10 +292,10 @@ class Situation:
     def _width_suits(self, k: KitItem) -> bool:
         if k.width_mm is None or self.short_side_mm is None:
             return False
-        if k.width_mm > self.short_side_mm + WIDTH_TOLERANCE_MM:
+        if too_wide(k.width_mm, self.short_side_mm):
             return False
-        matched = k.width_mm >= self.short_side_mm - WIDTH_TOLERANCE_MM
-        return matched or self.schools.swab_width == "narrower_ok"
+        narrower_ok = self.schools.swab_width == "narrower_ok"
+        return narrower_ok or matched(k.width_mm, self.short_side_mm)
 
     def wrong_width(self, item: str) -> bool:
         return bool(self.owned(item)) and not self.swabs(item)

@@ -12,7 +12,7 @@ from datetime import date
 from pydantic import Field
 
 from neatpatch.core.advice.facts import ContactSchool, Item
-from neatpatch.core.planners.swab import drops_for, lane_centres
+from neatpatch.core.planners.swab import drops_for, lane_centres, too_wide
 from neatpatch.core.records import Record
 from neatpatch.core.stock import DROP_ML, UNITS, Owned, preferred, thing_words, unit_price
 from neatpatch.core.visit import Body
@@ -122,7 +122,7 @@ def _school_cost(
 def _lanes(owned: Owned | None, short_mm: float) -> int:
     """Swabs that one pass over the sensor takes."""
     width = owned.item.width_mm if owned else None
-    if width is None or width > short_mm + 1:
+    if width is None or too_wide(width, short_mm):
         return 1
     return len(lane_centres(short_mm, width)[0])
 

@@ -15,7 +15,7 @@ from pydantic import computed_field
 
 from neatpatch.core.advice.facts import Item, Schools
 from neatpatch.core.planners.money import USUAL_PRESSES
-from neatpatch.core.planners.swab import CHAMBER_PLAY_MM, drops_for, lane_centres
+from neatpatch.core.planners.swab import drops_for, lane_centres, matched, too_wide
 from neatpatch.core.records import Record
 from neatpatch.core.stock import DROP_ML, NAMES, UNITS, Owned, expired, left, thing_words
 from neatpatch.core.visit import Body
@@ -121,11 +121,9 @@ def _patches(kit: Sequence[Owned]) -> int:
 
 
 def _lanes(kit: Sequence[Owned], name: Item, short_mm: float, schools: Schools) -> int:
-    """Swabs for one pass: narrower ones in lanes only where the school allows and none matches."""
-    if schools.swab_width != "narrower_ok":
-        return 1
+    """Swabs for one pass, with the widest that fits; one of the matched width where none does."""
     widths = [o.item.width_mm for o in kit if o.item.item == name and o.item.width_mm]
-    fitting = [w for w in widths if w <= short_mm + CHAMBER_PLAY_MM]
+    fitting = [w for w in widths if _width_fits(w, short_mm, schools)]
     return len(lane_centres(short_mm, max(fitting))[0]) if fitting else 1
 
 
@@ -222,9 +220,9 @@ def _fits(owned: Owned, need: Need, schools: Schools, on: date) -> bool:
 def _width_fits(width: float | None, wanted: float | None, schools: Schools) -> bool:
     if wanted is None:
         return True
-    if width is None or width > wanted + CHAMBER_PLAY_MM:
+    if width is None or too_wide(width, wanted):
         return False
-    return width >= wanted - CHAMBER_PLAY_MM or schools.swab_width == "narrower_ok"
+    return matched(width, wanted) or schools.swab_width == "narrower_ok"
 
 
 def _there(fitting: Sequence[tuple[int, Owned]], stock: dict[int, float | None]) -> float:

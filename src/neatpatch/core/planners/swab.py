@@ -26,9 +26,13 @@ Hand = Literal["right", "left"]
 Edge = Literal["upper", "lower", "left", "right"]
 LEAST_OVERLAP_MM = 1.5
 """Lanes of a narrow swab overlap by at least this, so that no strip is missed."""
-CHAMBER_PLAY_MM = 1.0
+CHAMBER_PLAY_MM = 1.2
 """A swab wider than the short side by more than this does not fit between the chamber's walls,
-where their distance is not known."""
+where their distance is not known. Swabs of 16 mm are sold for short sides of 14.9 to 15.7 mm."""
+MATCHED_UNDER_MM = 1.0
+"""A swab narrower than the short side by no more than this counts as its matched width."""
+EDGE_PLAY_MM = 0.1
+"""What a tip may lack on each side to pass the whole sensor in one lane: it gives way sideways."""
 EDGE_REACH_MM = 1.0
 """A swab's rounded end leaves a strip of about this along the edges of the glass."""
 CIRCLE_SHARE = 0.5
@@ -119,9 +123,8 @@ def plan_swab(
     """
     long, short = max(sensor_mm), min(sensor_mm)
     _check(swab_mm, short, chamber_mm)
-    room = short + CHAMBER_PLAY_MM if chamber_mm is None else chamber_mm
     drops = drops_for(tool, fluid)
-    if swab_mm > room:
+    if too_wide(swab_mm, short) if chamber_mm is None else swab_mm > chamber_mm:
         return SwabPlan(
             fits=False, lanes=0, overlap_mm=0.0, swabs=0, drops=drops, strokes=(),
             swabs_needed=SwabsNeeded(dry=0, wet=0, dry_wet_dry=0),
@@ -176,9 +179,19 @@ def drops_for(tool: Tool, fluid: FluidKind | None = None) -> Drops:
     return Drops(least=drops.least, usual=max(drops.least, drops.usual - 1), most=drops.most - 1)
 
 
+def too_wide(swab_mm: float, short_mm: float) -> bool:
+    """Whether a swab does not go into the chamber of a sensor with this short side."""
+    return swab_mm > short_mm + CHAMBER_PLAY_MM
+
+
+def matched(swab_mm: float, short_mm: float) -> bool:
+    """Whether a swab has the width that is sold for this short side."""
+    return not too_wide(swab_mm, short_mm) and swab_mm >= short_mm - MATCHED_UNDER_MM
+
+
 def lane_centres(short_mm: float, swab_mm: float) -> tuple[list[float], float]:
     """Centres of the lanes across the short side, and their overlap; one lane has none."""
-    if swab_mm >= short_mm - CHAMBER_PLAY_MM:
+    if swab_mm >= short_mm - 2 * EDGE_PLAY_MM - 1e-9:
         return [0.0], 0.0
     lanes = math.ceil((short_mm - LEAST_OVERLAP_MM) / (swab_mm - LEAST_OVERLAP_MM) - 1e-9)
     lanes = max(lanes, 2)
