@@ -23,7 +23,7 @@ from neatpatch.core.planners.dry import (
 )  # fmt: skip
 from neatpatch.core.planners.loupe import plan_loupe
 from neatpatch.core.planners.power import plan_power
-from neatpatch.core.planners.shoot import Trial, plan_shoot, trial_of
+from neatpatch.core.planners.shoot import HAND_MM_S, LONGEST_S, Trial, plan_shoot, trial_of
 from neatpatch.core.planners.swab import (
     CHAMBER_PLAY_MM,
     EDGE_PLAY_MM,
@@ -365,6 +365,27 @@ def test_a_trial_frame_puts_the_exposure_right() -> None:
     measured = spot_map().model_copy(update={"checks": (dark,)})
     assert trial_of(measured) == Trial(f_number=22, iso=100, exposure_s=1, level=0.3)
     assert trial_of(spot_map()) is None
+
+
+@pytest.mark.parametrize("focal_mm", [24, 50, 85, 200])
+@pytest.mark.parametrize("ev100", [-6, 4, 5, 10, 13, 16, 22])
+def test_the_movement_asked_for_is_one_that_a_hand_can_make(focal_mm: float, ev100: float) -> None:
+    plan = plan_shoot(focal_mm, ev100=ev100)
+    assert plan.exposure_s is not None
+    assert plan.exposure_s == pytest.approx(22**2 / 2**ev100, rel=0.01)
+    assert plan.move_mm <= HAND_MM_S * plan.exposure_s * 1.05
+    steps = " ".join(plan.steps)
+    assert ("a hand gets about" in steps) == ("In dimmer light" in steps)
+    assert ("So dark" in steps) == (plan.exposure_s > LONGEST_S)
+
+
+def test_short_and_long_times_are_told_as_on_a_dial_with_what_to_change() -> None:
+    short = plan_shoot(85, ev100=15)
+    assert "hand gets about 3 mm far in 1/68 s" in short.move
+    assert any("EV 12 or less" in s for s in short.steps)
+    assert plan_shoot(85, ev100=12).move.endswith("within that 1/8 s.")
+    assert any("EV 5 at least" in s for s in plan_shoot(85, ev100=-6).steps)
+    assert "517 min" in plan_shoot(85, ev100=-6).move
 
 
 def test_loupes() -> None:

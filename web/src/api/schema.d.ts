@@ -2342,8 +2342,8 @@ export interface components {
          * ShootPlan
          * @description One recipe; the retest uses the same. Unknown exposure is None.
          *
-         *     ``move_mm_s``: how fast the camera moves for the target to smear within the exposure; None
-         *     while that is not known. ``hold``: upright or level.
+         *     ``move_mm``: how far the camera moves within the exposure, as far as a hand can. ``move_mm_s``:
+         *     how fast that is; None while the exposure is not known. ``hold``: upright or level.
          */
         ShootPlan: {
             /** F Number */

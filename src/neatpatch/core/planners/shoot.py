@@ -9,6 +9,8 @@ moving by m during the exposure smears it by ``f m / s`` on top. Exposure follow
 
 from __future__ import annotations
 
+import math
+
 from neatpatch.core.errors import BadArgumentError
 from neatpatch.core.records import Record, SpotMap
 
@@ -20,6 +22,10 @@ SMEAR_MM = 3.0
 HOLD = "Level, not turned upright. If it must be upright, the retest upright the same way."
 WIDE_MM = 35.0
 _NEAREST_M, _FARTHEST_M = 0.1, 2.0
+HAND_MM_S = 200.0
+"""As fast as a hand moves a camera with ease: 20 cm a second."""
+LONGEST_S = 30.0
+"""The longest time that cameras reckon by themselves."""
 WANTED_LEVEL = 0.2
 """Median light of a good test frame, of full light: bright, and far from clipping."""
 
@@ -36,8 +42,8 @@ class Trial(Record):
 class ShootPlan(Record):
     """One recipe; the retest uses the same. Unknown exposure is None.
 
-    ``move_mm_s``: how fast the camera moves for the target to smear within the exposure; None
-    while that is not known. ``hold``: upright or level.
+    ``move_mm``: how far the camera moves within the exposure, as far as a hand can. ``move_mm_s``:
+    how fast that is; None while the exposure is not known. ``hold``: upright or level.
     """
 
     f_number: float
@@ -87,16 +93,18 @@ def plan_shoot(
     n = min(USUAL_F, smallest_f) if smallest_f else USUAL_F
     distance = focal_mm**2 / (n * BLUR_MM) / 1000
     near = min(max(distance, _NEAREST_M), _FARTHEST_M)
-    move_mm = max(20.0, SMEAR_MM * near * 1000 / focal_mm)
     exposure = _exposure(n, ev100, trial)
-    within = "all the time" if exposure is None else f"within those {exposure:.2g} s"
-    move = f"About {_round(move_mm):g} mm sideways and back, or in small circles, {within}."
+    wanted_mm = _round(max(20.0, SMEAR_MM * near * 1000 / focal_mm))
+    move_mm = wanted_mm if exposure is None else min(wanted_mm, HAND_MM_S * exposure)
+    move = _move(move_mm, wanted_mm, exposure)
     return ShootPlan(
         f_number=n, iso=100, exposure_s=exposure,
         focus="By hand, as far off as the lens goes.", target_distance_m=round(near, 2),
-        blur_mm=round(focal_mm**2 / (n * near * 1000), 2), move=move, move_mm=_round(move_mm),
-        move_mm_s=None if exposure is None else float(f"{_round(move_mm) / exposure:.2g}"),
-        hold=HOLD, steps=_steps(n, near, focal_mm, exposure, move),
+        blur_mm=round(focal_mm**2 / (n * near * 1000), 2), move=move,
+        move_mm=float(f"{move_mm:.2g}"),
+        move_mm_s=None if exposure is None else float(f"{move_mm / exposure:.2g}"),
+        hold=HOLD, steps=(*_steps(n, near, focal_mm, exposure, move),
+                          *_light_steps(n, wanted_mm, exposure)),
     )  # fmt: skip
 
 
@@ -116,6 +124,42 @@ def _from_trial(n: float, trial: Trial) -> float:
     return same_light * WANTED_LEVEL / trial.level
 
 
+def _move(move_mm: float, wanted_mm: float, exposure_s: float | None) -> str:
+    if exposure_s is None:
+        within = "all the time"
+    elif move_mm < wanted_mm:
+        return (
+            f"Keep it moving: a hand gets about {move_mm:.2g} mm far in {_time(exposure_s)}. The "
+            "target's blur does the rest."
+        )
+    else:
+        within = f"within {'that' if exposure_s < 1 else 'those'} {_time(exposure_s)}"
+    return f"About {wanted_mm:g} mm sideways and back, or in small circles, {within}."
+
+
+def _time(seconds: float) -> str:
+    """A time as it stands on a camera's dial."""
+    if seconds < 0.4:
+        return f"1/{round(1 / seconds)} s"
+    return f"{seconds:.2g} s" if seconds < 90 else f"{seconds / 60:.0f} min"
+
+
+def _light_steps(n: float, wanted_mm: float, exposure_s: float | None) -> list[str]:
+    """What to change about a light that leaves no time to move, or takes too long."""
+    if exposure_s is None:
+        return []
+    if exposure_s > LONGEST_S:
+        least = math.ceil(math.log2(n**2 / LONGEST_S))
+        return [
+            f"So dark, the shot takes longer than {LONGEST_S:g} s: more light, EV {least} at least."
+        ]
+    enough_s = wanted_mm / HAND_MM_S
+    if exposure_s < enough_s:
+        most = math.floor(math.log2(n**2 / enough_s))
+        return [f"In dimmer light, EV {most} or less, moving smears the target, too."]
+    return []
+
+
 def _round(mm: float) -> float:
     return round(mm / 10) * 10
 
@@ -131,7 +175,7 @@ def _steps(
         f"Hold the camera so: {HOLD[0].lower()}{HOLD[1:]}",
     ]
     if exposure_s is not None:
-        steps.append(f"About {exposure_s:.2g} s; any time will do, the tone must be a mid-grey.")
+        steps.append(f"About {_time(exposure_s)}; any time will do, the tone must be a mid-grey.")
     steps += [
         f"While it exposes, move the camera. {move}",
         "A second frame, moved, proves the place.",
