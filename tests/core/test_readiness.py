@@ -194,3 +194,10 @@ def test_patches_follow_the_logbook_once_it_knows() -> None:
     numbered = [(i + 1, o) for i, o in enumerate(WHOLE_KIT)]
     learned = readiness([job(5)], [now()], numbered, Schools(), ServiceFacts(), TODAY, patches=7)
     assert learned.jobs[0].kit[1].needed == 7
+
+
+def test_a_job_without_a_body_is_not_ready() -> None:
+    for body_ids in ((), (77,)):
+        nobody = BookedJob(name="Plates", starts_on=day(30), body_ids=body_ids)
+        (one,) = told([nobody], [now()], WHOLE_KIT).jobs
+        assert (one.state, one.bodies, one.kit) == ("act", (), ())

@@ -344,7 +344,7 @@ def step_sentence(step: Step, outcome: StepOutcome) -> str:
     s = outcome.comparison.summary
     words = RESULT_WORDS[outcome.result or "unknown"]
     return (
-        f"{name} {words}: of {s.before} spots {s.gone} went, {s.stayed} stayed"
+        f"{name} {words}: {s.gone} of {s.before} spots went, {s.stayed} stayed"
         + (f", {s.moved} moved" if s.moved else "")
         + (f", {s.new} came" if s.new else "")
         + "."

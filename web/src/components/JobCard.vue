@@ -5,6 +5,7 @@ import { RouterLink } from 'vue-router'
 import type { JobReady } from '../api/client'
 import { useSettings } from '../composables/useSettings'
 import { count, day } from '../lib/format'
+import { untilWords } from '../lib/jobs'
 import { amountWords } from '../lib/kit'
 
 /** One booked job: is every body looked at, is the kit complete, does a service still fit. */
@@ -18,7 +19,7 @@ const STATES = {
   late: { words: 'Not all in time', icon: 'pi-exclamation-triangle' },
 } as const
 const BODY_ICONS = { ready: 'pi-check', later: 'pi-calendar', look: 'pi-camera', busy: 'pi-arrow-right', clean: 'pi-arrow-right' } as const
-const until = computed(() => (props.ready.days === 0 ? 'today' : props.ready.days === 1 ? 'tomorrow' : `in ${count(props.ready.days, 'day')}`))
+const until = computed(() => untilWords(props.ready.days))
 const short = computed(() => props.ready.kit.filter((k) => !k.enough))
 </script>
 

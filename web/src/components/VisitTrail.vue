@@ -29,7 +29,7 @@ function words(item: TrailItem): string {
   if (!frame) return ''
   if (!frame.ready) return 'measuring'
   if (frame.fit === false) return 'not fit'
-  return `${frame.relevant} matter`
+  return `${frame.relevant} ${frame.relevant === 1 ? 'matters' : 'matter'}`
 }
 
 watch(() => props.visit.trail.length, async () => {

@@ -28,7 +28,7 @@ const frame = (values: Partial<FrameOnTrail> = {}): FrameOnTrail => ({
 const frameItem = (id: number, values: Partial<FrameOnTrail> = {}): TrailItem =>
   ({ id, at: 't', frame: frame(values), step: null }) as TrailItem
 const stepItem = (id: number, values: Record<string, unknown> = {}): TrailItem =>
-  ({ id, at: 't', frame: null, step: { step: 'air', took: [], use: { puffs: 9 }, against: '', tested: true, result: 'fewer', sentence: 'Air helped: of 9 spots 4 went.', ...values } }) as unknown as TrailItem
+  ({ id, at: 't', frame: null, step: { step: 'air', took: [], use: { puffs: 9 }, against: '', tested: true, result: 'fewer', sentence: 'Air helped: 4 of 9 spots went.', ...values } }) as unknown as TrailItem
 
 const advice = (values: Partial<Advice> = {}): Advice => ({
   schema: 'neatpatch.advise/1', decision: 'air', title: 'Blow it out from below', why: ['Because.'],
@@ -53,8 +53,8 @@ describe('VisitTrail', () => {
   it('tells each frame, step and result, and lets the last step be undone', async () => {
     const wrapper = mount(VisitTrail, { props: { visit: visit({ trail }), shown: 8 }, global })
     expect(wrapper.findAll('.card')).toHaveLength(2)
-    expect(wrapper.find('[aria-pressed=true]').text()).toContain('1 matter')
-    expect(wrapper.text()).toContain('of 9 spots 4 went.')
+    expect(wrapper.find('[aria-pressed=true]').text()).toContain('1 matters')
+    expect(wrapper.text()).toContain('4 of 9 spots went.')
     expect(wrapper.text()).toContain('no retest yet')
     await wrapper.findAll('.card')[0]?.trigger('click')
     expect(wrapper.emitted('show')).toEqual([[7]])

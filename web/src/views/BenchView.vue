@@ -14,6 +14,7 @@ import { useOpenVisits } from '../composables/useOpenVisits'
 import { useUploads } from '../composables/useUploads'
 import { useWorksAt } from '../composables/useWorksAt'
 import { day } from '../lib/format'
+import { todoWords, untilWords } from '../lib/jobs'
 
 const FEW = 6
 
@@ -32,7 +33,6 @@ const allDemo = ref(false)
 const demoShown = computed(() => (allDemo.value ? demo.value : demo.value.filter((f) => f.note).slice(0, FEW)))
 const { visits } = useOpenVisits()
 const job = ref<JobReady | null>(null)
-const JOB_WORDS = { ready: 'all is ready', later: 'nothing is due yet', act: 'something is to be done', late: 'not all comes in time' } as const
 onMounted(async () => {
   try {
     job.value = ((await answer(api.GET('/api/readiness'))) as Readiness).jobs[0] ?? null
@@ -80,7 +80,7 @@ const measuringDemo = computed(
         </ul>
       </template>
       <RouterLink v-if="job" class="job" :class="job.state" :to="{ name: 'jobs' }">
-        <i class="pi pi-calendar" aria-hidden="true" /> <span><strong>{{ job.job.name }}</strong> {{ job.days === 0 ? 'today' : job.days === 1 ? 'tomorrow' : `in ${job.days} days` }}: {{ JOB_WORDS[job.state] }}</span>
+        <i class="pi pi-calendar" aria-hidden="true" /> <span><strong>{{ job.job.name }}</strong> {{ untilWords(job.days) }}: {{ todoWords(job) }}</span>
       </RouterLink>
       <template v-if="own.length">
         <h2>Your frames</h2>

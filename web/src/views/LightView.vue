@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, onScopeDispose, ref } from 'vue'
+import { computed, onMounted, onScopeDispose, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, type ShootPlan } from '../api/client'
 import { exposure } from '../lib/format'
@@ -7,10 +7,15 @@ import { useLitScreen } from '../composables/useLitScreen'
 import { useSettings } from '../composables/useSettings'
 
 /** An even page to shoot: it fills the screen and drifts, so that the screen's own dots smear. */
-const TONES = [{ label: 'White', value: '#ffffff' }, { label: 'Grey', value: '#bdbdbd' }, { label: 'Warm', value: '#fff1d6' }] as const
+/**
+ * A screen at full brightness shows about 250 cd/m² of white, EV 11 at ISO 100 (ISO 2720); the other
+ * tones give half and seven eighths of that light (sRGB).
+ */
+const TONES = [
+  { label: 'White', colour: '#ffffff', ev: 11 }, { label: 'Grey', colour: '#bdbdbd', ev: 10 },
+  { label: 'Warm', colour: '#fff1d6', ev: 10.8 },
+] as const
 const TELL_MS = 6000
-/** A screen at full brightness shows about 250 cd/m²: EV 11 at ISO 100. */
-const SCREEN_EV = 11
 const props = defineProps<{ focal?: number | null; f?: number | null }>()
 const plan = ref<ShootPlan | null>(null)
 const { say } = useSettings()
@@ -18,7 +23,7 @@ useLitScreen()
 /** The page drifts by a whole of its pattern within one exposure, or a dot would not smear. */
 const drift = computed(() => `${Math.min(1.7, plan.value?.exposure_s ?? 0.24)}s`)
 const router = useRouter()
-const tone = ref<string>(TONES[0].value)
+const tone = shallowRef<(typeof TONES)[number]>(TONES[0])
 const telling = ref(true)
 let timer: ReturnType<typeof setTimeout> | null = null
 
@@ -44,16 +49,18 @@ function fill(): void {
   tell()
 }
 
-onMounted(async () => {
-  window.addEventListener('keydown', onKey)
-  window.addEventListener('pointermove', tell)
-  tell()
-  const query = { focal_mm: props.focal ?? 85, smallest_f: props.f ?? 22, ev100: SCREEN_EV }
+watch(tone, async ({ ev }) => {
+  const query = { focal_mm: props.focal ?? 85, smallest_f: props.f ?? 22, ev100: ev }
   try {
     plan.value = await answer(api.GET('/api/plans/shoot', { params: { query } }))
   } catch {
     // The page gives light without its words, too.
   }
+}, { immediate: true })
+onMounted(() => {
+  window.addEventListener('keydown', onKey)
+  window.addEventListener('pointermove', tell)
+  tell()
 })
 onScopeDispose(() => {
   window.removeEventListener('keydown', onKey)
@@ -63,14 +70,14 @@ onScopeDispose(() => {
 </script>
 
 <template>
-  <div class="light" role="img" aria-label="Even light page" :style="{ backgroundColor: tone }">
+  <div class="light" role="img" aria-label="Even light page" :style="{ backgroundColor: tone.colour }">
     <div class="dots" :style="{ animationDuration: drift }" />
     <div v-if="telling" class="words">
       <p><strong>f/{{ plan?.f_number ?? 22 }}, ISO 100, about {{ exposure(plan?.exposure_s ?? 0.24) }}. {{ say(`Lens ${plan ? Math.round(plan.target_distance_m * 100) : 30} cm from the screen, or nearer if its edge shows;`) }} focused as far off as it goes.</strong></p>
       <p>{{ say(`Move the camera about ${plan?.move_mm ?? 20} mm to and fro while it exposes: that smears the screen's dots, and the dust stays sharp.`) }}</p>
       <p>Screen at full brightness. These words go away by themselves; Escape leaves.</p>
       <div class="choice">
-        <button v-for="t in TONES" :key="t.value" :aria-pressed="tone === t.value" @click="tone = t.value">{{ t.label }}</button>
+        <button v-for="t in TONES" :key="t.label" :aria-pressed="tone === t" @click="tone = t">{{ t.label }}</button>
         <button @click="fill">Whole screen</button>
         <button @click="leave">Leave <kbd>Esc</kbd></button>
       </div>

@@ -6,7 +6,7 @@ import type { Component } from 'vue'
 import { freshBody } from '../lib/bodies'
 
 export type Answer = [number, unknown]
-export interface Call { method: string; path: string; body: unknown }
+export interface Call { method: string; path: string; search: string; body: unknown }
 /** What a view asked for, the newest last. */
 export const calls: Call[] = []
 
@@ -14,9 +14,9 @@ export const calls: Call[] = []
 export function serving(routes: Record<string, Answer>): void {
   calls.length = 0
   vi.stubGlobal('fetch', async (request: Request) => {
-    const path = new URL(request.url, 'http://localhost').pathname
+    const { pathname: path, search } = new URL(request.url, 'http://localhost')
     const text = await request.text()
-    calls.push({ method: request.method, path, body: text ? JSON.parse(text) : null })
+    calls.push({ method: request.method, path, search, body: text ? JSON.parse(text) : null })
     const [status, body] = routes[`${request.method} ${path}`] ?? [404, { detail: `nothing at ${path}` }]
     return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
   })

@@ -144,10 +144,15 @@ describe('VisitView', () => {
 
 describe('LightView', () => {
   it('is even, offers tones, and leaves by Escape', async () => {
+    serving({ 'GET /api/plans/shoot': [200, { f_number: 22, exposure_s: 0.24, target_distance_m: 0.66, move_mm: 20 }] })
     const view = await shown(LightView)
     expect(view.attributes('style')).toContain('#ffffff')
+    expect(view.text()).toContain('f/22, ISO 100, about 1/4 s. Lens 66 cm from the screen')
+    expect((view.find('.dots').element as HTMLElement).style.animationDuration).toBe('0.24s')
     await button(view, 'Grey').trigger('click')
     expect(view.attributes('style')).toContain('#bdbdbd')
+    expect(button(view, 'Grey').attributes('aria-pressed')).toBe('true')
+    expect(calls.filter((c) => c.path === '/api/plans/shoot').map((c) => new URLSearchParams(c.search).get('ev100'))).toEqual(['11', '10'])
     window.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape' }))
     expect(push.mock.calls.length + Number(window.history.length > 1)).toBeGreaterThan(0)
     view.unmount()

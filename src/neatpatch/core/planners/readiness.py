@@ -135,7 +135,7 @@ def _state(bodies: Sequence[BodyReady], missing: Sequence[ToBuy]) -> JobState:
     if any(m.late for m in missing):
         return "late"
     states = {b.state for b in bodies}
-    if missing or states & {"look", "busy", "clean"}:
+    if not bodies or missing or states & {"look", "busy", "clean"}:
         return "act"
     return "later" if "later" in states else "ready"
 
