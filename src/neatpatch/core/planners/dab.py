@@ -24,7 +24,10 @@ from neatpatch.core.records import Record, Spot
 
 _TIME_LIMIT_S = 10.0
 _HAIR_MM = 1e-6
+_MOST_COMPARED = 12_000
+_AT_ONCE = 512
 Floats = NDArray[np.float64]
+Hits = NDArray[np.float32]
 Cover = NDArray[np.bool_]
 
 
@@ -85,7 +88,7 @@ def plan_dabs(
         return DabPlan(dabs=(), patches=0)
     places, covers = _candidates(sensor_mm, tip_mm, targets)
     chosen, least = _chosen(covers)
-    centres = _ordered(np.array([places[k] for k in chosen]), from_right)
+    centres = _ordered(places[chosen], from_right)
     dabs = []
     left = {t.id for t in targets}
     for x, y in centres:
@@ -188,35 +191,60 @@ def _under(
 
 def _candidates(
     sensor_mm: tuple[float, float], tip_mm: tuple[float, float], targets: Sequence[Target]
-) -> tuple[list[tuple[float, float]], Cover]:
-    """Canonical places, and which targets (columns) each of them (rows) covers."""
-    lines = []
-    spans = []
+) -> tuple[Floats, Cover]:
+    """Canonical places, and which targets (columns) each of them (rows) covers.
+
+    Places that cover nothing more than another one are left out, as far as is quick to see.
+    """
+    lines, hits = [], []
     for axis in (0, 1):
-        side, tip = sensor_mm[axis], tip_mm[axis]
+        edge = (sensor_mm[axis] - tip_mm[axis]) / 2
         own = np.array([(t.x_mm, t.y_mm)[axis] for t in targets])
-        best = np.abs(np.clip(own, -(side - tip) / 2, (side - tip) / 2) - own)
-        reach = np.maximum([_reach(t.width_mm, tip) for t in targets], best)
-        lines.append(
-            np.unique(np.round(np.clip(own + reach, -(side - tip) / 2, (side - tip) / 2), 9))
-        )
-        spans.append((own, reach))
-    across, down = (
-        np.abs(lines[k][:, None] - spans[k][0][None]) <= spans[k][1][None] + _HAIR_MM
-        for k in (0, 1)
+        best = np.abs(np.clip(own, -edge, edge) - own)
+        reach = np.maximum([_reach(t.width_mm, tip_mm[axis]) for t in targets], best)
+        line = np.unique(np.round(np.clip(own + reach, -edge, edge), 9))
+        lines.append(line)
+        near = np.abs(line[:, None] - own[None]) <= reach[None] + _HAIR_MM
+        hits.append(near.astype(np.float32))
+    i, j = np.nonzero(_worth_trying(hits[0], hits[1]))
+    places = np.stack([lines[0][i], lines[1][j]], axis=1)
+    covers = hits[0][i] * hits[1][j] > 0
+    kept = _undominated(covers)
+    return places[kept], covers[kept]
+
+
+def _worth_trying(across: Hits, down: Hits) -> Cover:
+    """Places of a grid that cover something, and not merely a part of what a neighbour covers.
+
+    Covered counts are products of the two axes' hits. Of neighbours that cover the same, the later
+    one stays, so that no ring of them throws all of it out.
+    """
+    count = across @ down.T
+    keep = np.asarray(count > 0)
+    steps = (
+        ((across[:-1] * across[1:]) @ down.T, np.s_[:-1, :], np.s_[1:, :]),
+        (across @ (down[:-1] * down[1:]).T, np.s_[:, :-1], np.s_[:, 1:]),
     )
-    places: list[tuple[float, float]] = []
-    rows: list[Cover] = []
-    seen: set[bytes] = set()
-    for i, x in enumerate(lines[0]):
-        both = across[i][None, :] & down
-        for j in np.flatnonzero(both.any(axis=1)):
-            key = np.packbits(both[j]).tobytes()
-            if key not in seen:
-                seen.add(key)
-                places.append((float(x), float(lines[1][j])))
-                rows.append(both[j])
-    return places, np.array(rows)
+    for shared, here, there in steps:
+        keep[here] &= shared != count[here]
+        keep[there] &= (shared != count[there]) | (count[there] >= count[here])
+    return keep
+
+
+def _undominated(covers: Cover) -> NDArray[np.intp]:
+    """Rows whose targets are not all in one other row; all of them where there are too many."""
+    if len(covers) > _MOST_COMPARED:
+        return np.arange(len(covers))
+    order = np.argsort(-covers.sum(axis=1), kind="stable")
+    ordered = covers[order].astype(np.float32)
+    size = ordered.sum(axis=1)
+    keep = np.ones(len(order), bool)
+    for start in range(0, len(order), _AT_ONCE):
+        rows = np.arange(start, min(start + _AT_ONCE, len(order)))
+        larger = ordered[: rows[-1] + 1]
+        inside = ordered[rows] @ larger.T >= size[rows, None]
+        keep[rows] = ~(inside & (np.arange(len(larger)) < rows[:, None])).any(axis=1)
+    return order[keep]
 
 
 def _chosen(covers: Cover) -> tuple[list[int], int]:
