@@ -34,13 +34,23 @@ const zones = computed(() => {
 
 type Press = NonNullable<HandPlan['presses']>[number]
 
-/** The corner of a press that lies farthest from any spot: its number hides none. */
-function corner(p: Press): string {
-  const corners = [-1, 1].flatMap((sx) => [-1, 1].map((sy) => ({ x: p.x_mm + (sx * p.width_mm) / 2, y: p.y_mm + (sy * p.height_mm) / 2 })))
-  const room = (c: { x: number; y: number }): number => Math.min(Infinity, ...dots.value.map((d) => Math.hypot(d.x - c.x, d.y - c.y)))
-  const best = corners.reduce((a, b) => (room(b) > room(a) + 1e-9 ? b : a))
-  return `translate(${best.x} ${best.y})`
-}
+interface Point { x: number; y: number }
+const away = (a: Point, b: Point): number => Math.hypot(a.x - b.x, a.y - b.y)
+
+/** For each press the corner with most room for its number: away from spots, and from numbers placed before. */
+const corners = computed(() => {
+  const found = new Map<number, Point>()
+  for (const p of props.plan?.presses ?? []) {
+    const choice = [-1, 1].flatMap((sx) => [-1, 1].map((sy) => ({ x: p.x_mm + (sx * p.width_mm) / 2, y: p.y_mm + (sy * p.height_mm) / 2 })))
+    const room = (c: Point): number => Math.min(Infinity, ...dots.value.map((d) => away(c, d)), ...[...found.values()].map((n) => away(c, n) / 2))
+    found.set(p.n, choice.reduce((a, b) => (room(b) > room(a) + 1e-9 ? b : a)))
+  }
+  return found
+})
+const corner = (p: Press): string => `translate(${corners.value.get(p.n)?.x ?? p.x_mm} ${corners.value.get(p.n)?.y ?? p.y_mm})`
+const isNow = (n: number): boolean => n === (props.reached ?? 0) + 1
+/** Presses with the one that is due last: its number is drawn over the others. */
+const numbered = computed(() => [...(props.plan?.presses ?? [])].sort((a, b) => Number(isNow(a.n)) - Number(isNow(b.n))))
 
 type Stroke = NonNullable<HandPlan['strokes']>[number]
 const same = (a: number, b: number): boolean => Math.abs(a - b) < 0.01
@@ -105,11 +115,11 @@ function arrow(s: Stroke): string {
       <path v-for="k in [-1, 1]" :key="`v${k}`" :d="`M ${(k * view.width_mm) / 6} ${-view.height_mm / 2} v ${view.height_mm}`" />
       <path v-for="k in [-1, 1]" :key="`h${k}`" :d="`M ${-view.width_mm / 2} ${(k * view.height_mm) / 6} h ${view.width_mm}`" />
     </g>
-    <g v-for="p in plan?.presses ?? []" :key="`p${p.n}`" class="press" :class="{ now: p.n === (reached ?? 0) + 1, past: p.n <= (reached ?? 0) }">
+    <g v-for="p in plan?.presses ?? []" :key="`p${p.n}`" class="press" :class="{ now: isNow(p.n), past: p.n <= (reached ?? 0) }">
       <rect :x="p.x_mm - p.width_mm / 2" :y="p.y_mm - p.height_mm / 2" :width="p.width_mm" :height="p.height_mm" :rx="unit * 0.3" :stroke-width="unit * 0.18" />
     </g>
-    <g v-for="s in plan?.strokes ?? []" :key="`s${s.n}`" class="stroke" :class="{ now: s.n === (reached ?? 0) + 1, past: s.n <= (reached ?? 0) }">
-      <rect v-if="s.n === (reached ?? 0) + 1" class="band" v-bind="band(s)" :stroke-width="unit * 0.12" />
+    <g v-for="s in plan?.strokes ?? []" :key="`s${s.n}`" class="stroke" :class="{ now: isNow(s.n), past: s.n <= (reached ?? 0) }">
+      <rect v-if="isNow(s.n)" class="band" v-bind="band(s)" :stroke-width="unit * 0.12" />
       <path :d="arrow(s)" :stroke-width="unit * 0.3" />
     </g>
     <g v-for="(zone, i) in planned ? [] : zones" :key="zone.words" class="aim">
@@ -123,11 +133,11 @@ function arrow(s: Stroke): string {
       v-for="d in dots" :key="d.id" class="dot" :class="{ relevant: d.relevant }" :data-spot="d.id"
       :cx="d.x" :cy="d.y" :r="Math.max(d.radius, unit * (d.relevant ? 0.38 : 0.24))" :stroke-width="unit * 0.14"
     />
-    <g v-for="p in plan?.presses ?? []" :key="`n${p.n}`" class="number" :class="{ now: p.n === (reached ?? 0) + 1, past: p.n <= (reached ?? 0) }" :transform="corner(p)">
+    <g v-for="p in numbered" :key="`n${p.n}`" class="number" :class="{ now: isNow(p.n), past: p.n <= (reached ?? 0) }" :transform="corner(p)">
       <circle class="plate" :r="unit * 0.85" />
       <text :font-size="unit * 1.15" text-anchor="middle" dominant-baseline="central">{{ p.n }}</text>
     </g>
-    <g v-for="s in plan?.strokes ?? []" :key="`m${s.n}`" class="number" :class="{ now: s.n === (reached ?? 0) + 1, past: s.n <= (reached ?? 0) }" :transform="start(s)">
+    <g v-for="s in plan?.strokes ?? []" :key="`m${s.n}`" class="number" :class="{ now: isNow(s.n), past: s.n <= (reached ?? 0) }" :transform="start(s)">
       <circle class="plate" :r="unit * 0.95" />
       <text :font-size="unit * 1.25" text-anchor="middle" dominant-baseline="central">{{ s.n }}</text>
     </g>

@@ -167,6 +167,20 @@ describe('MountMap', () => {
   })
 })
 
+describe('MountMap with presses side by side', () => {
+  const view = { pose: 'top_away', matrix: [1, 0, 0, 1], width_mm: 36, height_mm: 24, sentence: 'It lies.', aims: [] } as unknown as MountView
+  const presses = [0, 1, 2, 3, 4, 5].map((i) => ({ n: i + 1, x_mm: -9 + 6 * (i % 3), y_mm: i < 3 ? -4 : 4, width_mm: 6, height_mm: 8, covers: [] }))
+  const plan = { presses, strokes: [], note: '', corner: [], stroke: 'same_way' as const }
+  it('gives each number a corner of its own, and draws the one that is due over the rest', () => {
+    const wrapper = mount(MountMap, { props: { spots: [], view, plan, reached: 1 } })
+    const numbers = wrapper.findAll('.number')
+    const at = numbers.map((n) => (n.attributes('transform') ?? '').match(/-?[\d.]+/g)?.map(Number) ?? [])
+    const apart = at.flatMap(([x = 0, y = 0], i) => at.slice(0, i).map(([u = 0, v = 0]) => Math.hypot(x - u, y - v)))
+    expect(Math.min(...apart)).toBeGreaterThan(2)
+    expect(numbers.at(-1)?.text()).toBe('2')
+  })
+})
+
 describe('OtherStep', () => {
   it('shows the hazard once more and wants a reason', async () => {
     const wrapper = mount(OtherStep, { props: { visit: visit(), wanted: 'wet_swab', open: false, 'onUpdate:open': () => undefined }, global, attachTo: document.body })

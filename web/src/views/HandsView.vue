@@ -39,6 +39,8 @@ const passes = computed(() => {
   return dab ? `Press ${at + 1} of ${plan?.presses.length} covers ${spotWords(dab.covers.length)}.` : ''
 })
 const spotWords = (n: number): string => countWords(n, 'spot')
+/** What is counted, of one. */
+const one = computed(() => current.value?.count?.slice(0, -1) ?? '')
 const why = ref('')
 const hazard = computed(() => visit.value?.advice.barred.find((b) => b.action === props.step)?.text ?? '')
 
@@ -125,9 +127,9 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
           <button class="small" @click="hands.restartTimer">Again</button>
         </div>
         <div v-if="current.count" class="counter">
-          <button class="less" :aria-label="`One ${current.count} less`" @click="hands.less">−</button>
-          <output><strong>{{ count }}</strong><template v-if="current.target"> of {{ current.target }}</template> {{ current.count }}</output>
-          <button class="more" :aria-label="`One more of ${current.count}`" @click="hands.more">+1 <kbd>Enter</kbd></button>
+          <button class="less" :aria-label="`One ${one} less`" @click="hands.less">−</button>
+          <output><strong>{{ count }}</strong><template v-if="current.target"> of {{ countWords(current.target, one, current.count) }}</template><template v-else> {{ current.count }}</template></output>
+          <button class="more" :aria-label="`One ${one} more`" @click="hands.more">+1 <kbd>Enter</kbd></button>
         </div>
       </div>
       <div v-if="current.shows_plan && guide?.mount && spots" class="map">

@@ -69,7 +69,7 @@ const asked = ref(false)
 watch(visit, (now) => {
   if (!now || asked.value) return
   asked.value = true
-  asking.value = now.state === 'open' && !now.conditions.experience
+  asking.value = now.state === 'open' && !now.conditions.experience && now.advice.decision !== 'stop_done'
 })
 watch(frames, (now, old) => {
   if (now.length > old.length) chosen.value = null
