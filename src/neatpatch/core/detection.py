@@ -49,6 +49,10 @@ _FULL_DETAIL_WIDTH = 2200
 _SMALLEST_LEVEL = 40
 _SAME_THING = 0.35
 _SAMPLES = 30_000
+_BRIGHTEST, _BRIGHTEST_SIGMAS = 0.01, 2.326
+"""A hundredth of Gaussian values lies so many standard deviations beyond the middle."""
+_HEAVY_TAIL = 1.1
+"""How much wider than Gaussian noise the bright side may be."""
 _COARSE = 8
 
 
@@ -165,8 +169,16 @@ def unevenness(share: float) -> float:
 
 
 def _sampled_sigma(values: Image) -> float:
+    """Noise from the middle half of the values, or from the bright side where that is far wider.
+
+    Strong compression flattens most of a frame, and the middle half tells nothing of the rest.
+    Dust is dark, so that it leaves the bright side alone.
+    """
     stride = max(1, int(np.sqrt(values.size / _SAMPLES)))
-    return robust_sigma(values[::stride, ::stride])
+    sample = values[::stride, ::stride]
+    middle = quantile(sample, 0.5)
+    brightest = (middle - quantile(sample, _BRIGHTEST)) / _BRIGHTEST_SIGMAS
+    return max(robust_sigma(sample), brightest / _HEAVY_TAIL)
 
 
 def threshold(pixels: int) -> float:
