@@ -48,6 +48,17 @@ def test_finds_one_disc_at_any_scale(diameter: float, depth: float) -> None:
     assert abs(xs.mean() + region.left - 450) < diameter / 2 + 2
 
 
+def test_a_frame_flattened_by_compression_is_not_full_of_dust() -> None:
+    """Most blocks have lost their noise; the rest keep steps of a whole tone."""
+    rng = np.random.default_rng(11)
+    blocks = rng.choice([0.0, 0.01, -0.01], p=[0.7, 0.15, 0.15], size=(75, 113))
+    loss = np.repeat(np.repeat(blocks, 8, 0), 8, 1)[: SHAPE[0], : SHAPE[1]].astype(np.float32)
+    disc(loss, 300, 450, 30, 0.06)
+    (found,) = detect(loss, EVEN, 1).regions
+    ys, xs = np.nonzero(found.mask)
+    assert np.hypot(ys.mean() + found.top - 300, xs.mean() + found.left - 450) < 4
+
+
 def test_bright_pixels_are_not_loss() -> None:
     loss = noise()
     loss[200, 300] = -0.9

@@ -179,3 +179,20 @@ def test_colour_cast_and_tilt_change_nothing(dusty_jpeg: Path) -> None:
     tilted = Frame(light=frame.luminance * tilt, facts=frame.facts)
     plain_map, tilted_map = (build_map(f, MapOptions(sensor_mm=SENSOR)) for f in (frame, tilted))
     assert abs(len(plain_map.spots) - len(tilted_map.spots)) <= 1
+
+
+@pytest.mark.parametrize(("quality", "f_number", "stack_mm"), [(95, 16.0, 3.4), (82, 22.0, 1.2)])
+def test_tall_stacks_and_strong_compression_give_one_row_for_each_thing(
+    quality: int, f_number: float, stack_mm: float, tmp_path: Path
+) -> None:
+    recipe = Recipe(
+        seed=77, sensor_mm=(17.3, 13.0), width_px=4000, f_number=f_number, stack_mm=stack_mm,
+        iso=50, level=0.2, quality=quality, counts={"speck": 25, "droplet": 8, "fibre": 2},
+    )  # fmt: skip
+    path, _ = write_simulated(recipe, tmp_path)
+    found = mapped(path, (17.3, 13.0))
+    s = score(truth_beside(path)["spots"], rows_of(found), "tall")
+    assert (s.false, s.fragments) == (0, 0)
+    assert s.found >= 0.9 * s.wanted
+    assert np.mean(s.kind_right) >= 0.9
+    assert found.optics.height_mm == pytest.approx(stack_mm, rel=0.05)

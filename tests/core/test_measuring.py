@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import math
 
+import cv2
 import numpy as np
 import pytest
 
 from neatpatch.core import optics
 from neatpatch.core.background import estimate_background
 from neatpatch.core.frame import Image
-from neatpatch.core.kinds import is_long, kind_of, site_of, spread_ratio
+from neatpatch.core.kinds import is_long, kind_of, site_of
 from neatpatch.core.measuring import Measured, cut_patch, measure
 from neatpatch.core.shapes import filled
 from neatpatch.core.sizing import outer_px, particle_px
+from neatpatch.core.splitting import split
+from neatpatch.core.spread import spread_ratio, too_spread
 from neatpatch.core.stack_height import Blur, fit_blur, possible_blur_px, sharp_specks, soft_px
 
 SHAPE = (400, 400)
@@ -90,8 +93,26 @@ def test_a_faint_speck_keeps_its_place() -> None:
 def test_ring_is_a_droplet() -> None:
     found = measured(ring())
     assert found.hollow < 0.3
-    assert spread_ratio(found, BLUR) > 2
+    assert spread_ratio(found, BLUR.blur_px, 0.8) > 2
     assert kind_of(found, BLUR) == "droplet"
+
+
+@pytest.mark.parametrize("diameter", [30.0, 45.0])
+def test_a_droplet_smaller_than_the_blur_is_one_thing_and_told_by_its_spread(
+    diameter: float,
+) -> None:
+    wide = Blur(50.0, 0.8, 0.0, "given")
+    disc = (np.hypot(*np.mgrid[-25:26, -25:26]) <= 25).astype(np.float32)
+    loss = np.asarray(cv2.filter2D(ring(diameter), -1, disc / disc.sum()), np.float32)
+    mask = loss > 0.004
+    assert len(split(loss, mask, 0.0005)) == 1
+    found = measured(loss)
+    assert found.hollow > 0.8
+    assert too_spread(found, 50.0, 0.8)
+    assert kind_of(found, wide) == "droplet"
+    same_loss = measured(speck(particle_px(found, "speck"), blur=50.0))
+    assert not too_spread(same_loss, 50.0, 0.8)
+    assert kind_of(same_loss, wide) == "speck"
 
 
 def test_thin_dark_line_is_a_fibre_and_a_wide_pale_one_is_residue() -> None:

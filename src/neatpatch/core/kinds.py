@@ -10,6 +10,7 @@ import math
 
 from neatpatch.core.measuring import Measured
 from neatpatch.core.records import Kind, Site
+from neatpatch.core.spread import too_spread
 from neatpatch.core.stack_height import Blur, soft_px
 
 _LONG = 2.2
@@ -21,7 +22,6 @@ _UNSURE_EDGE = 1.5
 _WIDE_CORE = 2.6
 _SOLID = 0.45
 _TELLING_SNR = 20.0
-_TOO_SPREAD = 1.6
 _SURELY_WIDE = 1.5
 """Times the blur: a thing with a wider core is larger than the blur, so its solidity shows."""
 _LONG_AT_BORDER = 4.0
@@ -35,7 +35,7 @@ def kind_of(m: Measured, blur: Blur) -> Kind:
         return "droplet"
     if _soft_edged(m, blur):
         return "soft"
-    if m.snr > _TELLING_SNR and spread_ratio(m, blur) > _TOO_SPREAD:
+    if m.snr > _TELLING_SNR and too_spread(m, blur.blur_px, soft_px(blur)):
         return "droplet"
     if m.core_px > _SURELY_WIDE * blur.blur_px and opacity(m, blur) < _SOLID:
         return "droplet" if m.fill > 0.55 else "residue"
@@ -73,17 +73,6 @@ def _long_kind(m: Measured, blur: Blur) -> Kind:
 def model_width_px(blur: Blur) -> float:
     """Full width at half loss of a thin thread's shadow: 0.87 of the disc, plus softness."""
     return math.hypot(0.87 * blur.blur_px, 2.355 * soft_px(blur))
-
-
-def spread_ratio(m: Measured, blur: Blur) -> float:
-    """Measured variance over that of an opaque speck with the same loss: 0.7 to 1.2 for specks.
-
-    A ring has its loss far from its middle, so it spreads wider than its loss accounts for, even
-    where the blur has filled its middle in.
-    """
-    particle = 4 / math.pi * m.loss_px2
-    expected = (blur.blur_px**2 + particle) / 16 + soft_px(blur) ** 2
-    return m.spread_px2 / expected
 
 
 def opacity(m: Measured, blur: Blur) -> float:

@@ -22,6 +22,8 @@ _PROMINENCE = 0.2
 _SIGNIFICANT = 6.0
 _ROUND_FILL = 0.72
 _CORE_SHARE = 0.22
+_ROUND_WINGS = 0.65
+_OFF_MIDDLE = 0.06
 _CORE_LEVELS = (0.3, 0.45, 0.6)
 _MAX_DEPTH = 8
 _MANY_PIXELS = 3_000
@@ -143,8 +145,17 @@ def _nearest(mask: Mask, parts: list[Mask]) -> list[Mask]:
     return [mask & (owner == i) for i in range(len(parts))]
 
 
+def _same_middle(mask: Mask, core: Mask) -> bool:
+    """Whether a round region lies all round its core: the wings of one blurred thing."""
+    whole = filled(mask)
+    if roundness(whole) < _ROUND_WINGS:
+        return False
+    (y, x), (v, u) = (np.argwhere(m).mean(axis=0) for m in (whole, core))
+    return bool(np.hypot(y - v, x - u) < _OFF_MIDDLE * np.sqrt(np.count_nonzero(whole)))
+
+
 def _core_and_rest(smooth: Image, mask: Mask, sigma: float, peak: float, depth: int) -> list[Mask]:
-    """A compact dark core on a wide faint ground is a thing of its own."""
+    """A compact dark core on a wide faint ground is a thing of its own, unless in its midst."""
     area = int(np.count_nonzero(mask))
     for share in _CORE_LEVELS if depth < _MAX_DEPTH else ():
         deep = mask & (smooth > share * peak)
@@ -160,6 +171,8 @@ def _core_and_rest(smooth: Image, mask: Mask, sigma: float, peak: float, depth: 
         rest = mask & ~halo
         if np.count_nonzero(rest) < max(30, 0.4 * area):
             continue
+        if _same_middle(mask, main):
+            return [mask]
         ground = quantile(smooth[rest], 0.5)
         if _SIGNIFICANT / 2 * sigma < ground < 0.8 * share * peak:
             others = _core_and_rest(smooth, rest, sigma, float(smooth[rest].max()), depth + 1)

@@ -19,11 +19,13 @@ from scipy.optimize import least_squares
 
 from neatpatch.core import optics
 from neatpatch.core.measuring import Measured
+from neatpatch.core.spread import too_spread
 
 _LEAST_SNR = 25.0
 _SOFTNESS_PX = 0.8
 """Blur of photosites and interpolation where it cannot be fitted."""
 _ENOUGH = 6
+_FEWEST, _FEWEST_SHARE = 3, 0.25
 _MOST_USED = 14
 _RAGGED_SHARE = 0.04
 """Error of the round model for a particle as large as the blur, as a share of its depth."""
@@ -74,13 +76,22 @@ def fit_blur(
         return Blur(fallback, _SOFTNESS_PX, airy_px, "assumed")
     alike = [m for m in candidates if 0.75 * start < m.core_px < 1.7 * start]
     alike = sorted(alike, key=lambda m: -m.snr)
-    usable = [m for m in alike if _particle(m) < 0.95 * start][:_MOST_USED]
+    usable = _plain([m for m in alike if _particle(m) < 0.95 * start], start)[:_MOST_USED]
     if len(usable) < 2:
         found = start if assumed_px is None else fallback
         return Blur(found, _SOFTNESS_PX, airy_px, "assumed")
     fitted = _joint_fit(usable, start, airy_px, range_px)
-    source: Literal["fitted", "assumed"] = "fitted" if len(usable) >= 3 else "assumed"
+    source: Literal["fitted", "assumed"] = "fitted" if len(usable) >= _FEWEST else "assumed"
     return Blur(fitted[0], fitted[1], airy_px, source, len(usable))
+
+
+def _plain(things: list[Measured], start: float) -> list[Measured]:
+    """Without what spreads like a droplet, whose soft flanks would pass for a soft lens.
+
+    All of them where too few would be left.
+    """
+    plain = [m for m in things if not too_spread(m, start, _SOFTNESS_PX)]
+    return plain if len(plain) >= max(_FEWEST, _FEWEST_SHARE * len(things)) else things
 
 
 def _particle(m: Measured) -> float:
