@@ -13,6 +13,7 @@ from pydantic import BaseModel
 from neatpatch.cli.parsing import read_map, sensor_size, size_of
 from neatpatch.core.errors import BadArgumentError
 from neatpatch.core.geometry import POSES, Aim, Pose, aims, to_mount
+from neatpatch.core.hand_plan import counted
 from neatpatch.core.planners.dab import Target, plan_dabs, plan_whole, targets_of
 from neatpatch.core.planners.dry import Film, plan_drying
 from neatpatch.core.planners.loupe import plan_loupe
@@ -99,19 +100,16 @@ def _targets(map_file: Path, size: tuple[float, float], *, proven: bool = False)
     if proven and any(s.site == "unsure" for s in spots):
         marks = sum(1 for s in spots if s.site == "unsure")
         spots = tuple(s for s in spots if s.site != "unsure")
-        which = (
-            "1 mark that may not lie on the sensor is"
-            if marks == 1
-            else (f"{marks} marks that may not lie on the sensor are")
-        )
-        typer.echo(f"neatpatch: {which} left out. Prove the place with a second frame.", err=True)
+        words = counted(marks, "mark that may not lie on the sensor is",
+                        "marks that may not lie on the sensor are")  # fmt: skip
+        typer.echo(f"neatpatch: {words} left out. Prove the place with a second frame.", err=True)
     found = targets_of(spots)
     if any(
         abs(t.x_mm) > size[0] / 2 + _PLAY_MM or abs(t.y_mm) > size[1] / 2 + _PLAY_MM for t in found
     ):
         raise BadArgumentError(
             f"{map_file}: spots of this map lie outside a sensor of {size[0]:g} x {size[1]:g} mm. "
-            "Give the size of the sensor that the map was made for."
+            "Give the size of the map's own sensor, width first as the picture is stored."
         )
     return found
 
