@@ -3,7 +3,8 @@
 The fields of the contract tell everything once the pixel pitch is known: millimetres from pixels,
 the blur from height and aperture (``b = h / N``), the particle in pixels from micrometres. Without
 a pitch the blur follows from the specks themselves: a width of ``d + b`` and a depth of ``(d/b)^2``
-give ``b = width / (1 + sqrt(depth))`` (geometrical shadow, see `neatpatch.core.optics`).
+give ``b = width / (1 + sqrt(depth))`` (geometrical shadow, see `neatpatch.core.optics`), the root
+times the raggedness of `neatpatch.core.sizing`, as widths are measured.
 """
 
 from __future__ import annotations
@@ -15,6 +16,7 @@ from typing import Any
 
 from neatpatch.core import optics
 from neatpatch.core.records import FrameRecord, Optics, Spot, SpotMap
+from neatpatch.core.scale import from_centre_mm, oriented_sensor, pitch_um
 from neatpatch.core.sizing import RAGGED
 from neatpatch.core.zones import zone_of
 
@@ -26,7 +28,7 @@ def from_outside(given: Mapping[str, Any], sensor_mm: tuple[float, float] | None
     """A map from parsed JSON: further fields are left aside, missing working values filled in.
 
     ``sensor_mm``: for a map that knows no sizes. Raises pydantic's `ValidationError` for what is
-    no map. A complete map comes back as it is.
+    no map. A complete map comes back as it is, but for zones in other words.
     """
     found = SpotMap.model_validate(_with_zones(given), extra="ignore")
     if not found.frames:
@@ -63,9 +65,9 @@ def _sized(frame: FrameRecord, sensor_mm: tuple[float, float] | None) -> FrameRe
         return frame if frame.sensor_mm else frame.model_copy(update={"sensor_mm": known})
     if sides is None:
         return frame
-    width, height = sorted(sides, reverse=frame.height_px <= frame.width_px)
-    pitch = round(width * 1000 / frame.width_px, 4)
-    return frame.model_copy(update={"sensor_mm": (width, height), "pitch_um": pitch})
+    sensor = oriented_sensor(sides, frame.width_px, frame.height_px)
+    pitch = round(pitch_um(sensor, frame.width_px), 4)
+    return frame.model_copy(update={"sensor_mm": sensor, "pitch_um": pitch})
 
 
 def _optics(known: Optics, frame: FrameRecord, spots: tuple[Spot, ...]) -> Optics:
@@ -92,10 +94,9 @@ def _spot(s: Spot, frame: FrameRecord, optics_: Optics) -> Spot:
         "width_px": s.width_px or _across_px(s, particle, blur),
     }  # fmt: skip
     if frame.pitch_um is not None:
-        mm = frame.pitch_um / 1000
         if s.x_mm is None or s.y_mm is None:
-            changes["x_mm"] = round((s.x_px - (frame.width_px - 1) / 2) * mm, 4)
-            changes["y_mm"] = round((s.y_px - (frame.height_px - 1) / 2) * mm, 4)
+            changes["x_mm"] = from_centre_mm(s.x_px, frame.width_px, frame.pitch_um)
+            changes["y_mm"] = from_centre_mm(s.y_px, frame.height_px, frame.pitch_um)
         if s.outer_um is None:
             changes["outer_um"] = round(s.outer_px * frame.pitch_um, 2)
     return s.model_copy(update=changes)

@@ -18,6 +18,7 @@ from neatpatch.core.kinds import kind_of, site_of
 from neatpatch.core.measuring import Measured, cut_patch, measure
 from neatpatch.core.prediction import shows_from
 from neatpatch.core.records import Check, FrameRecord, Kind, Optics, Site, Spot, SpotMap, Summary
+from neatpatch.core.scale import from_centre_mm, oriented_sensor, pitch_um
 from neatpatch.core.series import Placed, place
 from neatpatch.core.sizing import outer_px, own_blur_px, particle_px
 from neatpatch.core.splitting import split
@@ -119,8 +120,10 @@ def measure_frame(frame: Frame, progress: Progress = no_progress) -> FrameMeasur
 
 def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
     first = parts[0].frame
-    sensor = oriented_sensor(options.sensor_mm or first.facts.sensor_mm, first)
-    pitch = pitch_um(sensor, first)
+    height, width = first.shape
+    known = options.sensor_mm or first.facts.sensor_mm
+    sensor = None if known is None else oriented_sensor(known, width, height)
+    pitch = None if sensor is None else pitch_um(sensor, width)
     placed = place([p.measured for p in parts], first.shape)
     staying = [p.measured for p in placed if not p.moves]
     blur = _frame_blur(staying, first, options, pitch)
@@ -154,21 +157,6 @@ def _worst_checks(
             if known is None or grave[check.level] < grave[known.level]:
                 worst[check.code] = check
     return tuple(sorted(worst.values(), key=lambda c: grave[c.level]))
-
-
-def oriented_sensor(
-    sensor_mm: tuple[float, float] | None, frame: Frame
-) -> tuple[float, float] | None:
-    """Sensor size as (width, height) of the stored array, long side along the array's long side."""
-    if sensor_mm is None:
-        return None
-    long, short = max(sensor_mm), min(sensor_mm)
-    return (long, short) if frame.shape[1] >= frame.shape[0] else (short, long)
-
-
-def pitch_um(sensor_mm: tuple[float, float] | None, frame: Frame) -> float | None:
-    """Pixel pitch in micrometres: sensor width over stored pixels."""
-    return None if sensor_mm is None else sensor_mm[0] * 1000.0 / frame.shape[1]
 
 
 def _measure_all(frame: Frame, background: Background, detection: Detection) -> list[Measured]:
@@ -246,7 +234,7 @@ def _spot(
         return None if pitch is None else round(pixels * pitch, 2)
 
     def mm(pixels: float, size: int) -> float | None:
-        return None if pitch is None else round((pixels - (size - 1) / 2) * pitch / 1000.0, 4)
+        return None if pitch is None else from_centre_mm(pixels, size, pitch)
 
     return Spot(
         id=name, x_px=round(m.x_px, 3), y_px=round(m.y_px, 3),

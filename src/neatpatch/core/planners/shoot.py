@@ -125,14 +125,13 @@ def _from_trial(n: float, trial: Trial) -> float:
 
 
 def _move(move_mm: float, wanted_mm: float, exposure_s: float | None) -> str:
-    if exposure_s is None:
-        within = "all the time"
-    elif move_mm < wanted_mm:
+    if exposure_s is not None and move_mm < wanted_mm:
         return (
             f"Keep it moving: a hand gets about {move_mm:.2g} mm far in {_time(exposure_s)}. The "
             "target's blur does the rest."
         )
-    else:
+    within = "all the time"
+    if exposure_s is not None:
         within = f"within {'that' if exposure_s < 1 else 'those'} {_time(exposure_s)}"
     return f"About {wanted_mm:g} mm sideways and back, or in small circles, {within}."
 

@@ -28,11 +28,11 @@ LEAST_OVERLAP_MM = 1.5
 """Lanes of a narrow swab overlap by at least this, so that no strip is missed."""
 CHAMBER_PLAY_MM = 1.2
 """A swab wider than the short side by more than this does not fit between the chamber's walls,
-where their distance is not known. Swabs of 16 mm are sold for short sides of 14.9 to 15.7 mm."""
+where their distance is not known. Own choice, so that 16 mm goes with a side of 14.9 mm."""
 MATCHED_UNDER_MM = 1.0
 """A swab narrower than the short side by no more than this counts as its matched width."""
 EDGE_PLAY_MM = 0.1
-"""What a tip may lack on each side to pass the whole sensor in one lane: it gives way sideways."""
+"""What a tip may lack on each side to pass all in one lane. Own choice: sizes are rounded."""
 EDGE_REACH_MM = 1.0
 """A swab's rounded end leaves a strip of about this along the edges of the glass."""
 CIRCLE_SHARE = 0.5
@@ -185,7 +185,7 @@ def too_wide(swab_mm: float, short_mm: float) -> bool:
 
 
 def matched(swab_mm: float, short_mm: float) -> bool:
-    """Whether a swab has the width that is sold for this short side."""
+    """Whether a swab's width counts as that of this short side."""
     return not too_wide(swab_mm, short_mm) and swab_mm >= short_mm - MATCHED_UNDER_MM
 
 
