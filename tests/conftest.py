@@ -14,7 +14,7 @@ from hypothesis import settings
 from neatpatch.core.records import SpotMap
 from neatpatch.images.simulation import Recipe, write_simulated
 
-settings.register_profile("repeatable", derandomize=True)
+settings.register_profile("repeatable", derandomize=True, deadline=None)
 settings.load_profile("repeatable")
 
 SHARED_FRAMES = Path(__file__).parents[2] / "shared" / "frames"

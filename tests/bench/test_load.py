@@ -23,6 +23,9 @@ def small(monkeypatch: pytest.MonkeyPatch) -> None:
         "_SHAPES": 6,
         "MOVES": 60,
         "JOBS": 3,
+        "HEAVY_VISITS": 2,
+        "HEAVY_FRAMES": 4,
+        "HEAVY_SPOTS": 30,
     }.items():
         monkeypatch.setattr(load, name, value)
 
@@ -41,7 +44,10 @@ def test_every_record_is_there_and_can_be_opened(tmp_path: Path) -> None:
     visit = client.get("/api/visits/12").json()
     assert visit["state"] == "open"
     assert len([i for i in visit["trail"] if i["frame"]]) == 5
-    assert visit["trail"][0]["frame"]["count"] == 10
+    assert [i["frame"]["count"] for i in visit["trail"] if i["frame"]] == [30] * 5
+    assert "20 stayed" in visit["trail"][1]["step"]["sentence"]
+    assert client.get("/api/visits/2").json()["trail"][0]["frame"]["count"] == 10
+    assert client.get("/api/frames").json()["total"] == 60
     assert client.get("/api/visits/1").json()["verdict"] == "finished"
     assert {k["left"] for k in client.get("/api/kit").json()} == {57}
     ready = client.get("/api/readiness").json()
@@ -51,7 +57,7 @@ def test_every_record_is_there_and_can_be_opened(tmp_path: Path) -> None:
 
 @pytest.mark.usefixtures("small")
 def test_maps_are_maps_and_frames_differ() -> None:
-    maps = [SpotMap.model_validate_json(text) for text in load.some_maps()]
+    maps = [SpotMap.model_validate_json(row.text) for row in load.some_maps(6, 10)]
     assert {len(m.spots) for m in maps} == {10}
     assert maps[0].spots[0].x_px != maps[1].spots[0].x_px
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from datetime import date
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -179,15 +180,17 @@ def test_jobs_are_kept_with_their_bodies(database: Database) -> None:
     with database.write() as c:
         first, visit_id = a_visit(c, "First")
         second, _ = a_visit(c, "Second")
-        job = BookedJob(name="Plates", starts_on="2026-12-03", note="two", body_ids=(second, first))
+        job = BookedJob(
+            name="Plates", starts_on=date(2026, 12, 3), note="two", body_ids=(second, first)
+        )
         job_id = bookings.add_booking(c, job)
-        later = bookings.add_booking(c, BookedJob(name="More", starts_on="2026-12-09"))
+        later = bookings.add_booking(c, BookedJob(name="More", starts_on=date(2026, 12, 9)))
         listed = bookings.list_bookings(c, "2026-12-01")
         assert [(j.id, j.body_ids) for j in listed] == [(job_id, (first, second)), (later, ())]
         assert bookings.list_bookings(c, "2026-12-04")[0].id == later
-        assert bookings.next_job_of(c, first, "2026-12-01") == "2026-12-03"
+        assert bookings.next_job_of(c, first, "2026-12-01") == date(2026, 12, 3)
         assert bookings.next_job_of(c, first, "2026-12-04") is None
-        moved = job.model_copy(update={"starts_on": "2026-12-20", "body_ids": (first, 999)})
+        moved = job.model_copy(update={"starts_on": date(2026, 12, 20), "body_ids": (first, 999)})
         assert bookings.change_booking(c, job_id, moved)
         assert not bookings.change_booking(c, 999, moved)
         bodies.remove_body(c, second)

@@ -5,10 +5,20 @@ from pathlib import Path
 
 import pytest
 
-from neatpatch.store import frames, jobs
-from neatpatch.store.database import Database, StoreError, migration_names, split_statements
+from neatpatch.core.comparing import compare
+from neatpatch.store import frames, jobs, maps
+from neatpatch.store.database import (
+    Database,
+    StoreError,
+    disk_trouble,
+    migration_names,
+    split_statements,
+)
 from neatpatch.store.datafolder import Library
+from neatpatch.store.frames import NewFrame
+from neatpatch.store.jobs import NewJob
 from neatpatch.store.settings import get_setting, put_setting
+from tests.core.maps import spot, spot_map
 
 SHA = "a" * 64
 
@@ -20,7 +30,8 @@ def library(tmp_path: Path) -> Library:
 
 def add(library: Library, sha: str = SHA) -> tuple[int, bool]:
     with library.database.write() as connection:
-        return frames.add_frame(connection, sha256=sha, size=10, name="a.jpg", source="upload")
+        frame = NewFrame(sha256=sha, size=10, name="a.jpg", source="upload")
+        return frames.add_frame(connection, frame)
 
 
 def test_new_folder_gets_every_migration_once(tmp_path: Path) -> None:
@@ -104,32 +115,59 @@ def test_originals_are_kept_once_and_read_only(library: Library) -> None:
     assert kept.stat().st_mode & 0o222 == 0
 
 
-def test_leftovers_of_an_interrupted_upload_are_cleared(tmp_path: Path) -> None:
-    left = Library(tmp_path).originals.incoming / "half"
-    left.write_bytes(b"half a file")
-    Library(tmp_path)
-    assert not left.exists()
-
-
 def test_maps_are_replaced_and_go_with_their_frame(library: Library) -> None:
     frame_id, _ = add(library)
     with library.database.write() as connection:
-        frames.save_map(connection, frame_id, "{}", "1")
-        frames.save_map(connection, frame_id, '{"a": 1}', "2")
+        maps.save_map(connection, frame_id, spot_map(spot("s1", 900, 700)), "1")
+        assert maps.map_version(connection, frame_id) == 1
+        newer = spot_map(spot("s1", 900, 700), spot("s2", 1500, 800))
+        maps.save_map(connection, frame_id, newer, "2")
+        assert library.maps.spot_map(connection, frame_id) == newer
         found = frames.frame_by_id(connection, frame_id)
         assert found is not None
-        assert found.map_json == '{"a": 1}'
+        assert found.summary is not None
+        assert (found.summary.version, found.summary.count) == (2, 2)
+        assert found.summary.relevant(64) == 2
+        assert found.summary.relevant(0.9) == 0
         assert frames.remove_frame(connection, frame_id) == SHA
         assert connection.execute("SELECT count(*) FROM maps").fetchone()[0] == 0
         assert frames.remove_frame(connection, frame_id) is None
 
 
+def test_a_frame_id_is_given_out_once(library: Library) -> None:
+    first, _ = add(library)
+    with library.database.write() as connection:
+        frames.remove_frame(connection, first)
+    again, new = add(library)
+    assert new
+    assert again > first
+
+
+def test_comparisons_are_kept_for_the_maps_they_were_made_of(library: Library) -> None:
+    before, after = add(library)[0], add(library, "b" * 64)[0]
+    one, two = spot_map(spot("s1", 900, 700)), spot_map(spot("s1", 900, 700), spot("s2", 1500, 800))
+    laid = compare(one, two)
+    with library.database.write() as connection:
+        maps.save_map(connection, before, one, "1")
+        maps.save_map(connection, after, two, "1")
+        maps.put_comparison(connection, (before, 1), (after, 1), laid)
+        assert library.maps.comparison(connection, (before, 1), (after, 1)) == laid
+        maps.save_map(connection, after, one, "1")
+        assert library.maps.comparison(connection, (before, 1), (after, 2)) is None
+        maps.put_comparison(connection, (before, 1), (after, 1), laid)
+        stored = connection.execute("SELECT after_version FROM comparisons").fetchall()
+        assert [row["after_version"] for row in stored] == [1]
+        frames.remove_frame(connection, after)
+        assert connection.execute("SELECT count(*) FROM comparisons").fetchone()[0] == 0
+
+
 def test_jobs_run_in_order_demo_last_and_come_back_after_a_restart(library: Library) -> None:
     frame_id, _ = add(library)
+    mapping = NewJob(kind="map", label="a", frame_id=frame_id)
     with library.database.write() as connection:
-        demo = jobs.add_job(connection, "demo", "archive")
-        first = jobs.add_job(connection, "map", "a", frame_id)
-        assert jobs.add_job(connection, "map", "a", frame_id) == first
+        demo = jobs.add_job(connection, NewJob(kind="demo", label="archive"))
+        first = jobs.add_job(connection, mapping)
+        assert jobs.add_job(connection, mapping) == first
         taken = jobs.take_next(connection)
         assert taken is not None
         assert taken.id == first
@@ -149,9 +187,90 @@ def test_jobs_run_in_order_demo_last_and_come_back_after_a_restart(library: Libr
         assert jobs.take_next(connection) is None
 
 
+def test_a_frame_has_one_open_job_and_is_done_again_when_asked_meanwhile(library: Library) -> None:
+    frame_id, _ = add(library)
+    mapping = NewJob(kind="map", label="a", frame_id=frame_id)
+    with library.database.write() as connection:
+        first = jobs.add_job(connection, NewJob(kind="picture", label="a", frame_id=frame_id))
+        assert jobs.add_job(connection, mapping) == first
+        taken = jobs.take_next(connection)
+        assert taken is not None
+        assert taken.kind == "map"
+        assert jobs.add_job(connection, mapping) == first
+        jobs.finish(connection, first, "done")
+        waiting = jobs.job_by_id(connection, first)
+        assert waiting is not None
+        assert waiting.state == "queued"
+        assert jobs.take_next(connection) is not None
+        jobs.finish(connection, first, "done")
+        ended = jobs.job_by_id(connection, first)
+        assert ended is not None
+        assert ended.state == "done"
+        with pytest.raises(sqlite3.IntegrityError):
+            connection.executemany(
+                "INSERT INTO jobs (kind, frame_id, label, state, created_at) "
+                "VALUES ('map', ?, 'a', ?, 't')",
+                [(frame_id, "running"), (frame_id, "queued")],
+            )
+
+
+def test_a_job_put_back_waits_and_counts_its_attempts(library: Library) -> None:
+    frame_id, _ = add(library)
+    with library.database.write() as connection:
+        job_id = jobs.add_job(connection, NewJob(kind="map", label="a", frame_id=frame_id))
+        jobs.take_next(connection)
+        jobs.put_back(connection, job_id, after_s=3600, counts=False)
+        assert not jobs.anything_waits(connection)
+        assert jobs.take_next(connection) is None
+        connection.execute("UPDATE jobs SET not_before = NULL")
+        assert jobs.take_next(connection) is not None
+        jobs.put_back(connection, job_id)
+        assert jobs.anything_waits(connection)
+        found = jobs.take_next(connection)
+        assert found is not None
+        assert found.attempts == 1
+
+
 def test_acknowledged_frames_without_map_are_found_again(library: Library) -> None:
     frame_id, _ = add(library)
     with library.database.write() as connection:
-        assert frames.frames_without_map(connection) == [frame_id]
-        jobs.add_job(connection, "map", "a", frame_id)
-        assert frames.frames_without_map(connection) == []
+        assert frames.frames_to_measure(connection) == [(frame_id, "a.jpg")]
+        job_id = jobs.add_job(connection, NewJob(kind="map", label="a", frame_id=frame_id))
+        assert frames.frames_to_measure(connection) == []
+        jobs.cancel(connection, job_id)
+        assert frames.frames_to_measure(connection) == []
+        found = frames.frame_by_id(connection, frame_id)
+        assert found is not None
+        assert found.trouble == "Measuring was stopped."
+
+
+def test_a_full_or_read_only_disk_is_called_that(tmp_path: Path) -> None:
+    path = tmp_path / "x.sqlite3"
+    database = Database(path)
+    database.migrate()
+
+    def fill() -> None:
+        with database.write() as connection:
+            connection.execute("PRAGMA max_page_count = 1")
+            put_setting(connection, "key", "x" * 100_000)
+
+    with pytest.raises(sqlite3.OperationalError) as full:
+        fill()
+    assert disk_trouble(full.value) == "The disk is full."
+    assert "cannot be written" in str(disk_trouble(sqlite3_error("SQLITE_READONLY_DIRECTORY")))
+    assert "Another program" in str(disk_trouble(sqlite3_error("SQLITE_BUSY")))
+    assert disk_trouble(sqlite3_error("SQLITE_CONSTRAINT_UNIQUE")) is None
+    assert "No space" in str(disk_trouble(OSError(28, "No space left on device")))
+    assert disk_trouble(ValueError("x")) is None
+
+
+def sqlite3_error(name: str) -> sqlite3.Error:
+    error = sqlite3.OperationalError("x")
+    error.sqlite_errorname = name
+    return error
+
+
+def test_only_its_owner_may_look_into_a_data_folder(tmp_path: Path) -> None:
+    library = Library(tmp_path / "data")
+    assert library.root.stat().st_mode & 0o077 == 0
+    assert library.database.path.stat().st_mode & 0o077 == 0

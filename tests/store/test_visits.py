@@ -12,6 +12,8 @@ from neatpatch.core.virtual_camera.bench import strew
 from neatpatch.core.visit import Body, StepUse, VisitConditions
 from neatpatch.store import bench, bodies, frames, jobs, visits
 from neatpatch.store.database import Database, migration_names, split_statements
+from neatpatch.store.frames import NewFrame
+from neatpatch.store.jobs import NewJob
 
 BODY = Body(name="Study", sensor_mm=(36, 24), works_at=(8, 16), hold_rule="off", stabilised=True)
 
@@ -24,9 +26,8 @@ def database(tmp_path: Path) -> Database:
 
 
 def a_frame(connection: sqlite3.Connection, letter: str = "a") -> int:
-    return frames.add_frame(
-        connection, sha256=letter * 64, size=1, name=f"{letter}.jpg", source="upload"
-    )[0]
+    new = NewFrame(sha256=letter * 64, size=1, name=f"{letter}.jpg", source="upload")
+    return frames.add_frame(connection, new)[0]
 
 
 def test_a_body_comes_back_as_it_was_and_learns(database: Database) -> None:
@@ -102,8 +103,8 @@ def test_series_and_jobs_of_a_visit(database: Database) -> None:
         assert visits.series_of(c, lead) == [second]
         visit_id = visits.open_visit(c, bodies.add_body(c, BODY), VisitConditions())
         visits.add_frame_entry(c, visit_id, lead)
-        jobs.add_job(c, "map", "a", lead)
-        jobs.add_job(c, "shoot", "camera", visit_id=visit_id, detail_json="{}")
+        jobs.add_job(c, NewJob(kind="map", label="a", frame_id=lead))
+        jobs.add_job(c, NewJob(kind="shoot", label="camera", visit_id=visit_id))
         assert [j.kind for j in jobs.open_jobs_of_visit(c, visit_id)] == ["map", "shoot"]
 
 

@@ -13,7 +13,8 @@ from fastapi.testclient import TestClient
 
 from neatpatch.images.limits import Limits
 from neatpatch.store.datafolder import Library
-from neatpatch.web.app import create_app
+from neatpatch.web.app import AppOptions, create_app
+from neatpatch.web.jobs import RunnerOptions
 
 LIMITS = Limits(max_bytes=6_000_000, max_pixels=20_000_000)
 
@@ -31,9 +32,15 @@ def page(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture
 def client(tmp_path: Path, page: Path) -> Iterator[TestClient]:
     """A client of the whole application, jobs included."""
-    app = create_app(Library(tmp_path / "data"), limits=LIMITS, workers=1, page=page)
+    app = create_app(Library(tmp_path / "data"), options_for(page))
     with TestClient(app, base_url="http://localhost") as found:
         yield found
+
+
+def options_for(page: Path, workers: int = 1, **more: Any) -> AppOptions:
+    """Options of a small application."""
+    runner = RunnerOptions(workers=workers)
+    return AppOptions(limits=LIMITS, runner=runner, page=page, **more)
 
 
 def upload(client: TestClient, path: Path, name: str | None = None) -> httpx.Response:
@@ -44,7 +51,7 @@ def upload(client: TestClient, path: Path, name: str | None = None) -> httpx.Res
     return response
 
 
-def wait(client: TestClient, job_id: int, seconds: float = 60) -> dict[str, Any]:
+def wait(client: TestClient, job_id: int, seconds: float = 300) -> dict[str, Any]:
     """Wait for a job to end."""
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:

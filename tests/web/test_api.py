@@ -10,9 +10,10 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
+from neatpatch import __version__
 from neatpatch.store.datafolder import Library
 from neatpatch.web.app import create_app
-from tests.web.conftest import LIMITS, assert_problem, upload, wait
+from tests.web.conftest import assert_problem, options_for, upload, wait
 
 
 def added(client: TestClient, path: Path) -> int:
@@ -24,7 +25,7 @@ def added(client: TestClient, path: Path) -> int:
 
 
 def test_health(client: TestClient) -> None:
-    assert client.get("/api/health").json() == {"status": "ok", "version": "0.1.0"}
+    assert client.get("/api/health").json() == {"status": "ok", "version": __version__}
 
 
 def test_a_frame_becomes_a_map_with_pictures_and_files(
@@ -91,28 +92,57 @@ def test_hopeless_files_are_refused_at_the_door(
     assert client.get("/api/health").status_code == 200
 
 
-def test_a_cut_file_fails_its_job_and_leaves_nothing(client: TestClient, small_jpeg: Path) -> None:
+def test_a_cut_file_fails_its_job_and_stays_until_it_is_removed(
+    client: TestClient, small_jpeg: Path
+) -> None:
     data = small_jpeg.read_bytes()
     accepted = client.post("/api/frames", content=data[: len(data) // 3]).json()
     job = wait(client, accepted["job"]["id"])
     assert job["state"] == "failed"
     assert "damaged or cut short" in job["error"]
-    assert client.get("/api/frames").json()["frames"] == []
+    [kept] = client.get("/api/frames").json()["frames"]
+    assert "damaged or cut short" in kept["trouble"]
+    assert len(stored(client)) == 1
+    again = client.post(f"/api/frames/{kept['id']}/measure").json()
+    assert wait(client, again["id"])["state"] == "failed"
+    assert client.delete(f"/api/frames/{kept['id']}").status_code == 204
     assert stored(client) == []
     whole = upload(client, small_jpeg)
     assert wait(client, whole.json()["job"]["id"])["state"] == "done"
 
 
-def test_a_cancelled_job_leaves_nothing_and_the_next_one_runs(
+def test_a_cancelled_job_keeps_its_frame_and_the_next_one_runs(
     client: TestClient, dusty_jpeg: Path, small_jpeg: Path
 ) -> None:
-    job_id = upload(client, dusty_jpeg).json()["job"]["id"]
-    time.sleep(0.3)
+    accepted = upload(client, dusty_jpeg).json()
+    job_id, frame_id = accepted["job"]["id"], accepted["frame"]["id"]
+    running(client, job_id)
     client.delete(f"/api/jobs/{job_id}")
     assert wait(client, job_id)["state"] == "cancelled"
-    assert client.get("/api/frames").json()["frames"] == []
+    assert client.get(f"/api/frames/{frame_id}").json()["frame"]["trouble"]
+    assert added(client, small_jpeg) > 0
+    again = client.post(f"/api/frames/{frame_id}/measure").json()
+    assert again["id"] != job_id
+    assert wait(client, again["id"])["state"] == "done"
+    client.delete(f"/api/jobs/{job_id}")
+    assert client.get(f"/api/frames/{frame_id}").json()["frame"]["ready"] is True
+
+
+def test_removing_a_frame_ends_the_work_on_it(
+    client: TestClient, dusty_jpeg: Path, small_jpeg: Path
+) -> None:
+    accepted = upload(client, dusty_jpeg).json()
+    running(client, accepted["job"]["id"])
+    assert client.delete(f"/api/frames/{accepted['frame']['id']}").status_code == 204
+    assert wait(client, accepted["job"]["id"])["state"] == "cancelled"
     assert stored(client) == []
     assert added(client, small_jpeg) > 0
+
+
+def running(client: TestClient, job_id: int) -> None:
+    """Wait until a job is being worked on."""
+    while client.get(f"/api/jobs/{job_id}").json()["state"] == "queued":
+        time.sleep(0.02)
 
 
 def test_progress_comes_as_events(client: TestClient, small_jpeg: Path) -> None:
@@ -130,10 +160,10 @@ def test_what_was_acknowledged_survives_a_restart(
     tmp_path: Path, page: Path, small_jpeg: Path
 ) -> None:
     data = tmp_path / "data"
-    app = create_app(Library(data), limits=LIMITS, workers=0, page=page)
+    app = create_app(Library(data), options_for(page, workers=0))
     with TestClient(app, base_url="http://localhost") as before:
         accepted = upload(before, small_jpeg).json()
-    app = create_app(Library(data), limits=LIMITS, workers=1, page=page)
+    app = create_app(Library(data), options_for(page))
     with TestClient(app, base_url="http://localhost") as after:
         assert wait(after, accepted["job"]["id"])["state"] == "done"
         assert after.get("/api/frames").json()["frames"][0]["ready"] is True
@@ -223,4 +253,4 @@ def test_prediction_over_the_api(client: TestClient, dusty_jpeg: Path) -> None:
     assert told["schema"] == "neatpatch.predict/1"
     assert len(told["spots"]) > 20
     wrong = client.get(f"/api/frames/{frame_id}/prediction", params={"f": 0.1})
-    assert_problem(wrong, 422, "outside")
+    assert_problem(wrong, 422, "f: ")

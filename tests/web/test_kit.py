@@ -101,7 +101,7 @@ def test_bad_entries_get_one_sentence(client: TestClient) -> None:
     assert_problem(late, 422, "lead_days: a lead time cannot lie in the past")
     assert_problem(client.post("/api/kit", json={**SWAB, "pack_price": -2}), 422, "below zero")
     assert_problem(client.put("/api/kit/99", json=SWAB), 404, "no such thing")
-    assert_problem(client.post("/api/kit/99/packs"), 409, "how much a pack holds")
+    assert_problem(client.post("/api/kit/99/packs"), 404, "no such thing")
     assert_problem(client.get("/api/plans/drying?temperature=20&humidity=130"), 422, "130 %")
     thick = client.get("/api/plans/drying?temperature=20&humidity=40&thin_um=9&thick_um=3")
     assert_problem(thick, 422, "A film of 9 to 3 µm is no range. Give two growing thicknesses")

@@ -7,7 +7,14 @@ from pathlib import Path
 
 import pytest
 
-from neatpatch.web.server import CannotServeError, _listen, data_folder, run
+from neatpatch.web.server import (
+    CannotServeError,
+    ServeOptions,
+    data_folder,
+    listen,
+    require_loopback,
+    run,
+)
 
 
 def test_the_demo_keeps_to_its_own_folder(tmp_path: Path) -> None:
@@ -21,14 +28,26 @@ def test_a_taken_port_is_said_plainly(tmp_path: Path) -> None:
         taken.listen()
         port = taken.getsockname()[1]
         with pytest.raises(CannotServeError, match=f"port {port}.*--port"):
-            run(tmp_path / "data", "127.0.0.1", port)
+            run(ServeOptions(data=tmp_path / "data", port=port))
 
 
-def test_an_address_that_is_not_ours_is_said_plainly() -> None:
-    with pytest.raises(CannotServeError, match=r"cannot serve on 203\.0\.113\.7"):
-        _listen("203.0.113.7", 0)
+@pytest.mark.parametrize("host", ["0.0.0.0", "::", "203.0.113.7", "somewhere.example", ""])
+def test_addresses_that_others_reach_are_refused_with_the_reason(host: str) -> None:
+    with pytest.raises(CannotServeError, match=r"others could reach it"):
+        require_loopback(host)
+
+
+@pytest.mark.parametrize("host", ["127.0.0.1", "127.3.2.1", "localhost", "::1"])
+def test_addresses_of_this_machine_alone_are_taken(host: str) -> None:
+    require_loopback(host)
+
+
+def test_small_answers_leave_at_once() -> None:
+    with listen("127.0.0.1", 0) as listener:
+        assert listener.proto == socket.IPPROTO_TCP
+        assert listener.getsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY)
 
 
 def test_port_zero_takes_a_free_one() -> None:
-    with _listen("127.0.0.1", 0) as listener:
+    with listen("127.0.0.1", 0) as listener:
         assert listener.getsockname()[1] > 0

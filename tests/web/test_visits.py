@@ -17,7 +17,7 @@ from neatpatch.images.simulation import Recipe, write_simulated
 from neatpatch.store import bench as bench_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.web.app import create_app
-from tests.web.conftest import assert_problem, upload, wait
+from tests.web.conftest import assert_problem, options_for, upload, wait
 
 BODY = {
     "name": "Study", "access": "mirrorless", "sensor_mm": [23.5, 15.6], "stabilised": False,
@@ -264,7 +264,7 @@ def test_a_watched_folder_fills_the_one_open_visit(
 ) -> None:
     folder = tmp_path / "card"
     folder.mkdir()
-    app = create_app(Library(tmp_path / "data"), workers=1, page=page, watched=folder)
+    app = create_app(Library(tmp_path / "data"), options_for(page, watched=folder))
     with TestClient(app, base_url="http://localhost") as client:
         visit = a_visit(client, a_body(client))
         half = small_jpeg.read_bytes()[: small_jpeg.stat().st_size // 2]
@@ -342,7 +342,7 @@ def test_a_frame_dropped_on_a_closed_visit_is_refused_and_not_kept(
     assert_problem(answer, 404, "no such visit")
 
 
-def test_a_frame_that_cannot_be_measured_leaves_the_trail_again(
+def test_a_frame_that_cannot_be_measured_stays_and_says_why_until_it_is_removed(
     client: TestClient, small_jpeg: Path
 ) -> None:
     visit = a_visit(client, a_body(client))
@@ -351,7 +351,11 @@ def test_a_frame_that_cannot_be_measured_leaves_the_trail_again(
         "/api/frames", params={"name": "cut.jpg", "visit": visit["id"]}, content=broken
     ).json()
     assert wait(client, accepted["job"]["id"])["state"] == "failed"
-    assert visit_of(client, visit["id"])["trail"] == []
+    [item] = visit_of(client, visit["id"])["trail"]
+    assert "damaged" in item["frame"]["trouble"]
+    assert item["frame"]["ready"] is False
+    removed = client.delete(f"/api/visits/{visit['id']}/trail/{item['id']}")
+    assert removed.json()["trail"] == []
 
 
 def test_bodies_come_in_pages(client: TestClient) -> None:

@@ -13,6 +13,7 @@ from neatpatch.images.limits import Limits
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.web.casework import WATCHED
+from neatpatch.web.intake import take_in
 from neatpatch.web.watch import Watcher
 
 
@@ -23,14 +24,18 @@ def library(tmp_path: Path) -> Library:
 
 def names(library: Library) -> list[str]:
     with library.database.read() as connection:
-        return sorted(f.name for f in frame_rows.all_frames(connection))
+        return sorted(f.name for f in frame_rows.list_frames(connection)[0])
 
 
-def until(wanted: Callable[[], bool], seconds: float = 15) -> None:
-    deadline = time.monotonic() + seconds
+def until(wanted: Callable[[], bool]) -> None:
     while not wanted():
-        assert time.monotonic() < deadline
-        time.sleep(0.05)
+        time.sleep(0.02)
+
+
+def until_next_is_taken(library: Library, folder: Path, data: bytes) -> None:
+    """Files settle in the order they came: once this one is in, those before were looked at."""
+    (folder / "next.jpg").write_bytes(data + b"next")
+    until(lambda: "next.jpg" in names(library))
 
 
 def test_only_new_whole_pictures_are_taken_once_and_left_where_they_are(
@@ -43,21 +48,22 @@ def test_only_new_whole_pictures_are_taken_once_and_left_where_they_are(
     told: list[int] = []
     watcher = Watcher(library, folder, lambda: told.append(1))
     watcher.start()
-    time.sleep(0.5)
+    watcher.ready.wait()
     (folder / "new.jpg").write_bytes(data)
     (folder / ".hidden.jpg").write_bytes(data + b"hidden")
     (folder / "notes.txt").write_text("no picture")
     (folder / "inside").mkdir()
     until(lambda: names(library) == ["new.jpg"])
     (folder / "copy.jpg").write_bytes(data)
-    time.sleep(2.5)
+    (folder / "tones.gif").write_bytes(b"GIF89a" + bytes(50))
+    until_next_is_taken(library, folder, data)
     watcher.stop()
-    assert names(library) == ["new.jpg"]
+    assert names(library) == ["new.jpg", "next.jpg"]
     assert told
     assert (folder / "new.jpg").read_bytes() == data
     assert list(library.originals.incoming.iterdir()) == []
     with library.database.read() as connection:
-        assert frame_rows.all_frames(connection)[0].note == WATCHED
+        assert frame_rows.list_frames(connection)[0][-1].note == WATCHED
 
 
 def test_a_file_that_goes_away_or_is_too_large_is_left_alone(
@@ -69,17 +75,55 @@ def test_a_file_that_goes_away_or_is_too_large_is_left_alone(
         library, folder, lambda: None, Limits(max_bytes=10_000, max_pixels=20_000_000)
     )
     watcher.start()
-    time.sleep(0.5)
+    watcher.ready.wait()
     (folder / "large.jpg").write_bytes(small_jpeg.read_bytes())
     fleeting = folder / "fleeting.jpg"
     fleeting.write_bytes(b"\xff\xd8\xff")
     fleeting.unlink()
-    time.sleep(2.5)
+    until_next_is_taken(library, folder, b"\xff\xd8\xff")
     watcher.stop()
-    assert names(library) == []
+    assert names(library) == ["next.jpg"]
     assert list(library.originals.incoming.iterdir()) == []
 
 
 def test_a_folder_that_is_not_there_is_refused(library: Library, tmp_path: Path) -> None:
     with pytest.raises(UnusableFrameError, match="not there"):
         Watcher(library, tmp_path / "gone", lambda: None).start()
+
+
+def test_a_folder_that_was_removed_and_made_again_is_watched_again(
+    library: Library, tmp_path: Path, small_jpeg: Path
+) -> None:
+    folder = tmp_path / "card"
+    folder.mkdir()
+    watcher = Watcher(library, folder, lambda: None)
+    watcher.start()
+    watcher.ready.wait()
+    folder.rmdir()
+    folder.mkdir()
+    (folder / "new.jpg").write_bytes(small_jpeg.read_bytes())
+    until(lambda: names(library) == ["new.jpg"])
+    watcher.stop()
+
+
+def test_a_file_that_cannot_be_kept_just_now_is_tried_again(
+    library: Library, tmp_path: Path, small_jpeg: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = tmp_path / "card"
+    folder.mkdir()
+    refused: list[int] = []
+
+    def full_at_first(*given: object, **more: object) -> object:
+        if not refused:
+            refused.append(1)
+            raise OSError(28, "No space left on device")
+        return take_in(*given, **more)  # type: ignore[arg-type]
+
+    monkeypatch.setattr("neatpatch.web.watch.take_in", full_at_first)
+    watcher = Watcher(library, folder, lambda: None)
+    watcher.start()
+    watcher.ready.wait()
+    (folder / "new.jpg").write_bytes(small_jpeg.read_bytes())
+    until(lambda: names(library) == ["new.jpg"])
+    watcher.stop()
+    assert refused == [1]

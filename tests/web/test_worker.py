@@ -7,29 +7,33 @@ from pathlib import Path
 
 import pytest
 
-from neatpatch.core.errors import UnusableFrameError
+from neatpatch.core.errors import AlteredOriginalError, UnusableFrameError
 from neatpatch.core.records import SpotMap
 from neatpatch.core.virtual_camera import Camera
 from neatpatch.demo import archive
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
+from neatpatch.store.originals import sha256_of
 from neatpatch.web.app import queue_demo
 from neatpatch.web.demo_intake import take_in_demo_frame
-from neatpatch.web.worker import Mapped, MapTask, Progress, run_map
+from neatpatch.web.worker import Mapped, MapTask, Progress, Source, run_map
 
 
 def task(original: Path, derived: Path) -> MapTask:
-    return MapTask(original, "shown.jpg", derived, (23.5, 15.6), 16.0, True)
+    source = Source(original, sha256_of(original), "shown.jpg")
+    return MapTask(source, derived, (23.5, 15.6), 16.0, True)
 
 
-def test_a_task_emits_progress_and_then_the_map(small_jpeg: Path, tmp_path: Path) -> None:
+def test_the_map_comes_before_the_picture(small_jpeg: Path, tmp_path: Path) -> None:
     told: list[object] = []
     run_map(task(small_jpeg, tmp_path / "d"), told.append)
     shares = [t.share for t in told if isinstance(t, Progress)]
     assert shares == sorted(shares)
-    last = told[-1]
+    places = [i for i, t in enumerate(told) if isinstance(t, Mapped)]
+    last = told[places[0]]
     assert isinstance(last, Mapped)
+    assert told[places[0] + 1] == Progress(0.75, "picture")
     assert SpotMap.model_validate_json(last.map_json).frames[0].path == "shown.jpg"
     assert (tmp_path / "d" / "shot.jpg").is_file()
 
@@ -39,6 +43,21 @@ def test_a_bad_original_raises_the_sentence_for_the_user(tmp_path: Path) -> None
     bad.write_bytes(b"\xff\xd8\xff rubbish")
     with pytest.raises(UnusableFrameError, match="damaged"):
         run_map(task(bad, tmp_path / "d"), lambda _message: None)
+
+
+def test_an_altered_or_missing_original_is_said_and_not_measured(
+    small_jpeg: Path, tmp_path: Path
+) -> None:
+    kept = tmp_path / "kept"
+    kept.write_bytes(small_jpeg.read_bytes())
+    wanted = task(kept, tmp_path / "d")
+    for altered in (small_jpeg.read_bytes() + b"x", b"\xff\xd8\xff rubbish"):
+        kept.write_bytes(altered)
+        with pytest.raises(AlteredOriginalError, match=r"shown\.jpg was altered"):
+            run_map(wanted, lambda _message: None)
+    kept.unlink()
+    with pytest.raises(AlteredOriginalError, match="missing"):
+        run_map(wanted, lambda _message: None)
 
 
 def test_dirt_of_the_archive_only_grows() -> None:

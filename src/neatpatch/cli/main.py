@@ -111,17 +111,17 @@ def serve(
     ] = None,
 ) -> None:
     """Serve the page and the API on this machine."""
-    from neatpatch.web.server import run
+    from neatpatch.web.server import ServeOptions, run
 
-    run(data, host, port, watched=watch)
+    run(ServeOptions(data=data, host=host, port=port, watched=watch))
 
 
 @app.command()
 def demo(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None:
     """Fill a folder with the made-up archive, once, and serve it."""
-    from neatpatch.web.server import run
+    from neatpatch.web.server import ServeOptions, run
 
-    run(data, host, port, demo=True)
+    run(ServeOptions(data=data, host=host, port=port, demo=True))
 
 
 @app.command()

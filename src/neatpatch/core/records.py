@@ -2,9 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Literal
+import re
+import unicodedata
+from datetime import date
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import (
+    AllowInfNan,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    Strict,
+    model_validator,
+)
 
 Kind = Literal["speck", "fibre", "droplet", "residue", "soft"]
 Site = Literal["sensor", "lens", "scene", "unsure"]
@@ -30,8 +41,59 @@ Zone = Literal[
 ]  # fmt: skip
 
 
+Number = Annotated[float, Strict(), AllowInfNan(False)]
+"""A finite number as it was given: never made out of true, false or text."""
+Whole = Annotated[int, Strict()]
+Flag = Annotated[bool, Strict()]
+RowId = Annotated[int, Strict(), Field(ge=1, le=2**53 - 1)]
+"""The number of something kept; a page's script can hold it exactly."""
+_DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
+_FIRST_YEAR, _LAST_YEAR = 1900, 2200
+
+
+def _day(value: Any) -> date:
+    if isinstance(value, str) and _DAY.fullmatch(value):
+        try:
+            value = date.fromisoformat(value)
+        except ValueError:
+            raise ValueError("there is no such day; give year-month-day") from None
+    if type(value) is not date:
+        raise ValueError("give a day as year-month-day, like 2026-05-31")
+    if not _FIRST_YEAR <= value.year <= _LAST_YEAR:
+        raise ValueError(f"give a year from {_FIRST_YEAR} to {_LAST_YEAR}")
+    return value
+
+
+Day = Annotated[date, BeforeValidator(_day)]
+"""A day of the calendar, given as ``2026-05-31``."""
+
+
 class Record(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Given(Record):
+    """A record that comes from outside; what cannot be kept or shown is taken out of its texts."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _texts_can_be_kept(cls, value: Any) -> Any:
+        if isinstance(value, dict):
+            return {name: _kept(given) for name, given in value.items()}
+        return value
+
+
+def _kept(value: Any) -> Any:
+    if isinstance(value, str):
+        return plain_text(value)
+    if isinstance(value, list | tuple) and any(isinstance(v, str) for v in value):
+        return type(value)(_kept(v) for v in value)
+    return value
+
+
+def plain_text(text: str) -> str:
+    """A text without control characters (line breaks and tabs stay) and half characters."""
+    return "".join(c for c in text if c in "\n\r\t" or unicodedata.category(c) not in ("Cc", "Cs"))
 
 
 class FrameRecord(Record):

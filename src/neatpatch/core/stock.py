@@ -11,7 +11,7 @@ from pydantic import Field, field_validator
 
 from neatpatch.core.advice.facts import Access, Item, KitItem, Step
 from neatpatch.core.planners.swab import Tool, drops_for, too_wide
-from neatpatch.core.records import Record
+from neatpatch.core.records import Day, Given, Number, Record, RowId, Whole
 from neatpatch.core.visit import StepUse
 
 Unit = Literal["piece", "patch", "ml"]
@@ -23,7 +23,6 @@ UNITS: dict[Item, Unit] = {
 """What is used up, and what it is counted in; all else lasts."""
 DROP_ML = 0.05
 """Twenty drops a millilitre, as droppers are usually rated."""
-_DAY = r"^\d{4}-\d{2}-\d{2}$"
 NAMES: dict[Item, str] = {
     "bulb_blower": "rubber bulb blower", "electric_blower": "electric blower",
     "gas_can": "gas can", "charged_brush": "sensor brush", "lens_brush": "lens brush",
@@ -36,7 +35,7 @@ NAMES: dict[Item, str] = {
 }  # fmt: skip
 
 
-class Owned(Record):
+class Owned(Given):
     """One thing of the kit. ``suits``: ids of the bodies it may be used on; None for all.
 
     ``pack_size``: pieces, patches or millilitres in a pack; ``pack_price`` in the owner's currency.
@@ -46,12 +45,12 @@ class Owned(Record):
     item: KitItem
     note: str = Field(default="", max_length=200)
     source: str = Field(default="", max_length=120)
-    pack_size: float | None = Field(default=None, le=100_000)
-    pack_price: float | None = Field(default=None, le=1_000_000)
-    opened_on: str | None = Field(default=None, pattern=_DAY)
-    best_before: str | None = Field(default=None, pattern=_DAY)
-    lead_days: int | None = Field(default=None, le=365)
-    suits: tuple[int, ...] | None = Field(default=None, max_length=5000)
+    pack_size: Number | None = Field(default=None, le=100_000)
+    pack_price: Number | None = Field(default=None, le=1_000_000)
+    opened_on: Day | None = None
+    best_before: Day | None = None
+    lead_days: Whole | None = Field(default=None, le=365)
+    suits: tuple[RowId, ...] | None = Field(default=None, max_length=5000)
 
     @field_validator("lead_days")
     @classmethod
@@ -65,16 +64,6 @@ class Owned(Record):
     def _not_negative(cls, value: float | None) -> float | None:
         if value is not None and value < 0:
             raise ValueError("it cannot be below zero; give 0 or more, or leave it out")
-        return value
-
-    @field_validator("opened_on", "best_before")
-    @classmethod
-    def _is_a_day(cls, value: str | None) -> str | None:
-        if value is not None:
-            try:
-                date.fromisoformat(value)
-            except ValueError:
-                raise ValueError("there is no such day; give year-month-day") from None
         return value
 
 
@@ -134,7 +123,7 @@ def thing_words(item: KitItem) -> str:
 
 def expired(owned: Owned, on: date) -> bool:
     """Whether its best-before day has passed."""
-    return owned.best_before is not None and date.fromisoformat(owned.best_before) < on
+    return owned.best_before is not None and owned.best_before < on
 
 
 def for_body(kit: Sequence[Owned], body_id: int, on: date) -> list[KitItem]:
@@ -252,7 +241,7 @@ def _preference(
     item = owned.item
     return (
         *width_order(item, short_mm, narrower_ok), names.index(item.item),
-        item.kit_own is not True, owned.best_before or "9999",
+        item.kit_own is not True, owned.best_before or date.max,
     )  # fmt: skip
 
 

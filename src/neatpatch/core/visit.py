@@ -6,7 +6,7 @@ frames before and after it.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -34,7 +34,16 @@ from neatpatch.core.advice.facts import (
     WorkFacts,
 )  # fmt: skip
 from neatpatch.core.comparing import Comparison, compare, reasons_against
-from neatpatch.core.records import Record, Spot, SpotMap
+from neatpatch.core.records import (
+    Day,
+    Flag,
+    Given,
+    Number,
+    Record,
+    Spot,
+    SpotMap,
+    Whole,
+)
 
 _EDGE_SHARE = 0.12
 _MOSTLY = 0.6
@@ -44,7 +53,7 @@ _FEWER_SHARE = 0.05
 Verdict = Literal["finished", "deferred", "sent", "given_up"]
 
 
-class Body(Record):
+class Body(Given):
     """A camera body as its owner describes it; pitch and stack height are learned from frames.
 
     ``lockup_minutes``: how long a full battery holds the mirror up, by the owner's own note.
@@ -55,22 +64,22 @@ class Body(Record):
     name: str = Field(min_length=1, max_length=80)
     camera_name: str | None = Field(default=None, max_length=120)
     access: Access = "mirrorless"
-    sensor_mm: tuple[float, float]
-    stabilised: bool | None = None
+    sensor_mm: tuple[Number, Number]
+    stabilised: Flag | None = None
     hold_rule: Power | None = None
     hold_note: str = Field(default="", max_length=400)
-    self_clean: bool = False
-    filter_removed: bool = False
-    guarantee_until: str | None = Field(default=None, pattern=r"^\d{4}-\d{2}-\d{2}$")
-    flange_mm: float | None = Field(default=None, gt=0, le=400)
-    works_at: tuple[float, ...] = (8.0, 16.0)
+    self_clean: Flag = False
+    filter_removed: Flag = False
+    guarantee_until: Day | None = None
+    flange_mm: Number | None = Field(default=None, gt=0, le=400)
+    works_at: tuple[Number, ...] = (8.0, 16.0)
     lockup_note: str = Field(default="", max_length=400)
-    lockup_minutes: float | None = Field(default=None, gt=0, le=600)
-    chamber_mm: float | None = Field(default=None, gt=0, le=300)
-    lens_focal_mm: float | None = Field(default=None, ge=4, le=2000)
-    lens_smallest_f: float | None = Field(default=None, ge=1, le=128)
-    pitch_um: float | None = None
-    stack_mm: float | None = None
+    lockup_minutes: Number | None = Field(default=None, gt=0, le=600)
+    chamber_mm: Number | None = Field(default=None, gt=0, le=300)
+    lens_focal_mm: Number | None = Field(default=None, ge=4, le=2000)
+    lens_smallest_f: Number | None = Field(default=None, ge=1, le=128)
+    pitch_um: Number | None = None
+    stack_mm: Number | None = None
 
     @model_validator(mode="after")
     def _sizes_are_real(self) -> Body:
@@ -88,40 +97,40 @@ class Body(Record):
         return max(self.works_at)
 
 
-class VisitConditions(Record):
+class VisitConditions(Given):
     """What cannot be known from frames: why now, the room, power, hands, the next job."""
 
     why_now: str = Field(default="", max_length=400)
-    temperature_c: float | None = Field(default=None, ge=-40, le=60)
-    humidity_percent: float | None = Field(default=None, ge=0, le=100)
-    camera_c: float | None = Field(default=None, ge=-40, le=60)
-    moving_air: bool | None = None
+    temperature_c: Number | None = Field(default=None, ge=-40, le=60)
+    humidity_percent: Number | None = Field(default=None, ge=0, le=100)
+    camera_c: Number | None = Field(default=None, ge=-40, le=60)
+    moving_air: Flag | None = None
     surface: Literal["bare", "fabric"] | None = None
-    room_clean: bool | None = None
+    room_clean: Flag | None = None
     power: Power | None = None
-    battery_percent: float | None = Field(default=None, ge=0, le=100)
-    mains: bool | None = None
-    mirror_up: bool | None = None
+    battery_percent: Number | None = Field(default=None, ge=0, le=100)
+    mains: Flag | None = None
+    mirror_up: Flag | None = None
     experience: Experience | None = None
     asks_for: str | None = Field(default=None, max_length=40)
-    job_on: str | None = Field(default=None, pattern=r"^\d{4}-\d{2}-\d{2}$")
-    photos_waiting: int | None = Field(default=None, ge=0, le=1_000_000)
+    job_on: Day | None = None
+    photos_waiting: Whole | None = Field(default=None, ge=0, le=1_000_000)
     observed: tuple[Observed, ...] = ()
     schools: Schools = Schools()
 
 
-class StepUse(Record):
+class StepUse(Given):
     """What a step used, as far as it was counted."""
 
     opening: Literal["down", "up"] | None = None
-    runs: int | None = Field(default=None, ge=0, le=1000)
-    puffs: int | None = Field(default=None, ge=0, le=10_000)
-    dabs: int | None = Field(default=None, ge=0, le=1000)
-    strokes: int | None = Field(default=None, ge=0, le=1000)
-    swabs: int | None = Field(default=None, ge=0, le=100)
-    drops: float | None = Field(default=None, ge=0, le=100)
-    tip_bent: bool | None = None
-    open_s: float | None = Field(default=None, ge=0, le=1e6)
+    runs: Whole | None = Field(default=None, ge=0, le=1000)
+    puffs: Whole | None = Field(default=None, ge=0, le=10_000)
+    dabs: Whole | None = Field(default=None, ge=0, le=1000)
+    strokes: Whole | None = Field(default=None, ge=0, le=1000)
+    swabs: Whole | None = Field(default=None, ge=0, le=100)
+    drops: Number | None = Field(default=None, ge=0, le=100)
+    tip_bent: Flag | None = None
+    open_s: Number | None = Field(default=None, ge=0, le=1e6)
     note: str | None = Field(default=None, max_length=400)
 
 
@@ -276,10 +285,24 @@ def where_of(spots: Sequence[Spot], spot_map: SpotMap) -> Where:
     return "spread"
 
 
-def step_outcomes(trail: Sequence[TrailEntry], works_at: float) -> dict[int, StepOutcome]:
-    """What each step did. A step is tested once a measured frame follows before the next step."""
+Comparer = Callable[[TrailFrame, TrailFrame], Comparison]
+
+
+def _compare_now(before: TrailFrame, after: TrailFrame) -> Comparison:
+    assert before.spot_map is not None
+    assert after.spot_map is not None
+    return compare(before.spot_map, after.spot_map)
+
+
+def step_outcomes(
+    trail: Sequence[TrailEntry], works_at: float, comparer: Comparer = _compare_now
+) -> dict[int, StepOutcome]:
+    """What each step did. A step is tested once a measured frame follows before the next step.
+
+    ``comparer`` lays two measured frames on each other; one that remembers saves doing it again.
+    """
     found: dict[int, StepOutcome] = {}
-    before: SpotMap | None = None
+    before: TrailFrame | None = None
     waiting: TrailStep | None = None
     for entry in trail:
         if isinstance(entry, TrailStep):
@@ -288,23 +311,27 @@ def step_outcomes(trail: Sequence[TrailEntry], works_at: float) -> dict[int, Ste
             waiting = entry
         elif entry.spot_map is not None:
             if waiting is not None:
-                found[waiting.id] = _outcome(waiting.step, before, entry.spot_map, works_at)
+                found[waiting.id] = _outcome(waiting.step, before, entry, works_at, comparer)
                 waiting = None
-            before = entry.spot_map
+            before = entry
     if waiting is not None:
         found[waiting.id] = StepOutcome(tested=False, result=None, comparison=None)
     return found
 
 
-def _outcome(step: Step, before: SpotMap | None, after: SpotMap, works_at: float) -> StepOutcome:
-    if before is None:
-        return StepOutcome(tested=after.fit, result="unknown", comparison=None)
-    comparison = compare(before, after)
+def _outcome(
+    step: Step, before: TrailFrame | None, after: TrailFrame, works_at: float, comparer: Comparer
+) -> StepOutcome:
+    old, new = before.spot_map if before else None, after.spot_map
+    assert new is not None
+    if before is None or old is None:
+        return StepOutcome(tested=new.fit, result="unknown", comparison=None)
+    comparison = comparer(before, after)
     if not comparison.comparable:
-        return StepOutcome(tested=after.fit, result="unknown", comparison=comparison)
+        return StepOutcome(tested=new.fit, result="unknown", comparison=comparison)
     return StepOutcome(
         tested=True, comparison=comparison,
-        result=result_of(step, comparison, before, after, works_at),
+        result=result_of(step, comparison, old, new, works_at),
     )  # fmt: skip
 
 

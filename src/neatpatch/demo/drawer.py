@@ -27,8 +27,8 @@ def shifted(day: str, today: date) -> str:
 def demo_kit(today: date) -> tuple[Owned, ...]:
     """The drawer as it was at the start of the year; bodies are told by their place, from 1."""
 
-    def day(offset: int) -> str:
-        return (today + timedelta(days=offset)).isoformat()
+    def day(offset: int) -> date:
+        return today + timedelta(days=offset)
 
     def own(item: str, about: dict[str, Any], **rest: Any) -> Owned:
         return Owned(item=KitItem.model_validate({"item": item, **about}), **rest)
@@ -68,7 +68,7 @@ def demo_jobs(today: date) -> tuple[BookedJob, ...]:
     """Two jobs ahead; bodies are told by their place, from 1."""
     return (
         BookedJob(name="Estuary soundings, sheets 12 to 40", body_ids=(1, 3),
-                  starts_on=(today + timedelta(days=6)).isoformat()),
+                  starts_on=today + timedelta(days=6)),
         BookedJob(name="Harbour board atlases", note="Two stands and the back", body_ids=(2, 3, 4),
-                  starts_on=(today + timedelta(days=23)).isoformat()),
+                  starts_on=today + timedelta(days=23)),
     )  # fmt: skip

@@ -183,7 +183,7 @@ def _visit(
         why_now=occasion.why_now, temperature_c=20, humidity_percent=46, moving_air=False,
         surface="bare", room_clean=True, power="off", battery_percent=100, mains=False,
         mirror_up=True if demo_body.body.access == "mirror" else None, experience="practised",
-        job_on=shifted(_NEXT_JOB, today) if occasion.left_open else None,
+        job_on=date.fromisoformat(shifted(_NEXT_JOB, today)) if occasion.left_open else None,
         schools=Schools(contact_by="self"),
     )  # fmt: skip
     kit = for_body(demo_kit(today), place, date.fromisoformat(day))

@@ -14,16 +14,11 @@ from neatpatch.images.raster import read_raster
 from neatpatch.images.raw import read_raw
 from neatpatch.images.sniff import sniff
 
-_CHUNK = 1024 * 1024
-
 
 def sha256_of(path: Path) -> str:
     """SHA-256 of a file's bytes, in hexadecimal."""
-    digest = hashlib.sha256()
     with path.open("rb") as stream:
-        while chunk := stream.read(_CHUNK):
-            digest.update(chunk)
-    return digest.hexdigest()
+        return hashlib.file_digest(stream, "sha256").hexdigest()
 
 
 def read_frame(path: Path, limits: Limits = DEFAULT_LIMITS) -> Frame:

@@ -1,13 +1,15 @@
 """Deep-zoom tiles of a frame in two tones: as shot, and relief.
 
 Relief is the frame divided by its own background, so that vignetting is gone and faint losses
-show; the page raises the gain further.
+show; the page raises the gain further. Pictures are gone through band by band: at no time is more
+of one in memory than a band of it and its half-size copy.
 """
 
 from __future__ import annotations
 
 import math
 import shutil
+import uuid
 from collections.abc import Callable
 from pathlib import Path
 from typing import Literal
@@ -26,26 +28,33 @@ TILE_PX = 512
 RELIEF_GAIN = 4.0
 _QUALITY = 91
 _THUMB_PX = 480
-_BAND = 1024
+_SMALL_PX = 4 * _THUMB_PX
+_PLAIN_MODES = ("RGB", "L", "RGBA", "P", "CMYK", "LA")
 Picture = NDArray[np.uint8]
+Rows = Callable[[int, int], Picture]
+"""Rows of a picture from one to another, the second left out."""
 
 
-def write_tiles(frame: Frame, original: Path, folder: Path, alive: Callable[[], None]) -> None:
+def write_tiles(frame: Frame, original: Path, folder: Path) -> None:
     """Write both pyramids and a thumbnail into ``folder``, which appears only when complete.
 
-    ``alive`` is called between tiles; it may raise to stop.
+    Two processes may write the same folder: each works beside it, and the first to end wins.
     """
-    partial = folder.with_name(folder.name + ".tmp")
-    shutil.rmtree(partial, ignore_errors=True)
+    partial = folder.with_name(f"{folder.name}.{uuid.uuid4().hex}.tmp")
     partial.mkdir(parents=True)
-    relief = _relief(frame, estimate_background(frame.light))
-    _write_pyramid(relief, partial / "relief", alive)
-    _write_thumb(_deepened(relief), partial / "relief.jpg")
-    shot = _as_shot(frame, original)
-    _write_pyramid(shot, partial / "shot", alive)
-    _write_thumb(shot, partial / "shot.jpg")
-    shutil.rmtree(folder, ignore_errors=True)
-    partial.replace(folder)
+    try:
+        background = estimate_background(frame.light)
+        small = _write_pyramid(_relief_rows(frame, background), frame.shape, partial / "relief")
+        _write_thumb(_deepened(small), partial / "relief.jpg")
+        small = _write_shot(frame, original, partial / "shot")
+        _write_thumb(small, partial / "shot.jpg")
+        if not folder.exists():
+            partial.rename(folder)
+    except OSError:
+        if not folder.exists():
+            raise
+    finally:
+        shutil.rmtree(partial, ignore_errors=True)
 
 
 def levels(width: int, height: int) -> int:
@@ -53,43 +62,68 @@ def levels(width: int, height: int) -> int:
     return math.ceil(math.log2(max(width, height, 1)))
 
 
-def _relief(frame: Frame, background: Background) -> Picture:
-    out = np.empty(frame.shape, np.uint8)
-    for top in range(0, frame.shape[0], _BAND):
-        rows = min(_BAND, frame.shape[0] - top)
-        ground = background.window(top, 0, rows, frame.shape[1])
-        ratio = frame.light[top : top + rows] / ground
-        out[top : top + rows] = np.clip(127.5 + (ratio - 1) * 127.5 * RELIEF_GAIN, 0, 255)
-    return out
+def _relief_rows(frame: Frame, background: Background) -> Rows:
+    def rows(top: int, bottom: int) -> Picture:
+        ground = background.window(top, 0, bottom - top, frame.shape[1])
+        ratio = frame.light[top:bottom] / ground
+        return np.asarray(np.clip(127.5 + (ratio - 1) * 127.5 * RELIEF_GAIN, 0, 255), np.uint8)
+
+    return rows
 
 
-def _as_shot(frame: Frame, original: Path) -> Picture:
+def _write_shot(frame: Frame, original: Path, folder: Path) -> Picture:
     if not frame.mosaic:
         with Image.open(original) as image:
-            if image.mode in ("RGB", "L", "RGBA", "P", "CMYK", "LA"):
-                rgb = np.asarray(image.convert("RGB"))
-                return np.ascontiguousarray(rgb[..., ::-1])
-    tones = np.sqrt(np.clip(frame.luminance, 0, 1))
-    return np.asarray(tones * 255, np.uint8)
+            if image.mode in _PLAIN_MODES:
+                image.load()
+                return _write_pyramid(_colour_rows(image), frame.shape, folder)
+
+    def rows(top: int, bottom: int) -> Picture:
+        return np.asarray(np.sqrt(np.clip(frame.light[top:bottom], 0, 1)) * 255, np.uint8)
+
+    return _write_pyramid(rows, frame.shape, folder)
 
 
-def _write_pyramid(picture: Picture, folder: Path, alive: Callable[[], None]) -> None:
-    height, width = picture.shape[:2]
-    for level in range(levels(width, height), -1, -1):
+def _colour_rows(image: Image.Image) -> Rows:
+    def rows(top: int, bottom: int) -> Picture:
+        strip = image.crop((0, top, image.width, bottom))
+        if image.mode == "L":
+            return np.asarray(strip)
+        return np.ascontiguousarray(np.asarray(strip.convert("RGB"))[..., ::-1])
+
+    return rows
+
+
+def _write_pyramid(rows: Rows, shape: tuple[int, int], folder: Path) -> Picture:
+    """Write all levels; gives the largest that is small enough to make a thumbnail of."""
+    small = rows(0, shape[0]) if max(shape) < _SMALL_PX else None
+    for level in range(levels(shape[1], shape[0]), -1, -1):
         target = folder / str(level)
         target.mkdir(parents=True)
-        for row in range(0, picture.shape[0], TILE_PX):
-            alive()
-            for column in range(0, picture.shape[1], TILE_PX):
-                tile = picture[row : row + TILE_PX, column : column + TILE_PX]
-                name = target / f"{column // TILE_PX}_{row // TILE_PX}.jpg"
-                cv2.imwrite(str(name), tile, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
-        if level:
-            half = (
-                max(1, math.ceil(picture.shape[1] / 2)),
-                max(1, math.ceil(picture.shape[0] / 2)),
-            )
-            picture = np.asarray(cv2.resize(picture, half, interpolation=cv2.INTER_AREA), np.uint8)
+        half = _write_level(rows, shape, target)
+        if small is None and max(half.shape[:2]) < _SMALL_PX:
+            small = half
+        rows, shape = _rows_of(half), (half.shape[0], half.shape[1])
+    return half if small is None else small
+
+
+def _rows_of(picture: Picture) -> Rows:
+    return lambda top, bottom: picture[top:bottom]
+
+
+def _write_level(rows: Rows, shape: tuple[int, int], target: Path) -> Picture:
+    """Write one level's tiles, band by band; gives the picture at half its size."""
+    height, width = shape
+    halves = []
+    for row, top in enumerate(range(0, height, TILE_PX)):
+        band = rows(top, min(height, top + TILE_PX))
+        for column, left in enumerate(range(0, width, TILE_PX)):
+            name = str(target / f"{column}_{row}.jpg")
+            tile = band[:, left : left + TILE_PX]
+            cv2.imwrite(name, tile, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
+        half = max(1, math.ceil(width / 2)), max(1, math.ceil(band.shape[0] / 2))
+        halves.append(cv2.resize(band, half, interpolation=cv2.INTER_AREA))
+    return np.asarray(np.concatenate(halves), np.uint8)
 
 
 def _deepened(picture: Picture) -> Picture:
@@ -102,6 +136,6 @@ def _deepened(picture: Picture) -> Picture:
 
 
 def _write_thumb(picture: Picture, path: Path) -> None:
-    scale = _THUMB_PX / max(picture.shape[:2])
+    scale = min(1.0, _THUMB_PX / max(picture.shape[:2]))
     small = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
     cv2.imwrite(str(path), small, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])

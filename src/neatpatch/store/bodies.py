@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from neatpatch.core.visit import Body
-from neatpatch.store.database import now
+from neatpatch.store.database import day_text, now
 
 BodySource = Literal["own", "demo"]
 _COLUMNS = (
@@ -25,6 +25,7 @@ class StoredBody:
     id: int
     body: Body
     source: BodySource
+    version: int
 
 
 @dataclass(frozen=True)
@@ -55,14 +56,14 @@ def _body(row: sqlite3.Row) -> StoredBody:
         lockup_minutes=row["lockup_minutes"], chamber_mm=row["chamber_mm"],
         lens_focal_mm=row["lens_focal_mm"], lens_smallest_f=row["lens_smallest_f"],
     )  # fmt: skip
-    return StoredBody(row["id"], body, row["source"])
+    return StoredBody(row["id"], body, row["source"], row["version"])
 
 
 def _values(body: Body) -> tuple[object, ...]:
     return (
         body.name, body.camera_name, body.access, *body.sensor_mm, body.stabilised,
         body.hold_rule, body.hold_note, body.self_clean, body.filter_removed,
-        body.guarantee_until, body.flange_mm, ",".join(f"{n:g}" for n in body.works_at),
+        day_text(body.guarantee_until), body.flange_mm, ",".join(f"{n:g}" for n in body.works_at),
         body.lockup_note, body.pitch_um, body.stack_mm, body.lockup_minutes, body.chamber_mm,
         body.lens_focal_mm, body.lens_smallest_f,
     )  # fmt: skip
@@ -88,7 +89,9 @@ def add_body(connection: sqlite3.Connection, body: Body, source: BodySource = "o
 def change_body(connection: sqlite3.Connection, body_id: int, body: Body) -> None:
     """Write a body anew."""
     names = ", ".join(f"{c} = ?" for c in _COLUMNS)
-    connection.execute(f"UPDATE bodies SET {names} WHERE id = ?", (*_values(body), body_id))
+    connection.execute(
+        f"UPDATE bodies SET {names}, version = version + 1 WHERE id = ?", (*_values(body), body_id)
+    )
 
 
 def remove_body(connection: sqlite3.Connection, body_id: int) -> None:
@@ -116,9 +119,8 @@ def list_bodies(
     connection: sqlite3.Connection, *, first: int = 0, count: int = 50, words: str = ""
 ) -> tuple[list[BodyListing], int]:
     """A page of bodies by name, and how many there are in all; ``words`` filters by name."""
-    pattern = f"%{words}%"
     total = connection.execute(
-        "SELECT count(*) FROM bodies WHERE name LIKE ?", (pattern,)
+        "SELECT count(*) FROM bodies WHERE instr(lower(name), lower(?)) > 0", (words,)
     ).fetchone()[0]
     rows = connection.execute(
         "SELECT b.*, "
@@ -127,8 +129,8 @@ def list_bodies(
         "l.closed_at AS last_at, l.verdict AS last_verdict, l.last_relevant AS last_relevant "
         "FROM bodies b LEFT JOIN visits l ON l.id = (SELECT v.id FROM visits v "
         "WHERE v.body_id = b.id AND v.state = 'closed' ORDER BY v.opened_at DESC LIMIT 1) "
-        "WHERE b.name LIKE ? ORDER BY b.name LIMIT ? OFFSET ?",
-        (pattern, count, first),
+        "WHERE instr(lower(b.name), lower(?)) > 0 ORDER BY b.name LIMIT ? OFFSET ?",
+        (words, count, first),
     )
     found = [
         BodyListing(
@@ -147,6 +149,7 @@ def learn(
     """Keep what a frame taught; what is known already stays, but for the stack height."""
     connection.execute(
         "UPDATE bodies SET camera_name = coalesce(camera_name, ?), "
-        "pitch_um = coalesce(pitch_um, ?), stack_mm = coalesce(?, stack_mm) WHERE id = ?",
-        (camera_name, pitch_um, stack_mm, body_id),
+        "pitch_um = coalesce(pitch_um, ?), stack_mm = coalesce(?, stack_mm), "
+        "version = version + (camera_name IS NULL AND ? IS NOT NULL) WHERE id = ?",
+        (camera_name, pitch_um, stack_mm, camera_name, body_id),
     )

@@ -4,18 +4,22 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
+from datetime import date
 
 from neatpatch.core.planners.readiness import BodyNow, BookedJob
 from neatpatch.store.bodies import body_by_id
 from neatpatch.store.visits import open_visit_of
 
+_SELECT = (
+    "SELECT b.*, (SELECT group_concat(body_id) FROM booking_bodies x WHERE x.booking_id = b.id)"
+    " AS bodies FROM bookings b"
+)
+
 
 def list_bookings(connection: sqlite3.Connection, since: str) -> list[BookedJob]:
     """Jobs that begin on a day or later, by day."""
     rows = connection.execute(
-        "SELECT b.*, (SELECT group_concat(body_id) FROM booking_bodies x WHERE x.booking_id = b.id)"
-        " AS bodies FROM bookings b WHERE b.starts_on >= ? ORDER BY b.starts_on, b.id",
-        (since,),
+        f"{_SELECT} WHERE b.starts_on >= ? ORDER BY b.starts_on, b.id", (since,)
     )
     return [_booking(row) for row in rows]
 
@@ -24,15 +28,21 @@ def _booking(row: sqlite3.Row) -> BookedJob:
     bodies = tuple(sorted(int(b) for b in (row["bodies"] or "").split(",") if b))
     return BookedJob(
         id=row["id"], name=row["name"], starts_on=row["starts_on"], note=row["note"],
-        body_ids=bodies,
+        body_ids=bodies, version=row["version"],
     )  # fmt: skip
+
+
+def booking_by_id(connection: sqlite3.Connection, booking_id: int) -> BookedJob | None:
+    """One job, or None."""
+    row = connection.execute(f"{_SELECT} WHERE b.id = ?", (booking_id,)).fetchone()
+    return _booking(row) if row else None
 
 
 def add_booking(connection: sqlite3.Connection, job: BookedJob) -> int:
     """Book a job; gives its id."""
     cursor = connection.execute(
         "INSERT INTO bookings (name, starts_on, note) VALUES (?, ?, ?)",
-        (job.name, job.starts_on, job.note),
+        (job.name, job.starts_on.isoformat(), job.note),
     )
     assert cursor.lastrowid is not None
     _set_bodies(connection, cursor.lastrowid, job)
@@ -42,8 +52,8 @@ def add_booking(connection: sqlite3.Connection, job: BookedJob) -> int:
 def change_booking(connection: sqlite3.Connection, booking_id: int, job: BookedJob) -> bool:
     """Write a job anew; False when there is none of this id."""
     cursor = connection.execute(
-        "UPDATE bookings SET name = ?, starts_on = ?, note = ? WHERE id = ?",
-        (job.name, job.starts_on, job.note, booking_id),
+        "UPDATE bookings SET name = ?, starts_on = ?, note = ?, version = version + 1 WHERE id = ?",
+        (job.name, job.starts_on.isoformat(), job.note, booking_id),
     )
     if cursor.rowcount:
         _set_bodies(connection, booking_id, job)
@@ -55,14 +65,14 @@ def remove_booking(connection: sqlite3.Connection, booking_id: int) -> None:
     connection.execute("DELETE FROM bookings WHERE id = ?", (booking_id,))
 
 
-def next_job_of(connection: sqlite3.Connection, body_id: int, since: str) -> str | None:
+def next_job_of(connection: sqlite3.Connection, body_id: int, since: str) -> date | None:
     """First day of the next job that needs a body, or None."""
     row = connection.execute(
         "SELECT min(b.starts_on) AS day FROM bookings b JOIN booking_bodies x "
         "ON x.booking_id = b.id WHERE x.body_id = ? AND b.starts_on >= ?",
         (body_id, since),
     ).fetchone()
-    return row["day"]  # type: ignore[no-any-return]
+    return date.fromisoformat(row["day"]) if row["day"] else None
 
 
 def bodies_now(connection: sqlite3.Connection, body_ids: Sequence[int]) -> list[BodyNow]:
@@ -92,5 +102,5 @@ def _set_bodies(connection: sqlite3.Connection, booking_id: int, job: BookedJob)
     connection.execute("DELETE FROM booking_bodies WHERE booking_id = ?", (booking_id,))
     connection.executemany(
         "INSERT INTO booking_bodies (booking_id, body_id) SELECT ?, id FROM bodies WHERE id = ?",
-        [(booking_id, body_id) for body_id in job.body_ids],
+        [(booking_id, body_id) for body_id in dict.fromkeys(job.body_ids)],
     )

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+import errno
 import sqlite3
 import threading
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from importlib import resources
 from pathlib import Path
 
 from neatpatch.core.errors import NeatPatchError
 
 _MIGRATIONS = "neatpatch.store.migrations"
+_PLACE = "choose another folder with --data"
+WAIT_FOR_WRITER_S = 10.0
+_DISK_ERRNOS = {
+    errno.ENOSPC, errno.EDQUOT, errno.EROFS, errno.EACCES, errno.EPERM, errno.EIO,
+}  # fmt: skip
 
 
 class StoreError(NeatPatchError):
@@ -24,6 +30,36 @@ def now() -> str:
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
+def day_text(day: date | None) -> str | None:
+    """A day as the store writes it."""
+    return None if day is None else day.isoformat()
+
+
+def disk_trouble(error: Exception) -> str | None:
+    """What keeps the disk from taking or giving data, in a sentence; None when it is not that.
+
+    Told by SQLite's result code, else by the operating system's.
+    """
+    if isinstance(error, OSError):
+        known = error.errno in _DISK_ERRNOS
+        return f"The disk does not take it ({error.strerror})." if known else None
+    if not isinstance(error, sqlite3.Error):
+        return None
+    name = getattr(error, "sqlite_errorname", "") or ""
+    for start, words in (
+        ("SQLITE_FULL", "The disk is full."),
+        ("SQLITE_READONLY", "The data folder cannot be written to."),
+        ("SQLITE_CANTOPEN", "The data folder cannot be opened or written to."),
+        ("SQLITE_IOERR", "The disk does not take or give its data."),
+        ("SQLITE_PERM", "The data folder cannot be written to."),
+        ("SQLITE_BUSY", "Another program holds the database."),
+        ("SQLITE_LOCKED", "Another program holds the database."),
+    ):
+        if name.startswith(start):
+            return words
+    return None
+
+
 class Database:
     """Short-lived connections to one file; one writer at a time."""
 
@@ -33,8 +69,9 @@ class Database:
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:
-        """A connection for reading; closed afterwards."""
+        """A connection for reading one state of the data; closed afterwards."""
         with closing(self._connect()) as connection:
+            connection.execute("BEGIN")
             yield connection
 
     @contextmanager
@@ -44,13 +81,20 @@ class Database:
             connection.execute("BEGIN IMMEDIATE")
             try:
                 yield connection
+                connection.execute("COMMIT")
             except BaseException:
-                connection.execute("ROLLBACK")
+                if connection.in_transaction:
+                    connection.execute("ROLLBACK")
                 raise
-            connection.execute("COMMIT")
+
+    @contextmanager
+    def alone(self) -> Iterator[None]:
+        """Keep this process's other writers out, for work on files that belongs to a change."""
+        with self._writing:
+            yield
 
     def _connect(self) -> sqlite3.Connection:
-        connection = sqlite3.connect(self.path, timeout=10, isolation_level=None)
+        connection = sqlite3.connect(self.path, timeout=WAIT_FOR_WRITER_S, isolation_level=None)
         connection.row_factory = sqlite3.Row
         connection.execute("PRAGMA foreign_keys = ON")
         connection.execute("PRAGMA synchronous = FULL")
@@ -59,18 +103,26 @@ class Database:
     def migrate(self) -> list[str]:
         """Bring the file to the newest schema; gives the names of the migrations applied.
 
-        Raises `StoreError` when the file was written by a newer version or is not a database.
+        Raises `StoreError` when the file was written by a newer version, is not a database, or the
+        disk is full or read-only; which of these it is, is said.
         """
         try:
             return self._migrate()
-        except sqlite3.DatabaseError as error:
+        except (sqlite3.DatabaseError, OSError) as error:
+            trouble = disk_trouble(error)
+            if isinstance(error, OSError) and not trouble:
+                raise
+            if trouble:
+                raise StoreError(
+                    f"the data folder {self.path.parent} cannot be used: {trouble} Free some space "
+                    f"or mend its rights, or {_PLACE}. Nothing in it was changed."
+                ) from error
             raise StoreError(
-                f"{self.path} is not a usable database ({error}). "
-                "Move it away, or choose another folder with --data."
+                f"{self.path} is not a usable database ({error}). Move it away, or {_PLACE}."
             ) from error
 
     def _migrate(self) -> list[str]:
-        with self.read() as connection:
+        with closing(self._connect()) as connection:
             connection.execute("PRAGMA journal_mode = WAL")
             connection.execute(
                 "CREATE TABLE IF NOT EXISTS migrations "
@@ -82,7 +134,7 @@ class Database:
         if unknown:
             raise StoreError(
                 f"{self.path} was written by a newer version ({', '.join(sorted(unknown))}). "
-                "Start that version, or choose another folder with --data."
+                f"Start that version, or {_PLACE}."
             )
         wanted = [name for name in known if name not in done]
         if done and wanted:
@@ -92,11 +144,24 @@ class Database:
         return wanted
 
     def _apply(self, name: str) -> None:
-        text = resources.files(_MIGRATIONS).joinpath(f"{name}.sql").read_text("utf-8")
-        with self.write() as connection:
-            for statement in split_statements(text):
+        """Apply one migration with its record in one transaction.
+
+        Tables may be rebuilt in it, so foreign keys are off meanwhile and checked before the end
+        (https://www.sqlite.org/lang_altertable.html, section 7).
+        """
+        with self._writing, closing(self._connect()) as connection:
+            connection.execute("PRAGMA foreign_keys = OFF")
+            connection.execute("BEGIN IMMEDIATE")
+            for statement in split_statements(migration_text(name)):
                 connection.execute(statement)
+            broken = connection.execute("PRAGMA foreign_key_check").fetchall()
+            if broken:
+                raise StoreError(
+                    f"{self.path} cannot be brought up to date: {len(broken)} of its references "
+                    f"lead nowhere. It was left as it was; {_PLACE}."
+                )
             connection.execute("INSERT INTO migrations VALUES (?, ?)", (name, now()))
+            connection.execute("COMMIT")
 
     def backup(self, target: Path) -> None:
         """Write a consistent copy of the database, replacing ``target`` only when complete."""
@@ -104,6 +169,7 @@ class Database:
         partial.unlink(missing_ok=True)
         with self.read() as source, closing(sqlite3.connect(partial)) as copy:
             source.backup(copy)
+        partial.chmod(0o600)
         partial.replace(target)
 
 
@@ -111,6 +177,11 @@ def migration_names() -> list[str]:
     """Names of the migrations that ship with this version, in order."""
     folder = resources.files(_MIGRATIONS)
     return sorted(f.name.removesuffix(".sql") for f in folder.iterdir() if f.name.endswith(".sql"))
+
+
+def migration_text(name: str) -> str:
+    """The SQL of one migration."""
+    return resources.files(_MIGRATIONS).joinpath(f"{name}.sql").read_text("utf-8")
 
 
 def split_statements(text: str) -> list[str]:

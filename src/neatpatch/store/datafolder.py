@@ -3,35 +3,71 @@
 from __future__ import annotations
 
 import shutil
+import sqlite3
 from pathlib import Path
+from typing import Literal
 
-from neatpatch.store.database import Database, StoreError
+from neatpatch.store import frames as frame_rows
+from neatpatch.store.database import Database, StoreError, disk_trouble
+from neatpatch.store.maps import MapReader
 from neatpatch.store.originals import Originals
+
+Condition = Literal["whole", "missing", "altered"]
 
 
 class Library:
-    """Opens a data folder, making and migrating it as needed."""
+    """Opens a data folder, making and migrating it as needed; private to its owner."""
 
     def __init__(self, root: Path) -> None:
         self.root = root
         try:
-            root.mkdir(parents=True, exist_ok=True)
+            root.mkdir(parents=True, exist_ok=True, mode=0o700)
+            root.chmod(0o700)
             self.originals = Originals(root / "originals")
             self.derived_root = root / "derived"
             self.derived_root.mkdir(exist_ok=True)
         except OSError as error:
             raise StoreError(
-                f"the data folder {root} cannot be used ({error.strerror}). "
-                "Choose another with --data."
+                f"the data folder {root} cannot be used: {disk_trouble(error)} "
+                "Free some space or mend its rights, or choose another folder with --data."
             ) from error
         self.database = Database(root / "neatpatch.sqlite3")
         self.database.migrate()
-        self.originals.clear_incoming()
+        self.database.path.chmod(0o600)
+        self.maps = MapReader()
+        self.doubtful: dict[str, Condition] = {}
+        """Originals found missing or altered, by hash."""
 
     def derived(self, sha256: str) -> Path:
         """Folder of everything that can be made again from one original."""
         return self.derived_root / sha256[:2] / sha256
 
-    def drop_derived(self, sha256: str) -> None:
-        """Forget what was made from one original."""
-        shutil.rmtree(self.derived(sha256), ignore_errors=True)
+    def condition(self, sha256: str) -> Condition:
+        """How an original was last found."""
+        return self.doubtful.get(sha256, "whole")
+
+    def add_frame(
+        self, connection: sqlite3.Connection, arrived: Path, frame: frame_rows.NewFrame
+    ) -> tuple[int, bool]:
+        """Keep an arrived file and add its row, in the caller's transaction.
+
+        Gives the frame's id and whether it is new. An original that was found missing or altered is
+        put right by the same bytes coming in again.
+        """
+        if self.condition(frame.sha256) != "whole":
+            self.originals.drop(frame.sha256)
+        self.originals.keep(arrived, frame.sha256)
+        self.doubtful.pop(frame.sha256, None)
+        return frame_rows.add_frame(connection, frame)
+
+    def remove_frame(self, frame_id: int) -> bool:
+        """Remove a frame, its map, its original and what was made from it. False when not there."""
+        with self.database.alone():
+            with self.database.write() as connection:
+                unused = frame_rows.remove_frame(connection, frame_id)
+            if unused is None:
+                return False
+            self.originals.drop(unused)
+            shutil.rmtree(self.derived(unused), ignore_errors=True)
+        self.doubtful.pop(unused, None)
+        return True

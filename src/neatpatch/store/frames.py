@@ -1,7 +1,8 @@
-"""Frames and their maps."""
+"""Frames, and what lists show of them."""
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from dataclasses import dataclass
 from typing import Literal
@@ -11,9 +12,40 @@ from neatpatch.store.database import now
 Source = Literal["upload", "demo"]
 
 
+@dataclass(frozen=True, kw_only=True)
+class NewFrame:
+    """A frame about to be added."""
+
+    sha256: str
+    size: int
+    name: str
+    source: Source
+    note: str = ""
+    sensor_mm: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True)
+class MapSummary:
+    """What lists show of a map; ``shows_from``: f-numbers from which its spots are visible."""
+
+    version: int
+    fit: bool
+    count: int
+    shows_from: tuple[float, ...]
+    camera: str | None
+    taken_at: str | None
+
+    def relevant(self, works_at: float) -> int:
+        """Spots visible at an aperture."""
+        return sum(1 for f in self.shows_from if f <= works_at)
+
+
 @dataclass(frozen=True)
 class StoredFrame:
-    """A frame's row, with its map when there is one."""
+    """A frame's row. ``summary`` is None until it was measured.
+
+    ``trouble``: why it could not be measured when last tried, for want of a map.
+    """
 
     id: int
     sha256: str
@@ -22,11 +54,17 @@ class StoredFrame:
     note: str
     sensor_mm: tuple[float, float] | None
     added_at: str
-    map_json: str | None
+    summary: MapSummary | None
+    trouble: str | None
 
 
 _SELECT = """
-SELECT f.*, m.map_json FROM frames f LEFT JOIN maps m ON m.frame_id = f.id
+SELECT f.*, m.version AS map_version, m.fit, m.spot_count, m.shows_from, m.camera, m.taken_at,
+    CASE WHEN m.frame_id IS NULL THEN (
+        SELECT CASE j.state WHEN 'failed' THEN j.error
+                            WHEN 'cancelled' THEN 'Measuring was stopped.' END
+        FROM jobs j WHERE j.frame_id = f.id ORDER BY j.id DESC LIMIT 1) END AS trouble
+FROM frames f LEFT JOIN maps m ON m.frame_id = f.id
 """
 
 
@@ -34,29 +72,35 @@ def _frame(row: sqlite3.Row) -> StoredFrame:
     sensor = None
     if row["sensor_width_mm"] is not None:
         sensor = (row["sensor_width_mm"], row["sensor_height_mm"])
+    summary = None
+    if row["map_version"] is not None:
+        summary = MapSummary(
+            row["map_version"], bool(row["fit"]), row["spot_count"],
+            tuple(json.loads(row["shows_from"])), row["camera"], row["taken_at"],
+        )  # fmt: skip
     return StoredFrame(
         row["id"], row["sha256"], row["name"], row["source"], row["note"], sensor,
-        row["added_at"], row["map_json"],
+        row["added_at"], summary, row["trouble"],
     )  # fmt: skip
 
 
-def add_frame(
-    connection: sqlite3.Connection, *, sha256: str, size: int, name: str, source: Source,
-    note: str = "", sensor_mm: tuple[float, float] | None = None,
-) -> tuple[int, bool]:  # fmt: skip
+def add_frame(connection: sqlite3.Connection, frame: NewFrame) -> tuple[int, bool]:
     """Add a frame; gives its id and whether it is new. The same content is the same frame."""
-    row = connection.execute("SELECT id FROM frames WHERE sha256 = ?", (sha256,)).fetchone()
+    row = connection.execute("SELECT id FROM frames WHERE sha256 = ?", (frame.sha256,)).fetchone()
     if row:
         return row["id"], False
     connection.execute(
         "INSERT OR IGNORE INTO originals (sha256, bytes, stored_at) VALUES (?, ?, ?)",
-        (sha256, size, now()),
+        (frame.sha256, frame.size, now()),
     )
     cursor = connection.execute(
         "INSERT INTO frames (sha256, name, source, note, sensor_width_mm, sensor_height_mm, "
         "added_at) VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (sha256, name, source, note, *(sensor_mm or (None, None)), now()),
-    )
+        (
+            frame.sha256, frame.name, frame.source, frame.note, *(frame.sensor_mm or (None, None)),
+            now(),
+        ),
+    )  # fmt: skip
     assert cursor.lastrowid is not None
     return cursor.lastrowid, True
 
@@ -67,19 +111,45 @@ def frame_by_id(connection: sqlite3.Connection, frame_id: int) -> StoredFrame | 
     return _frame(row) if row else None
 
 
-def all_frames(connection: sqlite3.Connection) -> list[StoredFrame]:
-    """Every frame, the newest first."""
-    return [_frame(row) for row in connection.execute(f"{_SELECT} ORDER BY f.id DESC")]
-
-
-def frames_without_map(connection: sqlite3.Connection) -> list[int]:
-    """Frames that were acknowledged but are neither mapped nor waiting to be."""
+def list_frames(
+    connection: sqlite3.Connection, first: int = 0, count: int = 60
+) -> tuple[list[StoredFrame], int]:
+    """A page of frames, the newest first, and how many there are in all."""
+    total = connection.execute("SELECT count(*) FROM frames").fetchone()[0]
     rows = connection.execute(
-        "SELECT f.id FROM frames f LEFT JOIN maps m ON m.frame_id = f.id WHERE m.frame_id IS NULL "
-        "AND NOT EXISTS (SELECT 1 FROM jobs j WHERE j.frame_id = f.id "
-        "AND j.state IN ('queued', 'running'))"
+        f"{_SELECT} ORDER BY f.id DESC LIMIT ? OFFSET ?", (count, first)
+    ).fetchall()
+    return [_frame(row) for row in rows], int(total)
+
+
+def frames_to_measure(connection: sqlite3.Connection) -> list[tuple[int, str]]:
+    """Ids and names of frames acknowledged but never measured, nor waiting, nor given up."""
+    rows = connection.execute(
+        "SELECT f.id, f.name FROM frames f LEFT JOIN maps m ON m.frame_id = f.id "
+        "WHERE m.frame_id IS NULL AND NOT EXISTS (SELECT 1 FROM jobs j WHERE j.frame_id = f.id "
+        "AND j.state IN ('queued', 'running', 'failed', 'cancelled'))"
     )
-    return [row["id"] for row in rows]
+    return [(row["id"], row["name"]) for row in rows]
+
+
+def is_kept(connection: sqlite3.Connection, sha256: str) -> bool:
+    """Whether a frame of this content is in the library."""
+    row = connection.execute("SELECT 1 FROM frames WHERE sha256 = ?", (sha256,)).fetchone()
+    return row is not None
+
+
+def hashes_of_measured(connection: sqlite3.Connection) -> list[tuple[int, str, str]]:
+    """Id, name and hash of every frame that has a map."""
+    rows = connection.execute(
+        "SELECT f.id, f.name, f.sha256 FROM frames f JOIN maps m ON m.frame_id = f.id"
+    )
+    return [(row["id"], row["name"], row["sha256"]) for row in rows]
+
+
+def originals_noted(connection: sqlite3.Connection) -> dict[str, tuple[int, str]]:
+    """Size in bytes and time of storing of every original, by its hash."""
+    rows = connection.execute("SELECT sha256, bytes, stored_at FROM originals")
+    return {row["sha256"]: (row["bytes"], row["stored_at"]) for row in rows}
 
 
 def set_sensor(
@@ -92,21 +162,24 @@ def set_sensor(
     )
 
 
-def save_map(connection: sqlite3.Connection, frame_id: int, map_json: str, made_by: str) -> None:
-    """Store a frame's map, replacing an older one."""
-    connection.execute(
-        "INSERT INTO maps (frame_id, map_json, made_by, made_at) VALUES (?, ?, ?, ?) "
-        "ON CONFLICT (frame_id) DO UPDATE SET map_json = excluded.map_json, "
-        "made_by = excluded.made_by, made_at = excluded.made_at",
-        (frame_id, map_json, made_by, now()),
-    )
-
-
 def remove_frame(connection: sqlite3.Connection, frame_id: int) -> str | None:
-    """Remove a frame with its map; gives the hash of the original, now unused, or None."""
+    """Remove a frame with its map; gives the hash of the original, now unused, or None.
+
+    Work on it ends with it. The same content belongs to one frame only.
+    """
     row = connection.execute("SELECT sha256 FROM frames WHERE id = ?", (frame_id,)).fetchone()
     if row is None:
         return None
+    connection.execute(
+        "UPDATE jobs SET state = 'cancelled', finished_at = ? WHERE frame_id = ? "
+        "AND state IN ('queued', 'running')",
+        (now(), frame_id),
+    )
+    connection.execute(
+        "UPDATE visits SET version = version + 1 WHERE id IN "
+        "(SELECT visit_id FROM trail WHERE frame_id = ?)",
+        (frame_id,),
+    )
     connection.execute("DELETE FROM frames WHERE id = ?", (frame_id,))
     connection.execute("DELETE FROM originals WHERE sha256 = ?", (row["sha256"],))
     return str(row["sha256"])

@@ -13,7 +13,7 @@ from typing import Literal
 
 from neatpatch.core.advice.facts import KitItem
 from neatpatch.core.stock import UNITS, Owned, Take, left, thing_words, unit_price, with_left
-from neatpatch.store.database import now
+from neatpatch.store.database import day_text, now
 
 MoveWhy = Literal["entered", "bought", "counted", "used"]
 _WHOLE = 6
@@ -30,6 +30,7 @@ class StoredItem:
 
     id: int
     owned: Owned
+    version: int
 
 
 @dataclass(frozen=True)
@@ -56,19 +57,21 @@ class Spending:
     unpriced: int
 
 
+_SELECT = (
+    "SELECT k.*, (SELECT sum(change) FROM stock_moves m WHERE m.kit_id = k.id) AS there, "
+    "(SELECT group_concat(body_id) FROM kit_suits s WHERE s.kit_id = k.id) AS bodies FROM kit k"
+)
+
+
 def all_items(connection: sqlite3.Connection) -> list[StoredItem]:
     """The whole kit, in the order it was entered."""
-    rows = connection.execute(
-        "SELECT k.*, (SELECT sum(change) FROM stock_moves m WHERE m.kit_id = k.id) AS there, "
-        "(SELECT group_concat(body_id) FROM kit_suits s WHERE s.kit_id = k.id) AS bodies "
-        "FROM kit k ORDER BY k.id"
-    )
-    return [_item(row) for row in rows]
+    return [_item(row) for row in connection.execute(f"{_SELECT} ORDER BY k.id")]
 
 
 def item_by_id(connection: sqlite3.Connection, item_id: int) -> StoredItem | None:
     """One thing, or None."""
-    return next((k for k in all_items(connection) if k.id == item_id), None)
+    row = connection.execute(f"{_SELECT} WHERE k.id = ?", (item_id,)).fetchone()
+    return _item(row) if row else None
 
 
 def _item(row: sqlite3.Row) -> StoredItem:
@@ -84,6 +87,7 @@ def _item(row: sqlite3.Row) -> StoredItem:
             best_before=row["best_before"], lead_days=row["lead_days"],
             suits=None if row["suits_all"] else bodies,
         ),
+        row["version"],
     )  # fmt: skip
 
 
@@ -91,7 +95,7 @@ def _values(owned: Owned) -> tuple[object, ...]:
     bare = with_left(owned.item, None) if owned.item.item in UNITS else owned.item
     return (
         bare.model_dump_json(exclude_none=True), owned.note, owned.source, owned.pack_size,
-        owned.pack_price, owned.opened_on, owned.best_before, owned.lead_days,
+        owned.pack_price, day_text(owned.opened_on), day_text(owned.best_before), owned.lead_days,
         owned.suits is None,
     )  # fmt: skip
 
@@ -116,7 +120,9 @@ def change_item(connection: sqlite3.Connection, item_id: int, owned: Owned) -> b
     if before is None:
         return False
     names = ", ".join(f"{c} = ?" for c in _COLUMNS)
-    connection.execute(f"UPDATE kit SET {names} WHERE id = ?", (*_values(owned), item_id))
+    connection.execute(
+        f"UPDATE kit SET {names}, version = version + 1 WHERE id = ?", (*_values(owned), item_id)
+    )
     _set_suits(connection, item_id, owned)
     there = left(owned.item)
     if there is not None:
@@ -159,10 +165,16 @@ def take(
             (one.kit_id, trail_id, visit_id, body_id, -one.amount, unit_price(found.owned),
              thing_words(found.owned.item), at or now()),
         )  # fmt: skip
+        _raise_version(connection, one.kit_id)
 
 
 def give_back(connection: sqlite3.Connection, trail_id: int) -> None:
     """Undo what a step took: the step was not done, or is about to be written anew."""
+    connection.execute(
+        "UPDATE kit SET version = version + 1 WHERE id IN "
+        "(SELECT kit_id FROM stock_moves WHERE trail_id = ?)",
+        (trail_id,),
+    )
     connection.execute("DELETE FROM stock_moves WHERE trail_id = ?", (trail_id,))
 
 
@@ -213,6 +225,10 @@ def patches_a_visit(connection: sqlite3.Connection) -> int | None:
     return math.ceil(row["mean"]) if row["visits"] >= _ENOUGH_VISITS else None
 
 
+def _raise_version(connection: sqlite3.Connection, kit_id: int) -> None:
+    connection.execute("UPDATE kit SET version = version + 1 WHERE id = ?", (kit_id,))
+
+
 def _move(
     connection: sqlite3.Connection, kit_id: int, owned: Owned, why: MoveWhy, change: float,
     at: str | None = None,
@@ -221,11 +237,12 @@ def _move(
         "INSERT INTO stock_moves (kit_id, why, change, thing, at) VALUES (?, ?, ?, ?, ?)",
         (kit_id, why, change, thing_words(owned.item), at or now()),
     )
+    _raise_version(connection, kit_id)
 
 
 def _set_suits(connection: sqlite3.Connection, kit_id: int, owned: Owned) -> None:
     connection.execute("DELETE FROM kit_suits WHERE kit_id = ?", (kit_id,))
     connection.executemany(
         "INSERT INTO kit_suits (kit_id, body_id) SELECT ?, id FROM bodies WHERE id = ?",
-        [(kit_id, body_id) for body_id in owned.suits or ()],
+        [(kit_id, body_id) for body_id in dict.fromkeys(owned.suits or ())],
     )

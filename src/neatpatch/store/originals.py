@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
+import uuid
+from collections.abc import Iterator
 from pathlib import Path
 
 
@@ -18,17 +21,22 @@ class Originals:
         """Where the original of this hash lies, or would lie."""
         return self.root / sha256[:2] / sha256
 
+    def arriving(self) -> Path:
+        """A fresh place for a file that is still coming in."""
+        return self.incoming / uuid.uuid4().hex
+
     def keep(self, arrived: Path, sha256: str) -> Path:
-        """Move a complete file into place, durably. The same content twice is kept once."""
+        """Move a complete, synced file into place, durably. The same content is kept once.
+
+        To be called inside the transaction that refers to it, so that no removal comes between.
+        """
         target = self.path(sha256)
         if target.exists():
             arrived.unlink()
             return target
         target.parent.mkdir(exist_ok=True)
-        with arrived.open("rb") as stream:
-            os.fsync(stream.fileno())
+        arrived.chmod(0o400)
         arrived.replace(target)
-        target.chmod(0o444)
         _sync_folder(target.parent)
         return target
 
@@ -40,6 +48,18 @@ class Originals:
         """Remove what an interrupted upload left behind."""
         for left in self.incoming.iterdir():
             left.unlink(missing_ok=True)
+
+    def all_hashes(self) -> Iterator[str]:
+        """Hashes of every stored file."""
+        for folder in sorted(self.root.iterdir()):
+            if folder.is_dir() and folder != self.incoming:
+                yield from sorted(f.name for f in folder.iterdir())
+
+
+def sha256_of(path: Path) -> str:
+    """SHA-256 of a file's bytes, in hexadecimal."""
+    with path.open("rb") as stream:
+        return hashlib.file_digest(stream, "sha256").hexdigest()
 
 
 def _sync_folder(folder: Path) -> None:

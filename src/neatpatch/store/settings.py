@@ -22,6 +22,12 @@ def get_record(connection: sqlite3.Connection, key: str, kind: type[Kept]) -> Ke
     return kind.model_validate_json(kept) if kept else kind()
 
 
+def version_of(connection: sqlite3.Connection, key: str) -> int:
+    """How often a setting was written; 0 while it never was."""
+    row = connection.execute("SELECT version FROM settings WHERE key = ?", (key,)).fetchone()
+    return int(row["version"]) if row else 0
+
+
 def put_record(connection: sqlite3.Connection, key: str, record: BaseModel) -> None:
     """Keep a record."""
     put_setting(connection, key, record.model_dump_json(exclude_none=True))
@@ -31,6 +37,6 @@ def put_setting(connection: sqlite3.Connection, key: str, value: str) -> None:
     """Set a value."""
     connection.execute(
         "INSERT INTO settings (key, value) VALUES (?, ?) "
-        "ON CONFLICT (key) DO UPDATE SET value = excluded.value",
+        "ON CONFLICT (key) DO UPDATE SET value = excluded.value, version = settings.version + 1",
         (key, value),
     )

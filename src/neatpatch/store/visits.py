@@ -29,6 +29,7 @@ class StoredVisit:
     version: int
     opened_at: str
     closed_at: str | None
+    conditions_version: int = 1
 
 
 @dataclass(frozen=True)
@@ -46,8 +47,9 @@ class StoredEntry:
     against: str
     accepted: bool
     at: str
-    map_json: str | None
     frame_name: str | None
+    map_version: int | None
+    trouble: str | None
 
 
 def _visit(row: sqlite3.Row) -> StoredVisit:
@@ -55,7 +57,7 @@ def _visit(row: sqlite3.Row) -> StoredVisit:
         row["id"], row["body_id"], row["state"],
         VisitConditions.model_validate_json(row["conditions_json"]), row["verdict"], row["note"],
         row["until"], row["first_relevant"], row["last_relevant"], row["version"],
-        row["opened_at"], row["closed_at"],
+        row["opened_at"], row["closed_at"], row["conditions_version"],
     )  # fmt: skip
 
 
@@ -119,7 +121,8 @@ def set_conditions(
 ) -> None:
     """Write the conditions anew."""
     connection.execute(
-        "UPDATE visits SET conditions_json = ? WHERE id = ?",
+        "UPDATE visits SET conditions_json = ?, conditions_version = conditions_version + 1 "
+        "WHERE id = ?",
         (conditions.model_dump_json(), visit_id),
     )
     touch(connection, visit_id)
@@ -129,7 +132,7 @@ def close_visit(
     connection: sqlite3.Connection, visit_id: int, verdict: Verdict, note: str, until: str | None,
     closed_at: str | None = None,
 ) -> None:  # fmt: skip
-    """End a visit with its verdict."""
+    """End an open visit with its verdict."""
     connection.execute(
         "UPDATE visits SET state = 'closed', verdict = ?, note = ?, until = ?, closed_at = ? "
         "WHERE id = ? AND state = 'open'",
@@ -204,9 +207,12 @@ def remove_entry(connection: sqlite3.Connection, visit_id: int, entry_id: int) -
 
 
 def trail_of(connection: sqlite3.Connection, visit_id: int) -> list[StoredEntry]:
-    """The trail in order, frames with their maps."""
+    """The trail in order; frames with the version of their map, or why they have none."""
     rows = connection.execute(
-        "SELECT t.*, m.map_json, f.name AS frame_name FROM trail t "
+        "SELECT t.*, m.version AS map_version, f.name AS frame_name, "
+        "CASE WHEN t.frame_id IS NOT NULL AND m.frame_id IS NULL THEN (SELECT CASE j.state "
+        "WHEN 'failed' THEN j.error WHEN 'cancelled' THEN 'Measuring was stopped.' END FROM jobs j "
+        "WHERE j.frame_id = t.frame_id ORDER BY j.id DESC LIMIT 1) END AS trouble FROM trail t "
         "LEFT JOIN maps m ON m.frame_id = t.frame_id LEFT JOIN frames f ON f.id = t.frame_id "
         "WHERE t.visit_id = ? ORDER BY t.id",
         (visit_id,),
@@ -214,7 +220,8 @@ def trail_of(connection: sqlite3.Connection, visit_id: int) -> list[StoredEntry]
     return [
         StoredEntry(
             row["id"], row["frame_id"], row["step"], StepUse.model_validate_json(row["use_json"]),
-            row["against"], bool(row["accepted"]), row["at"], row["map_json"], row["frame_name"],
+            row["against"], bool(row["accepted"]), row["at"], row["frame_name"],
+            row["map_version"], row["trouble"],
         )
         for row in rows
     ]  # fmt: skip
@@ -231,7 +238,7 @@ def set_series(connection: sqlite3.Connection, lead_id: int, members: Sequence[i
     connection.execute("DELETE FROM series WHERE lead_id = ?", (lead_id,))
     connection.executemany(
         "INSERT INTO series (lead_id, member_id) VALUES (?, ?)",
-        [(lead_id, member) for member in members if member != lead_id],
+        [(lead_id, member) for member in dict.fromkeys(members) if member != lead_id],
     )
 
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import sqlite3
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Query
+from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
+from neatpatch.core.errors import ConflictError
 from neatpatch.core.guidance import loupe_words
 from neatpatch.core.visit import Body, Verdict
 from neatpatch.store import bench as bench_rows
@@ -16,10 +18,9 @@ from neatpatch.store import kit as kit_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.bookings import next_job_of
 from neatpatch.store.datafolder import Library
-from neatpatch.web.casework import (
-    body_or_404,
-)
-from neatpatch.web.deps import Shelf
+from neatpatch.store.requests import first_time, note_result, result_of
+from neatpatch.web.casework import body_or_404
+from neatpatch.web.deps import Id, LibraryDep, RequestKey, SeenVersion, require_seen
 
 router = APIRouter(prefix="/api")
 Page = Annotated[int, Query(ge=0, le=1_000_000)]
@@ -29,6 +30,7 @@ class BodyView(BaseModel):
     """A body in a list, with its open visit or how the last one ended."""
 
     id: int
+    version: int
     body: Body
     demo: bool
     virtual: bool
@@ -64,9 +66,10 @@ class BodyDetail(BaseModel):
     """A body with its history. ``loupe``: whether the loupe owned focuses on it, in words."""
 
     id: int
+    version: int
     body: Body
     loupe: str
-    next_job_on: str | None
+    next_job_on: date | None
     virtual: bool
     open_visit_id: int | None
     visits: list[VisitRow]
@@ -74,7 +77,7 @@ class BodyDetail(BaseModel):
 
 @router.get("/bodies")
 def bodies(
-    library: Shelf, first: Page = 0, count: Annotated[int, Query(ge=1, le=200)] = 50,
+    library: LibraryDep, first: Page = 0, count: Annotated[int, Query(ge=1, le=200)] = 50,
     words: Annotated[str, Query(max_length=80)] = "",
 ) -> BodyPage:  # fmt: skip
     """A page of bodies by name."""
@@ -84,7 +87,8 @@ def bodies(
     return BodyPage(
         bodies=[
             BodyView(
-                id=b.stored.id, body=b.stored.body, demo=b.stored.source == "demo",
+                id=b.stored.id, version=b.stored.version, body=b.stored.body,
+                demo=b.stored.source == "demo",
                 virtual=b.stored.id in virtual, open_visit_id=b.open_visit_id, visits=b.visits,
                 last_closed_at=b.last_closed_at, last_verdict=b.last_verdict,
                 last_relevant=b.last_relevant,
@@ -96,19 +100,24 @@ def bodies(
 
 
 @router.post("/bodies", status_code=201)
-def add_body(body: Body, library: Shelf) -> BodyDetail:
+def add_body(body: Body, library: LibraryDep, key: RequestKey = None) -> BodyDetail:
     """Add a body."""
     with library.database.write() as connection:
-        if body_rows.name_taken(connection, body.name):
-            raise HTTPException(
-                409, f"There is a body named {body.name} already. Choose another name."
-            )
-        body_id = body_rows.add_body(connection, body)
+        body_id = result_of(connection, key)
+        if first_time(connection, key, "body") or body_id is None:
+            _require_free_name(connection, body)
+            body_id = body_rows.add_body(connection, body)
+            note_result(connection, key, body_id)
     return _detail(library, body_id)
 
 
+def _require_free_name(connection: sqlite3.Connection, body: Body, but: int | None = None) -> None:
+    if body_rows.name_taken(connection, body.name, but=but):
+        raise ConflictError(f"There is a body named {body.name} already. Choose another name.")
+
+
 @router.get("/bodies/{body_id}")
-def body_detail(body_id: int, library: Shelf, first: Page = 0) -> BodyDetail:
+def body_detail(body_id: Id, library: LibraryDep, first: Page = 0) -> BodyDetail:
     """One body with its history, the newest visit first."""
     return _detail(library, body_id, first)
 
@@ -118,7 +127,7 @@ def _detail(library: Library, body_id: int, first: int = 0) -> BodyDetail:
         stored = body_or_404(connection, body_id)
         visits = visit_rows.visits_of(connection, body_id, first)
         return BodyDetail(
-            id=body_id, body=stored.body,
+            id=body_id, version=stored.version, body=stored.body,
             loupe=loupe_words(stored.body, [k.owned.item for k in kit_rows.all_items(connection)]),
             next_job_on=next_job_of(connection, body_id, date.today().isoformat()),
             virtual=bench_rows.bench_body(connection, body_id) is not None,
@@ -135,14 +144,12 @@ def _detail(library: Library, body_id: int, first: int = 0) -> BodyDetail:
 
 
 @router.put("/bodies/{body_id}")
-def change_body(body_id: int, body: Body, library: Shelf) -> BodyDetail:
+def change_body(body_id: Id, body: Body, library: LibraryDep, seen: SeenVersion) -> BodyDetail:
     """Write a body anew; what was learned from its frames stays unless given."""
     with library.database.write() as connection:
         stored = body_or_404(connection, body_id)
-        if body_rows.name_taken(connection, body.name, but=body_id):
-            raise HTTPException(
-                409, f"There is a body named {body.name} already. Choose another name."
-            )
+        require_seen(seen, stored.version, stored.body, body)
+        _require_free_name(connection, body, but=body_id)
         kept = body.model_copy(
             update={
                 "pitch_um": body.pitch_um or stored.body.pitch_um,
@@ -154,7 +161,7 @@ def change_body(body_id: int, body: Body, library: Shelf) -> BodyDetail:
 
 
 @router.delete("/bodies/{body_id}", status_code=204)
-def remove_body(body_id: int, library: Shelf) -> None:
+def remove_body(body_id: Id, library: LibraryDep) -> None:
     """Remove a body with its visits; its frames stay."""
     with library.database.write() as connection:
         body_or_404(connection, body_id)

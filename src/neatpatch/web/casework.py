@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from contextlib import suppress
 from datetime import date
-from typing import cast, get_args
-
-from fastapi import HTTPException
+from functools import cached_property
+from itertools import pairwise
+from typing import TypeVar, cast, get_args
 
 from neatpatch.core.advice import Facts, advise
 from neatpatch.core.advice.facts import Schools, ServiceFacts, Step
 from neatpatch.core.advice.records import SWABS, Decision
 from neatpatch.core.advice.situation import Situation
+from neatpatch.core.comparing import Comparison, compare
+from neatpatch.core.errors import BusyError, ConflictError, NotThereError
 from neatpatch.core.geometry import Pose
 from neatpatch.core.guidance import recipe_words
 from neatpatch.core.hand_plan import Bench, HandPlan, hand_plan
@@ -39,6 +42,7 @@ from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import kit as kit_rows
+from neatpatch.store import maps as map_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_record
@@ -51,6 +55,9 @@ SERVICE = "service"
 PRICES = "prices"
 WATCHED = "Watched folder"
 _MOST_DOTS = 80
+_MOST_JUDGINGS = 20
+FramePair = tuple[tuple[int, int], tuple[int, int]]
+"""Two frames, each by its id and the version of its map."""
 
 
 def usual_schools(connection: sqlite3.Connection) -> Schools:
@@ -67,40 +74,53 @@ def visit_or_404(connection: sqlite3.Connection, visit_id: int) -> StoredVisit:
     """A visit, or a clear refusal."""
     found = visit_rows.visit_by_id(connection, visit_id)
     if found is None:
-        raise HTTPException(404, "There is no such visit. It may have been removed.")
+        raise NotThereError("There is no such visit. It may have been removed.")
     return found
 
 
-def require_open(library: Library, visit_id: int) -> None:
+def require_open(visit: StoredVisit) -> None:
     """Refuse what would change a closed visit."""
-    with library.database.read() as connection:
-        visit = visit_or_404(connection, visit_id)
     if visit.state != "open":
-        raise HTTPException(409, "This visit is closed. Begin a new one for this body.")
+        raise ConflictError("This visit is closed. Begin a new one for this body.")
 
 
 def body_or_404(connection: sqlite3.Connection, body_id: int) -> body_rows.StoredBody:
     """A body, or a clear refusal."""
     found = body_rows.body_by_id(connection, body_id)
     if found is None:
-        raise HTTPException(404, "There is no such body. It may have been removed.")
+        raise NotThereError("There is no such body. It may have been removed.")
     return found
 
 
-def read_map(text: str | None, works_at: float) -> SpotMap | None:
-    """A stored map, its relevant spots counted for an aperture."""
-    if text is None:
-        return None
-    found = SpotMap.model_validate_json(text)
+def frame_or_404(connection: sqlite3.Connection, frame_id: int) -> frame_rows.StoredFrame:
+    """A frame, or a clear refusal."""
+    found = frame_rows.frame_by_id(connection, frame_id)
+    if found is None:
+        raise NotThereError("There is no such frame. It may have been removed.")
+    return found
+
+
+def recounted(found: SpotMap, works_at: float) -> SpotMap:
+    """A map whose relevant spots are counted for an aperture."""
     record = found.frames[0]
     summary = summarise(found.spots, works_at, record.width_px * record.height_px)
     return found.model_copy(update={"summary": summary})
 
 
+def map_or_409(library: Library, frame_id: int, works_at: float) -> SpotMap:
+    """A measured frame's map, its relevant spots counted for an aperture."""
+    with library.database.read() as connection:
+        frame_or_404(connection, frame_id)
+        found = library.maps.spot_map(connection, frame_id)
+    if found is None:
+        raise ConflictError("This frame is not measured yet. Wait for its map.")
+    return recounted(found, works_at)
+
+
 class Case:
     """One visit with everything needed to judge it, read in one go."""
 
-    def __init__(self, connection: sqlite3.Connection, visit_id: int) -> None:
+    def __init__(self, library: Library, connection: sqlite3.Connection, visit_id: int) -> None:
         self.visit = visit_or_404(connection, visit_id)
         self.stored_body = body_or_404(connection, self.visit.body_id)
         self.body = self.stored_body.body
@@ -111,7 +131,11 @@ class Case:
             for e in self.entries
             if e.frame_id is not None
         }
-        self.maps = {e.id: read_map(e.map_json, self.works_at) for e in self.entries}
+        self.maps = {
+            e.id: library.maps.spot_map(connection, e.frame_id)
+            for e in self.entries
+            if e.frame_id is not None
+        }
         self.usual = usual_schools(connection)
         self.service = usual_service(connection)
         stored_kit = kit_rows.all_items(connection)
@@ -121,7 +145,39 @@ class Case:
         self.virtual = bench_rows.bench_body(connection, self.visit.body_id) is not None
         self.jobs = [job_model(j) for j in job_rows.open_jobs_of_visit(connection, visit_id)]
         self.trail = self._trail()
-        self.outcomes = step_outcomes(self.trail, self.works_at)
+        self._versions = {
+            e.id: (e.frame_id, e.map_version)
+            for e in self.entries
+            if e.frame_id is not None and e.map_version is not None
+        }
+        self._laid = {
+            pair: library.maps.comparison(connection, *pair) for pair in self._pairs_of_steps()
+        }
+        self.fresh: dict[FramePair, Comparison] = {}
+        """Comparisons made while judging that are not stored yet."""
+
+    def _pairs_of_steps(self) -> list[FramePair]:
+        """The measured frames around each step, each as frame and version of its map."""
+        known = [
+            self._versions.get(e.id) if isinstance(e, TrailFrame) and e.spot_map else None
+            for e in self.trail
+        ]
+        counted = [k for k in known if k is not None]
+        return list(pairwise(counted))
+
+    @cached_property
+    def outcomes(self) -> dict[int, StepOutcome]:
+        """What each step did."""
+        return step_outcomes(self.trail, self.works_at, self._compared)
+
+    def _compared(self, before: TrailFrame, after: TrailFrame) -> Comparison:
+        pair = self._versions[before.id], self._versions[after.id]
+        found = self._laid.get(pair) or self.fresh.get(pair)
+        if found is None:
+            assert before.spot_map is not None
+            assert after.spot_map is not None
+            found = self.fresh[pair] = compare(before.spot_map, after.spot_map)
+        return found
 
     def doubts(self, entry: StoredEntry) -> tuple[str, ...]:
         """Why a frame may not be this body's, unless the owner said it is."""
@@ -155,12 +211,12 @@ class Case:
         """What the judgement looks at, today."""
         today = date.today()
         job = self.visit.conditions.job_on
-        guarantee = self.body.guarantee_until
+        warranty = self.body.guarantee_until
         return facts_of(
             self.body, self.visit.conditions, self.trail, kit=self.kit, schools=self.usual,
             service=self.service, outcomes=self.outcomes,
-            job_in_days=max(0, (date.fromisoformat(job) - today).days) if job else None,
-            under_guarantee=date.fromisoformat(guarantee) >= today if guarantee else False,
+            job_in_days=max(0, (job - today).days) if job else None,
+            under_guarantee=warranty >= today if warranty else False,
         )  # fmt: skip
 
     @property
@@ -184,7 +240,8 @@ class Case:
             id=v.id, body_id=v.body_id, body=self.body, virtual=self.virtual, state=v.state,
             conditions=v.conditions, schools=merged_schools(self.usual, v.conditions.schools),
             works_at=self.works_at, verdict=v.verdict, note=v.note, until=v.until,
-            version=v.version, opened_at=v.opened_at, closed_at=v.closed_at,
+            version=v.version, conditions_version=v.conditions_version,
+            body_version=self.stored_body.version, opened_at=v.opened_at, closed_at=v.closed_at,
             cost=round(sum(-m.change * (m.unit_price or 0.0) for m in self.moves), 2),
             unpriced=sum(1 for m in self.moves if m.unit_price is None),
             trail=[self._item(e) for e in self.entries],
@@ -256,16 +313,17 @@ class Case:
         spot_map = self.maps[entry.id]
         assert entry.frame_id is not None
         record = spot_map.frames[0] if spot_map else None
+        counts = recounted(spot_map, self.works_at).summary if spot_map else None
         return FrameOnTrail(
             frame_id=entry.frame_id, name=entry.frame_name or "frame", ready=spot_map is not None,
-            relevant=spot_map.summary.relevant if spot_map else None,
-            count=spot_map.summary.count if spot_map else None,
+            relevant=counts.relevant if counts else None, count=counts.count if counts else None,
             fit=spot_map.fit if spot_map else None,
             f_number=record.f_number if record else None,
             orientation=record.orientation if record else 1,
             proportion=record.width_px / record.height_px if record else 1.5,
             dots=dots_of(spot_map, self.works_at) if spot_map else [],
             doubts=list(self.doubts(entry)), members=self.members.get(entry.frame_id, 0),
+            trouble=entry.trouble,
         )  # fmt: skip
 
 
@@ -287,35 +345,84 @@ def dots_of(spot_map: SpotMap, works_at: float) -> list[tuple[float, float, bool
     return sorted(ordered, key=lambda d: not d[2])[:_MOST_DOTS]
 
 
-def recount(connection: sqlite3.Connection, visit_id: int) -> None:
+def recount(library: Library, connection: sqlite3.Connection, visit_id: int) -> None:
     """Keep the relevant counts that lists show."""
-    visit_rows.remember_counts(connection, visit_id, *Case(connection, visit_id).relevant_ends())
+    ends = Case(library, connection, visit_id).relevant_ends()
+    visit_rows.remember_counts(connection, visit_id, *ends)
 
 
-def after_map(connection: sqlite3.Connection, frame_id: int) -> None:
+def read_case(library: Library, visit_id: int) -> Case:
+    """A visit judged outside any transaction; what had to be compared for it is stored."""
+    with library.database.read() as connection:
+        case = Case(library, connection, visit_id)
+    _ = case.outcomes
+    for pair, found in case.fresh.items():
+        library.maps.remember(*pair, found)
+    if case.fresh:
+        with suppress(sqlite3.OperationalError), library.database.write() as connection:
+            for pair, found in case.fresh.items():
+                map_rows.put_comparison(connection, *pair, found)
+    return case
+
+
+Judged = TypeVar("Judged")
+
+
+def change_visit(
+    library: Library, visit_id: int, judge: Callable[[Case], Judged],
+    act: Callable[[sqlite3.Connection, Case, Judged], None],
+) -> None:  # fmt: skip
+    """Judge an open visit, then act on it in one short transaction, if it is still as judged.
+
+    Judging compares frames and takes long; the only writer is not held meanwhile. When the visit
+    changed in between it is judged anew.
+    """
+    for _ in range(_MOST_JUDGINGS):
+        case = read_case(library, visit_id)
+        require_open(case.visit)
+        judged = judge(case)
+        with library.database.write() as connection:
+            if visit_rows.version_of(connection, visit_id) != case.visit.version:
+                continue
+            act(connection, case, judged)
+            recount(library, connection, visit_id)
+        return
+    raise BusyError("This visit is being changed all the time. Try again in a moment.")
+
+
+def after_map(library: Library, connection: sqlite3.Connection, frame_id: int) -> None:
     """A frame was measured: visits learn of it, and its body learns pitch and stack height.
 
     A frame of the watched folder goes onto the one open visit of its camera.
     """
     frame = frame_rows.frame_by_id(connection, frame_id)
-    if frame is None or frame.map_json is None:
+    found = library.maps.spot_map(connection, frame_id)
+    if frame is None or found is None:
         return
-    found = SpotMap.model_validate_json(frame.map_json)
     on = visit_rows.visits_with_frame(connection, frame_id)
     if not on and frame.note == WATCHED:
         on = _visits_for(connection, found.frames[0].camera)[:1]
         for visit_id in on:
             visit_rows.add_frame_entry(connection, visit_id, frame_id)
     for visit_id in on:
-        case = Case(connection, visit_id)
+        case = Case(library, connection, visit_id)
         if not misfit(case.body, found):
             body_rows.learn(
                 connection, case.visit.body_id, camera_name=found.frames[0].camera,
                 pitch_um=found.frames[0].pitch_um,
                 stack_mm=found.optics.height_mm if found.optics.height_source == "fitted" else None,
             )  # fmt: skip
-        recount(connection, visit_id)
+        recount(library, connection, visit_id)
         visit_rows.touch(connection, visit_id)
+
+
+def compare_ahead(library: Library, frame_id: int) -> None:
+    """Lay a fresh map on those before and after it on its visits, before anyone asks."""
+    with library.database.read() as connection:
+        on = visit_rows.visits_with_frame(connection, frame_id)
+    for visit_id in on:
+        with suppress(NotThereError):
+            read_case(library, visit_id)
 
 
 def _visits_for(connection: sqlite3.Connection, camera: str | None) -> list[int]:

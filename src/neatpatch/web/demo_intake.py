@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-import hashlib
+import os
+import shutil
 import sqlite3
 from collections.abc import Sequence
 from datetime import date, timedelta
@@ -14,11 +15,13 @@ from neatpatch.demo.visits import CALENDAR, DemoVisit
 from neatpatch.store import bench as bench_rows
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import bookings as booking_rows
-from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
+from neatpatch.store.frames import NewFrame
+from neatpatch.store.jobs import NewJob, StoredJob
+from neatpatch.store.originals import sha256_of
 from neatpatch.store.settings import put_record
 from neatpatch.web.casework import PRICES, SERVICE, recount
 from neatpatch.web.stocking import log_step
@@ -48,7 +51,7 @@ def take_in_demo_visit(library: Library, message: DemoVisit, today: date) -> Non
             )
         bench = bench_rows.BenchBody(message.body.camera, message.dust_left, 50)
         bench_rows.put_bench_body(connection, body_id, bench)
-        recount(connection, visit_id)
+        recount(library, connection, visit_id)
 
 
 def _demo_bodies(connection: sqlite3.Connection, today: date) -> dict[str, int]:
@@ -81,18 +84,53 @@ def _fill_drawer(connection: sqlite3.Connection, ids: Sequence[int], today: date
         booking_rows.add_booking(connection, job.model_copy(update={"body_ids": mine}))
 
 
+def take_in_shot(library: Library, message: DemoFrame, job: StoredJob) -> None:
+    """Take in what the virtual camera shot: for a visit onto its trail, ending its job with it.
+
+    A visit that was removed or closed meanwhile gets no frame, and none is kept for it.
+    """
+    arrived, frame = _arrived(library, message)
+    try:
+        with library.database.write() as connection:
+            if job.kind != "shoot":
+                _add_frame(library, connection, arrived, frame)
+                return
+            visit = visit_rows.visit_by_id(connection, job.visit_id or 0)
+            if visit is not None and visit.state == "open":
+                frame_id = _add_frame(library, connection, arrived, frame)
+                visit_rows.add_frame_entry(connection, visit.id, frame_id)
+            job_rows.finish(connection, job.id, "done")
+    finally:
+        arrived.unlink(missing_ok=True)
+
+
 def take_in_demo_frame(library: Library, message: DemoFrame) -> int:
     """Add one demo frame to the library and queue its map; gives its id."""
-    data = message.path.read_bytes()
-    sha256 = hashlib.sha256(data).hexdigest()
-    arrived = library.originals.incoming / f"demo-{sha256[:12]}"
-    Path(arrived).write_bytes(data)
-    library.originals.keep(arrived, sha256)
-    with library.database.write() as connection:
-        frame_id, new = frame_rows.add_frame(
-            connection, sha256=sha256, size=len(data), name=message.name, source="demo",
-            note=message.note, sensor_mm=message.sensor_mm,
-        )  # fmt: skip
-        if new:
-            job_rows.add_job(connection, "map", message.name, frame_id)
-        return frame_id
+    arrived, frame = _arrived(library, message)
+    try:
+        with library.database.write() as connection:
+            return _add_frame(library, connection, arrived, frame)
+    finally:
+        arrived.unlink(missing_ok=True)
+
+
+def _arrived(library: Library, message: DemoFrame) -> tuple[Path, NewFrame]:
+    """A shot copied to where files arrive, and the frame it will be."""
+    arrived = library.originals.arriving()
+    shutil.copyfile(message.path, arrived)
+    with arrived.open("rb+") as stream:
+        os.fsync(stream.fileno())
+    frame = NewFrame(
+        sha256=sha256_of(arrived), size=arrived.stat().st_size, name=message.name, source="demo",
+        note=message.note, sensor_mm=message.sensor_mm,
+    )  # fmt: skip
+    return arrived, frame
+
+
+def _add_frame(
+    library: Library, connection: sqlite3.Connection, arrived: Path, frame: NewFrame
+) -> int:
+    frame_id, new = library.add_frame(connection, arrived, frame)
+    if new:
+        job_rows.add_job(connection, NewJob(kind="map", label=frame.name, frame_id=frame_id))
+    return frame_id

@@ -1,13 +1,20 @@
-"""What routes ask of the application."""
+"""What routes ask of the application and of a request."""
 
 from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import Depends, Request
+from fastapi import Depends, Header, Path, Request
+from pydantic import BaseModel
 
+from neatpatch.core.errors import BadArgumentError, ChangedElsewhereError
 from neatpatch.store.datafolder import Library
 from neatpatch.web.jobs import Runner
+from neatpatch.web.streams import Streams
+
+_MOST = 2**53 - 1
+Id = Annotated[int, Path(ge=1, le=_MOST)]
+"""The number of something kept, in a path."""
 
 
 def library_of(request: Request) -> Library:
@@ -22,5 +29,47 @@ def runner_of(request: Request) -> Runner:
     return found
 
 
-Shelf = Annotated[Library, Depends(library_of)]
+def streams_of(request: Request) -> Streams:
+    """The event streams now open."""
+    found: Streams = request.app.state.streams
+    return found
+
+
+def seen_version(
+    if_match: Annotated[
+        str | None, Header(max_length=40, description="Version the page last saw, like 3.")
+    ] = None,
+) -> int | None:
+    """The version that the caller looked at; None takes any."""
+    if if_match is None:
+        return None
+    text = if_match.strip('" ')
+    if not (text.isascii() and text.isdigit() and int(text) <= _MOST):
+        raise BadArgumentError("If-Match must be the version that was last seen, like 3.")
+    return int(text)
+
+
+LibraryDep = Annotated[Library, Depends(library_of)]
 Jobs = Annotated[Runner, Depends(runner_of)]
+StreamsDep = Annotated[Streams, Depends(streams_of)]
+SeenVersion = Annotated[int | None, Depends(seen_version)]
+RequestKey = Annotated[
+    str | None,
+    Header(
+        alias="Idempotency-Key", min_length=8, max_length=64, pattern=r"^[A-Za-z0-9_-]+$",
+        description="Made by the caller; the same request under the same key is done once.",
+    ),
+]  # fmt: skip
+
+
+def require_seen(seen: int | None, stored: int, kept: BaseModel, given: BaseModel) -> None:
+    """Refuse to overwrite what was changed since the caller looked at it, naming what differs."""
+    if seen is None or seen == stored:
+        return
+    now, wanted = kept.model_dump(mode="json"), given.model_dump(mode="json")
+    differing = [name for name in wanted if name in now and now[name] != wanted[name]]
+    named = ", ".join(name.replace("_", " ") for name in differing) or "nothing you see here"
+    raise ChangedElsewhereError(
+        f"This was changed elsewhere since you opened it; it differs from yours in: {named}. "
+        "Nothing was overwritten. Look at it again, then save."
+    )

@@ -14,7 +14,7 @@ from neatpatch.web.app import create_app
 def describe() -> str:
     """The description as JSON text."""
     with tempfile.TemporaryDirectory() as folder:
-        app = create_app(Library(Path(folder)), workers=0)
+        app = create_app(Library(Path(folder)))
         return json.dumps(app.openapi(), indent=1) + "\n"
 
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Annotated
+from typing import Annotated, TypeVar
 
-from fastapi import APIRouter, HTTPException, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from neatpatch.core.advice.facts import ContactSchool, Schools, ServiceFacts
+from neatpatch.core.errors import ConflictError, NotThereError
 from neatpatch.core.planners.money import (
     OwnOrService,
     Prices,
@@ -21,7 +22,9 @@ from neatpatch.core.stock import UNITS, Owned, Unit, expired, left, unit_price
 from neatpatch.store import bookings as booking_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store.bodies import name_of
-from neatpatch.store.settings import get_record, put_record
+from neatpatch.store.datafolder import Library
+from neatpatch.store.requests import first_time
+from neatpatch.store.settings import get_record, put_record, version_of
 from neatpatch.web.casework import (
     PRICES,
     SCHOOLS,
@@ -30,7 +33,7 @@ from neatpatch.web.casework import (
     usual_schools,
     usual_service,
 )
-from neatpatch.web.deps import Shelf
+from neatpatch.web.deps import Id, LibraryDep, RequestKey, SeenVersion, require_seen
 from neatpatch.web.stocking import kit_now
 
 router = APIRouter(prefix="/api")
@@ -41,6 +44,7 @@ class KitEntry(BaseModel):
     """A thing owned: what is left of it and in which unit, price of one, past its day."""
 
     id: int
+    version: int
     owned: Owned
     left: float | None
     unit: Unit | None
@@ -78,13 +82,14 @@ class Costs(BaseModel):
 
 
 @router.get("/kit")
-def kit(library: Shelf) -> list[KitEntry]:
+def kit(library: LibraryDep) -> list[KitEntry]:
     """Everything owned."""
     today = date.today()
     with library.database.read() as connection:
         return [
             KitEntry(
-                id=k.id, owned=k.owned, left=left(k.owned.item), unit=UNITS.get(k.owned.item.item),
+                id=k.id, version=k.version, owned=k.owned, left=left(k.owned.item),
+                unit=UNITS.get(k.owned.item.item),
                 unit_price=unit_price(k.owned), expired=expired(k.owned, today),
             )
             for k in kit_rows.all_items(connection)
@@ -92,35 +97,44 @@ def kit(library: Shelf) -> list[KitEntry]:
 
 
 @router.post("/kit", status_code=201)
-def add_kit(owned: Owned, library: Shelf) -> list[KitEntry]:
+def add_kit(owned: Owned, library: LibraryDep, key: RequestKey = None) -> list[KitEntry]:
     """Add a thing; gives the whole kit."""
     with library.database.write() as connection:
-        kit_rows.add_item(connection, owned)
+        if first_time(connection, key, "thing of the kit"):
+            kit_rows.add_item(connection, owned)
     return kit(library)
 
 
 @router.put("/kit/{item_id}")
-def change_kit(item_id: int, owned: Owned, library: Shelf) -> list[KitEntry]:
+def change_kit(item_id: Id, owned: Owned, library: LibraryDep, seen: SeenVersion) -> list[KitEntry]:
     """Write a thing anew; another count is kept as counted. Gives the whole kit."""
     with library.database.write() as connection:
-        if not kit_rows.change_item(connection, item_id, owned):
-            raise HTTPException(404, _GONE)
+        kept = kit_rows.item_by_id(connection, item_id)
+        if kept is None:
+            raise NotThereError(_GONE)
+        require_seen(seen, kept.version, kept.owned, owned)
+        kit_rows.change_item(connection, item_id, owned)
     return kit(library)
 
 
 @router.post("/kit/{item_id}/packs")
 def packs_arrived(
-    item_id: int, library: Shelf, count: Annotated[int, Query(ge=1, le=100)] = 1
-) -> list[KitEntry]:
+    item_id: Id, library: LibraryDep, count: Annotated[int, Query(ge=1, le=100)] = 1,
+    key: RequestKey = None,
+) -> list[KitEntry]:  # fmt: skip
     """Whole packs arrived; gives the whole kit."""
     with library.database.write() as connection:
-        if not kit_rows.buy(connection, item_id, count):
-            raise HTTPException(409, "Say how much a pack holds first, then add packs.")
+        if kit_rows.item_by_id(connection, item_id) is None:
+            raise NotThereError(_GONE)
+        if first_time(connection, key, f"packs of {item_id}") and not kit_rows.buy(
+            connection, item_id, count
+        ):
+            raise ConflictError("Say how much a pack holds first, then add packs.")
     return kit(library)
 
 
 @router.get("/kit/{item_id}/moves")
-def moves(item_id: int, library: Shelf) -> list[StockMove]:
+def moves(item_id: Id, library: LibraryDep) -> list[StockMove]:
     """Where a thing's stock went, the newest first."""
     with library.database.read() as connection:
         found = kit_rows.moves_of(connection, kit_id=item_id, count=30)
@@ -128,61 +142,79 @@ def moves(item_id: int, library: Shelf) -> list[StockMove]:
 
 
 @router.delete("/kit/{item_id}")
-def remove_kit(item_id: int, library: Shelf) -> list[KitEntry]:
+def remove_kit(item_id: Id, library: LibraryDep) -> list[KitEntry]:
     """Remove a thing; gives the whole kit."""
     with library.database.write() as connection:
         kit_rows.remove_item(connection, item_id)
     return kit(library)
 
 
-@router.get("/schools")
-def schools(library: Shelf) -> Schools:
-    """The schools chosen for all visits."""
+Kept = TypeVar("Kept", bound=BaseModel)
+
+
+def _kept(library: Library, response: Response, key: str, kind: type[Kept]) -> Kept:
+    """A kept record; its version goes out as the entity tag."""
     with library.database.read() as connection:
-        return usual_schools(connection)
+        response.headers["ETag"] = f'"{version_of(connection, key)}"'
+        return get_record(connection, key, kind)
+
+
+def _keep(library: Library, response: Response, key: str, given: Kept, seen: int | None) -> Kept:
+    """Keep a record, unless another version than the one seen is kept now."""
+    with library.database.write() as connection:
+        kept = get_record(connection, key, type(given))
+        require_seen(seen, version_of(connection, key), kept, given)
+        put_record(connection, key, given)
+        response.headers["ETag"] = f'"{version_of(connection, key)}"'
+    return given
+
+
+@router.get("/schools")
+def schools(library: LibraryDep, response: Response) -> Schools:
+    """The schools chosen for all visits."""
+    return _kept(library, response, SCHOOLS, Schools)
 
 
 @router.put("/schools")
-def set_schools(chosen: Schools, library: Shelf) -> Schools:
+def set_schools(
+    chosen: Schools, library: LibraryDep, response: Response, seen: SeenVersion
+) -> Schools:
     """Choose schools for all visits."""
-    with library.database.write() as connection:
-        put_record(connection, SCHOOLS, chosen)
-    return chosen
+    return _keep(library, response, SCHOOLS, chosen, seen)
 
 
 @router.get("/service")
-def service(library: Shelf) -> ServiceFacts:
+def service(library: LibraryDep, response: Response) -> ServiceFacts:
     """The owner's own service."""
-    with library.database.read() as connection:
-        return usual_service(connection)
+    return _kept(library, response, SERVICE, ServiceFacts)
 
 
 @router.put("/service")
-def set_service(facts: ServiceFacts, library: Shelf) -> ServiceFacts:
+def set_service(
+    facts: ServiceFacts, library: LibraryDep, response: Response, seen: SeenVersion
+) -> ServiceFacts:
     """Say how long a service takes and what a membership includes."""
-    with library.database.write() as connection:
-        put_record(connection, SERVICE, facts)
-    return facts
+    return _keep(library, response, SERVICE, facts, seen)
 
 
 @router.get("/prices")
-def prices(library: Shelf) -> Prices:
+def prices(library: LibraryDep, response: Response) -> Prices:
     """What a service and a membership charge, and the currency."""
-    with library.database.read() as connection:
-        return get_record(connection, PRICES, Prices)
+    return _kept(library, response, PRICES, Prices)
 
 
 @router.put("/prices")
-def set_prices(entered: Prices, library: Shelf) -> Prices:
+def set_prices(
+    entered: Prices, library: LibraryDep, response: Response, seen: SeenVersion
+) -> Prices:
     """Say what a service and a membership charge."""
-    with library.database.write() as connection:
-        put_record(connection, PRICES, entered)
-    return entered
+    return _keep(library, response, PRICES, entered, seen)
 
 
 @router.get("/costs")
 def costs(
-    library: Shelf, body_id: int | None = None, school: ContactSchool | None = None,
+    library: LibraryDep, body_id: Annotated[int | None, Query(ge=1, le=2**53 - 1)] = None,
+    school: ContactSchool | None = None,
     earlier: bool = False,
 ) -> Costs:  # fmt: skip
     """What was used up by body and year; one clean of a body by each school; own or service.
@@ -190,8 +222,8 @@ def costs(
     ``earlier``: of all years, else of this and the last. ``school``: by which one cleans, else the
     first of the order chosen for all visits.
     """
-    entered = prices(library)
     with library.database.read() as connection:
+        entered = get_record(connection, PRICES, Prices)
         stock = kit_now(connection)
         spent = kit_rows.spending(connection, "" if earlier else str(date.today().year - 1))
         names = name_of(connection)
@@ -214,7 +246,7 @@ def costs(
 
 
 @router.get("/readiness")
-def ready(library: Shelf) -> Readiness:
+def ready(library: LibraryDep) -> Readiness:
     """Booked jobs from today on: bodies, kit, time, and one list to buy."""
     today = date.today()
     with library.database.read() as connection:
@@ -228,26 +260,32 @@ def ready(library: Shelf) -> Readiness:
 
 
 @router.post("/bookings", status_code=201)
-def book(job: BookedJob, library: Shelf) -> Readiness:
+def book(job: BookedJob, library: LibraryDep, key: RequestKey = None) -> Readiness:
     """Book a job; gives the readiness for all."""
     check_job(job, date.today())
     with library.database.write() as connection:
-        booking_rows.add_booking(connection, job)
+        if first_time(connection, key, "job"):
+            booking_rows.add_booking(connection, job)
     return ready(library)
 
 
 @router.put("/bookings/{booking_id}")
-def change_booking(booking_id: int, job: BookedJob, library: Shelf) -> Readiness:
+def change_booking(
+    booking_id: Id, job: BookedJob, library: LibraryDep, seen: SeenVersion
+) -> Readiness:
     """Write a job anew; gives the readiness for all."""
     check_job(job, date.today())
     with library.database.write() as connection:
-        if not booking_rows.change_booking(connection, booking_id, job):
-            raise HTTPException(404, "There is no such job. It may have been taken out.")
+        kept = booking_rows.booking_by_id(connection, booking_id)
+        if kept is None:
+            raise NotThereError("There is no such job. It may have been taken out.")
+        require_seen(seen, kept.version, kept, job)
+        booking_rows.change_booking(connection, booking_id, job)
     return ready(library)
 
 
 @router.delete("/bookings/{booking_id}")
-def cancel_booking(booking_id: int, library: Shelf) -> Readiness:
+def cancel_booking(booking_id: Id, library: LibraryDep) -> Readiness:
     """Take a job out of the calendar; gives the readiness for all."""
     with library.database.write() as connection:
         booking_rows.remove_booking(connection, booking_id)

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Query
+from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from neatpatch.core.advice import advise
 from neatpatch.core.advice.records import OPENS, Caution, Decision
 from neatpatch.core.comparing import Comparison, compare
+from neatpatch.core.errors import ConflictError
 from neatpatch.core.geometry import (
     POSE_SENTENCES,
     Aim,
@@ -29,11 +30,9 @@ from neatpatch.core.planners.power import PowerPlan, plan_power
 from neatpatch.core.planners.shoot import ShootPlan, plan_shoot, trial_of
 from neatpatch.core.records import FluidKind, Spot, SpotMap
 from neatpatch.core.visit import relevant_spots
-from neatpatch.store import frames as frame_rows
-from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_setting
-from neatpatch.web.casework import Case, read_map
-from neatpatch.web.deps import Shelf
+from neatpatch.web.casework import Case, map_or_409, read_case
+from neatpatch.web.deps import Id, LibraryDep
 
 router = APIRouter(prefix="/api")
 HAND = "hand"
@@ -79,10 +78,10 @@ class Laid(BaseModel):
 
 
 @router.get("/visits/{visit_id}/guidance")
-def guide(visit_id: int, step: Decision, library: Shelf, pose: Pose = "top_away") -> Guide:
+def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_away") -> Guide:
     """Instructions for a step, one at a time, for this body and its map."""
+    case = read_case(library, visit_id)
     with library.database.read() as connection:
-        case = Case(connection, visit_id)
         hand = get_setting(connection, HAND)
     facts = case.facts()
     advice = advise(facts)
@@ -126,34 +125,23 @@ def _mount(found: SpotMap, works_at: float, pose: Pose, grip: bool) -> MountView
 
 @router.get("/frames/{frame_id}/mount")
 def mount(
-    frame_id: int, library: Shelf, pose: Pose = "top_away",
+    frame_id: Id, library: LibraryDep, pose: Pose = "top_away",
     works_at: Annotated[float, Query(ge=0.7, le=64)] = 16.0, grip: bool = True,
 ) -> MountView:  # fmt: skip
     """A frame's map as one sees it facing the mount."""
-    seen = _mount(_map(library, frame_id, works_at), works_at, pose, grip)
+    seen = _mount(map_or_409(library, frame_id, works_at), works_at, pose, grip)
     if seen is None:
-        raise HTTPException(409, "The sensor's size is not known. Give it first.")
+        raise ConflictError("The sensor's size is not known. Give it first.")
     return seen
-
-
-def _map(library: Library, frame_id: int, works_at: float) -> SpotMap:
-    with library.database.read() as connection:
-        frame = frame_rows.frame_by_id(connection, frame_id)
-    if frame is None:
-        raise HTTPException(404, "There is no such frame. It may have been removed.")
-    found = read_map(frame.map_json, works_at)
-    if found is None:
-        raise HTTPException(409, "This frame is still being measured. Wait for its map.")
-    return found
 
 
 @router.get("/frames/{before_id}/against/{after_id}")
 def lay_on(
-    before_id: int, after_id: int, library: Shelf,
+    before_id: Id, after_id: Id, library: LibraryDep,
     works_at: Annotated[float, Query(ge=0.7, le=64)] = 16.0,
 ) -> Laid:  # fmt: skip
     """Lay two frames on each other: gone, stayed, moved, new."""
-    before, after = (_map(library, i, works_at) for i in (before_id, after_id))
+    before, after = (map_or_409(library, i, works_at) for i in (before_id, after_id))
     found = compare(before, after)
     return Laid(
         comparison=found, before=before, after=after, sentence=_sentence(found),
@@ -198,15 +186,15 @@ def _tally(
 
 @router.get("/plans/shoot")
 def shoot_recipe(
-    library: Shelf, focal_mm: float = 85.0, smallest_f: float | None = None,
+    library: LibraryDep, focal_mm: float = 85.0, smallest_f: float | None = None,
     ev100: float | None = None, trial_frame_id: int | None = None,
 ) -> ShootPlan:  # fmt: skip
     """The recipe of the test frame for a lens and a light, or from a trial frame's exposure."""
     trial = None
     if trial_frame_id is not None:
-        trial = trial_of(_map(library, trial_frame_id, DEFAULT_WORKS_AT))
+        trial = trial_of(map_or_409(library, trial_frame_id, DEFAULT_WORKS_AT))
         if trial is None:
-            raise HTTPException(409, "That frame does not tell its exposure. Shoot another trial.")
+            raise ConflictError("That frame does not tell its exposure. Shoot another trial.")
     return plan_shoot(focal_mm, smallest_f, ev100, trial)
 
 

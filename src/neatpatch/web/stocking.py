@@ -7,11 +7,11 @@ from collections.abc import Sequence
 from datetime import date
 
 from neatpatch.core.advice.facts import Step
+from neatpatch.core.errors import QuestionError
 from neatpatch.core.stock import Owned, Take, Taking, chosen, shortage_question, taking
 from neatpatch.core.visit import Body, StepUse
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import visits as visit_rows
-from neatpatch.web.problems import Question
 
 SHORT_STOCK = "neatpatch:short-stock"
 
@@ -73,7 +73,7 @@ def _taking(
 
 def _ask_first(found: Taking, recount: bool) -> None:
     if found.short and not recount:
-        raise Question(SHORT_STOCK, shortage_question(found.short))
+        raise QuestionError(SHORT_STOCK, shortage_question(found.short))
 
 
 def _all(found: Taking) -> list[Take]:

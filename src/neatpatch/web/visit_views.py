@@ -30,6 +30,7 @@ class FrameOnTrail(BaseModel):
     dots: list[tuple[float, float, bool]]
     doubts: list[str]
     members: int
+    trouble: str | None
 
 
 class Took(BaseModel):
@@ -77,6 +78,8 @@ class VisitView(BaseModel):
     note: str
     until: str | None
     version: int
+    conditions_version: int
+    body_version: int
     opened_at: str
     closed_at: str | None
     cost: float

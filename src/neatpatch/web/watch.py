@@ -6,11 +6,12 @@ be told by content. The folder is only read: nothing in it is moved or changed.
 
 from __future__ import annotations
 
-import hashlib
 import logging
+import os
+import shutil
+import sqlite3
 import threading
 import time
-import uuid
 from collections.abc import Callable
 from pathlib import Path
 
@@ -18,14 +19,13 @@ from watchfiles import watch
 
 from neatpatch.core.errors import NeatPatchError, UnusableFrameError
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
-from neatpatch.images.sniff import sniff
 from neatpatch.store.datafolder import Library
+from neatpatch.store.originals import sha256_of
 from neatpatch.web.casework import WATCHED
-from neatpatch.web.intake import take_in
+from neatpatch.web.intake import Arrived, check_type, take_in
 
 SETTLED_S = 0.7
 _LOOK_EVERY_S = 0.35
-_CHUNK = 1024 * 1024
 _log = logging.getLogger("neatpatch.watch")
 
 
@@ -38,6 +38,8 @@ class Watcher:
     ) -> None:  # fmt: skip
         self._library, self._folder, self._taken, self._limits = library, folder, taken, limits
         self._stop = threading.Event()
+        self.ready = threading.Event()
+        """Set once the folder is followed; what was there before is left alone."""
         self._sizes: dict[Path, tuple[int, float]] = {}
         self._thread = threading.Thread(target=self._run, name="watch", daemon=True)
 
@@ -55,16 +57,47 @@ class Watcher:
         self._thread.join(timeout=5)
 
     def _run(self) -> None:
-        steps_ms = int(_LOOK_EVERY_S * 1000)
+        while not self._stop.is_set():
+            try:
+                self._watch()
+            except OSError as error:
+                _log.warning("the watched folder %s is not there: %s", self._folder, error)
+            self._wait_for_folder()
+
+    def _wait_for_folder(self) -> None:
+        """A folder that was removed is waited for; once it is back, all in it counts as new."""
+        while not self._stop.is_set() and not self._folder.is_dir():
+            self._stop.wait(_LOOK_EVERY_S)
+        if not self._stop.is_set():
+            for path in self._folder.iterdir():
+                self._notice(path)
+
+    def _notice(self, path: Path) -> None:
+        if path.is_file() and not path.name.startswith("."):
+            self._sizes[path] = (-1, time.monotonic())
+
+    def _watch(self) -> None:
+        """Follow the folder until it goes away or the end comes.
+
+        It is held open meanwhile, so that a new folder of its name cannot pass for it.
+        """
+        held = os.open(self._folder, os.O_RDONLY | os.O_DIRECTORY)
+        try:
+            self._follow(os.fstat(held).st_ino)
+        finally:
+            os.close(held)
+
+    def _follow(self, held: int) -> None:
         for changes in watch(
-            self._folder, recursive=False, stop_event=self._stop, rust_timeout=steps_ms,
-            yield_on_timeout=True, step=50, debounce=200,
+            self._folder, recursive=False, stop_event=self._stop,
+            rust_timeout=int(_LOOK_EVERY_S * 1000), yield_on_timeout=True, step=50, debounce=200,
         ):  # fmt: skip
+            self.ready.set()
             for _, name in changes:
-                path = Path(name)
-                if path.is_file() and not path.name.startswith("."):
-                    self._sizes[path] = (-1, time.monotonic())
+                self._notice(Path(name))
             self._take_settled()
+            if self._folder.stat().st_ino != held:
+                return
 
     def _take_settled(self) -> None:
         for path, (size, since) in list(self._sizes.items()):
@@ -80,18 +113,20 @@ class Watcher:
                 self._take(path)
 
     def _take(self, path: Path) -> None:
-        arrived = self._library.originals.incoming / uuid.uuid4().hex
+        arrived = self._library.originals.arriving()
         try:
             check_bytes(path.stat().st_size, self._limits)
-            digest = hashlib.sha256()
-            with path.open("rb") as source, arrived.open("wb") as out:
-                while chunk := source.read(_CHUNK):
-                    digest.update(chunk)
-                    out.write(chunk)
-            sniff(arrived)
-            size = arrived.stat().st_size
-            take_in(self._library, arrived, digest.hexdigest(), size, path.name, note=WATCHED)
+            shutil.copyfile(path, arrived)
+            check_type(arrived)
+            with arrived.open("rb+") as stream:
+                os.fsync(stream.fileno())
+            whole = Arrived(arrived, sha256_of(arrived), arrived.stat().st_size)
+            take_in(self._library, whole, path.name, note=WATCHED)
             self._taken()
-        except (NeatPatchError, OSError) as error:
-            arrived.unlink(missing_ok=True)
+        except NeatPatchError as error:
             _log.warning("%s was left alone: %s", path.name, error)
+        except (OSError, sqlite3.Error) as error:
+            _log.warning("%s could not be taken in and is tried again: %s", path.name, error)
+            self._sizes[path] = (-1, time.monotonic())
+        finally:
+            arrived.unlink(missing_ok=True)

@@ -26,11 +26,11 @@ from tests.core.advice.situations import (
 )
 
 ROOT = Path(__file__).parents[3]
-CASES = sorted((ROOT.parent / "shared" / "cases").glob("*.json"))
+CASES = sorted((Path(__file__).parent / "cases").glob("*.json"))
 
 
 @pytest.mark.parametrize("path", CASES, ids=lambda p: p.stem)
-def test_shared_cases(path: Path) -> None:
+def test_situations_of_practitioners(path: Path) -> None:
     case = json.loads(path.read_text())
     found = advise(Facts.model_validate(case["facts"]))
     assert found.decision == case["expect"]["decision"]

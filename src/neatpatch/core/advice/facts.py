@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from neatpatch.core.records import Kind, Record
+from neatpatch.core.records import Flag, Given, Kind, Number, Whole
 
 Access = Literal["mirror", "fixed_mirror", "mirrorless", "fixed_lens", "digital_back"]
 Power = Literal["on", "off", "battery_out"]
@@ -32,24 +32,24 @@ ContactSchool = Literal["lift", "dry_swab", "wet_swab", "dry_wet_dry"]
 Count = Field(default=None, ge=0, le=1_000_000)
 
 
-class CameraFacts(Record):
+class CameraFacts(Given):
     """The body. ``hold_rule``: what its handbook says holds a stabilised sensor; None: unknown.
 
     ``temperature_c``: of the camera itself, as it comes in from the cold.
     """
 
     access: Access | None = None
-    sensor_mm: tuple[float, float] | None = None
-    stabilised: bool | None = None
+    sensor_mm: tuple[Number, Number] | None = None
+    stabilised: Flag | None = None
     hold_rule: Power | None = None
-    filter_removed: bool | None = None
-    self_clean: bool | None = None
-    under_guarantee: bool | None = None
+    filter_removed: Flag | None = None
+    self_clean: Flag | None = None
+    under_guarantee: Flag | None = None
     power: Power | None = None
-    battery_percent: float | None = Field(default=None, ge=0, le=100)
-    mains: bool | None = None
-    mirror_up: bool | None = None
-    temperature_c: float | None = Field(default=None, ge=-40, le=60)
+    battery_percent: Number | None = Field(default=None, ge=0, le=100)
+    mains: Flag | None = None
+    mirror_up: Flag | None = None
+    temperature_c: Number | None = Field(default=None, ge=-40, le=60)
 
     @model_validator(mode="after")
     def _sensor_is_real(self) -> CameraFacts:
@@ -58,65 +58,65 @@ class CameraFacts(Record):
         return self
 
 
-class SpotFacts(Record):
+class SpotFacts(Given):
     """``relevant``: how many show at the apertures worked at."""
 
-    total: int | None = Count
-    relevant: int | None = Count
-    by_kind: dict[Kind, int] = Field(default_factory=dict)
+    total: Whole | None = Count
+    relevant: Whole | None = Count
+    by_kind: dict[Kind, Whole] = Field(default_factory=dict)
 
 
-class ChangeFacts(Record):
+class ChangeFacts(Given):
     """The last comparison."""
 
-    gone: int = 0
-    stayed: int = 0
-    moved: int = 0
-    new: int = 0
+    gone: Whole = 0
+    stayed: Whole = 0
+    moved: Whole = 0
+    new: Whole = 0
 
 
-class FrameFactsGiven(Record):
+class FrameFactsGiven(Given):
     """The newest test frame."""
 
-    fit: bool | None = None
-    f_number: float | None = None
-    comparable: bool | None = None
+    fit: Flag | None = None
+    f_number: Number | None = None
+    comparable: Flag | None = None
     spots: SpotFacts = SpotFacts()
     site: FrameSite | None = None
     where: Where | None = None
     change: ChangeFacts | None = None
 
 
-class WorkFacts(Record):
+class WorkFacts(Given):
     """The apertures its owner works at."""
 
-    apertures: tuple[float, ...] = ()
+    apertures: tuple[Number, ...] = ()
 
 
-class DoneStep(Record):
+class DoneStep(Given):
     """One step of this visit and how its retest came out."""
 
     step: Step
-    tested: bool | None = None
+    tested: Flag | None = None
     result: Result | None = None
-    runs: int | None = Count
+    runs: Whole | None = Count
     opening: Literal["down", "up"] | None = None
-    drops: float | None = Count
-    tip_bent: bool | None = None
-    temperature_c: float | None = None
-    humidity_percent: float | None = None
-    width_mm: float | None = None
+    drops: Number | None = Count
+    tip_bent: Flag | None = None
+    temperature_c: Number | None = None
+    humidity_percent: Number | None = None
+    width_mm: Number | None = None
     tool: str | None = None
     item: str | None = None
     fluid: str | None = None
-    swabs: int | None = Count
-    dabs: int | None = Count
-    puffs: int | None = Count
-    strokes: int | None = Count
+    swabs: Whole | None = Count
+    dabs: Whole | None = Count
+    puffs: Whole | None = Count
+    strokes: Whole | None = Count
     note: str | None = None
 
 
-class KitItem(Record):
+class KitItem(Given):
     """One thing owned. ``matched_coating``: the stick suits this maker's coating; ``for_sensor``:
     it was made for sensors; ``suits_body``: by its owner's own entry; ``focus_mm``: how far below
     its foot a loupe focuses, least and most.
@@ -124,23 +124,23 @@ class KitItem(Record):
 
     item: Item
     kind: str | None = None
-    kit_own: bool | None = None
-    width_mm: float | None = Field(default=None, gt=0, le=200)
-    quantity: float | None = Count
-    fresh_patches: int | None = Count
-    matched_coating: bool | None = None
-    filtered: bool | None = None
-    inverted: bool | None = None
-    clean: bool | None = None
-    used: bool | None = None
-    sealed: bool | None = None
-    expired: bool | None = None
-    charged: bool | None = None
-    tip_mm: tuple[float, float] | None = None
-    for_sensor: bool | None = None
-    suits_body: bool | None = None
-    patches_per_sheet: int | None = Field(default=None, ge=1, le=1000)
-    focus_mm: tuple[float, float] | None = None
+    kit_own: Flag | None = None
+    width_mm: Number | None = Field(default=None, gt=0, le=200)
+    quantity: Number | None = Count
+    fresh_patches: Whole | None = Count
+    matched_coating: Flag | None = None
+    filtered: Flag | None = None
+    inverted: Flag | None = None
+    clean: Flag | None = None
+    used: Flag | None = None
+    sealed: Flag | None = None
+    expired: Flag | None = None
+    charged: Flag | None = None
+    tip_mm: tuple[Number, Number] | None = None
+    for_sensor: Flag | None = None
+    suits_body: Flag | None = None
+    patches_per_sheet: Whole | None = Field(default=None, ge=1, le=1000)
+    focus_mm: tuple[Number, Number] | None = None
 
     @model_validator(mode="after")
     def _focus_is_a_range(self) -> KitItem:
@@ -155,24 +155,24 @@ class KitItem(Record):
         return self
 
 
-class RoomFacts(Record):
+class RoomFacts(Given):
     """Where it is done."""
 
-    temperature_c: float | None = Field(default=None, ge=-40, le=60)
-    humidity_percent: float | None = Field(default=None, ge=0, le=100)
-    moving_air: bool | None = None
+    temperature_c: Number | None = Field(default=None, ge=-40, le=60)
+    humidity_percent: Number | None = Field(default=None, ge=0, le=100)
+    moving_air: Flag | None = None
     surface: Literal["bare", "fabric"] | None = None
-    clean: bool | None = None
+    clean: Flag | None = None
 
 
-class OperatorFacts(Record):
+class OperatorFacts(Given):
     """Who does it, and what they would like to do next."""
 
     experience: Experience | None = None
     asks_for: str | None = None
 
 
-class Schools(Record):
+class Schools(Given):
     """Choices between the ways people argue about; None takes the default."""
 
     act_on: Literal["visible", "work_affected"] | None = None
@@ -187,19 +187,19 @@ class Schools(Record):
     fluid: Literal["by_stain", "alcohol_free", "kit_only"] | None = None
     contact_by: Literal["self", "send_out"] | None = None
     damp_air: Literal["never", "dry_work_only"] | None = None
-    pad_on_finger: bool | None = None
-    files_first: bool | None = None
+    pad_on_finger: Flag | None = None
+    files_first: Flag | None = None
 
 
-class ServiceFacts(Record):
+class ServiceFacts(Given):
     """The owner's own service."""
 
-    turnaround_days: float | None = Count
-    membership_includes_clean: bool | None = None
-    months_since_service: float | None = Count
+    turnaround_days: Number | None = Count
+    membership_includes_clean: Flag | None = None
+    months_since_service: Number | None = Count
 
 
-class Facts(Record):
+class Facts(Given):
     """All that the judgement looks at."""
 
     camera: CameraFacts = CameraFacts()
@@ -211,6 +211,6 @@ class Facts(Record):
     room: RoomFacts = RoomFacts()
     operator: OperatorFacts = OperatorFacts()
     schools: Schools = Schools()
-    job_in_days: float | None = Field(default=None, ge=0, le=100_000)
+    job_in_days: Number | None = Field(default=None, ge=0, le=100_000)
     service: ServiceFacts = ServiceFacts()
-    photos_waiting: int | None = Count
+    photos_waiting: Whole | None = Count

@@ -13,7 +13,7 @@ from pydantic import Field
 
 from neatpatch.core.advice.facts import ContactSchool, Item
 from neatpatch.core.planners.swab import drops_for, lane_centres, too_wide
-from neatpatch.core.records import Record
+from neatpatch.core.records import Given, Number, Record, Whole
 from neatpatch.core.stock import DROP_ML, UNITS, Owned, preferred, thing_words, unit_price
 from neatpatch.core.visit import Body
 
@@ -32,14 +32,14 @@ _PIECES: dict[ContactSchool, tuple[tuple[Item, int], ...]] = {
 }
 
 
-class Prices(Record):
+class Prices(Given):
     """What others charge, as the owner entered it; a membership is paid by the year."""
 
     currency: str = Field(default="€", max_length=6)
-    service_fee: float | None = Amount
-    postage: float | None = Amount
-    membership_fee: float | None = Amount
-    membership_cleans: int | None = Field(default=None, ge=0, le=1000)
+    service_fee: Number | None = Amount
+    postage: Number | None = Amount
+    membership_fee: Number | None = Amount
+    membership_cleans: Whole | None = Field(default=None, ge=0, le=1000)
 
 
 class SchoolCost(Record):

@@ -25,7 +25,7 @@ from neatpatch.core.planners.supplies import (
     ladder_needs,
     merged,
 )
-from neatpatch.core.records import Record
+from neatpatch.core.records import Day, Given, Record, RowId, Whole
 from neatpatch.core.stock import Owned
 from neatpatch.core.visit import Body
 
@@ -35,14 +35,15 @@ BodyState = Literal["ready", "later", "look", "busy", "clean"]
 JobState = Literal["ready", "later", "act", "late"]
 
 
-class BookedJob(Record):
+class BookedJob(Given):
     """A job in the calendar with the bodies it needs."""
 
-    id: int = 0
+    id: Whole = 0
     name: str = Field(min_length=1, max_length=120)
-    starts_on: str = Field(pattern=r"^\d{4}-\d{2}-\d{2}$")
+    starts_on: Day
     note: str = Field(default="", max_length=400)
-    body_ids: tuple[int, ...] = Field(default=(), max_length=1000)
+    body_ids: tuple[RowId, ...] = Field(default=(), max_length=1000)
+    version: Whole = 1
 
 
 class BodyNow(Record):
@@ -85,13 +86,8 @@ class Readiness(Record):
 
 
 def check_job(job: BookedJob, today: date) -> None:
-    """Refuse a job on a day that is none or has passed, with `BadArgumentError`."""
-    try:
-        day = date.fromisoformat(job.starts_on)
-    except ValueError:
-        raise BadArgumentError(
-            f"{job.starts_on} is no day of the calendar. Give the job's first day."
-        ) from None
+    """Refuse a job on a day that has passed, with `BadArgumentError`."""
+    day = job.starts_on
     if day < today:
         raise BadArgumentError(
             f"The job's day, {day_words(day)} {day.year}, has passed. Give a day from today on."
@@ -111,7 +107,7 @@ def readiness(
     told: list[JobReady] = []
     buy: list[ToBuy] = []
     for job in sorted(jobs, key=lambda j: (j.starts_on, j.id)):
-        start = date.fromisoformat(job.starts_on)
+        start = job.starts_on
         if start < today:
             continue
         mine = [known[i] for i in job.body_ids if i in known]

@@ -30,11 +30,10 @@ CREATE TABLE stock_moves (
     at TEXT NOT NULL,
     CHECK ((why = 'used') = (change < 0) OR why = 'counted')
 ) STRICT;
-CREATE INDEX moves_of_kit ON stock_moves (kit_id, change);
+CREATE INDEX moves_of_kit ON stock_moves (kit_id);
 CREATE INDEX moves_of_trail ON stock_moves (trail_id);
 CREATE INDEX moves_of_visit ON stock_moves (visit_id);
-CREATE INDEX moves_used ON stock_moves (at, body_id, visit_id, change, unit_price)
-    WHERE why = 'used';
+CREATE INDEX moves_of_body ON stock_moves (body_id, at);
 
 INSERT INTO stock_moves (kit_id, why, change, thing, at)
 SELECT id, 'entered',
@@ -47,9 +46,6 @@ WHERE coalesce(json_extract(item_json, '$.fresh_patches'), json_extract(item_jso
       'dry_swab', 'wet_swab', 'corner_swab', 'sterile_pad', 'moist_wipe', 'lens_wipe',
       'lint_free_bud', 'gel_stick', 'silicone_pad', 'fluid');
 UPDATE kit SET item_json = json_remove(item_json, '$.fresh_patches', '$.quantity');
-
-ALTER TABLE maps ADD COLUMN fit INTEGER GENERATED ALWAYS AS (json_extract(map_json, '$.fit')) VIRTUAL;
-CREATE INDEX maps_fit ON maps (frame_id) WHERE fit = 1;
 
 CREATE TABLE bookings (
     id INTEGER PRIMARY KEY,

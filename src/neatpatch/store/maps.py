@@ -1,0 +1,123 @@
+"""Maps, and two maps laid on each other: kept as JSON, parsed once while they are looked at."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+import threading
+from collections import OrderedDict
+from collections.abc import Hashable
+from typing import TypeVar, cast
+
+from neatpatch.core.comparing import Comparison
+from neatpatch.core.records import SpotMap
+from neatpatch.store.database import now
+
+_KEPT_PARSED = 96
+"""Parsed maps and comparisons kept in memory: 400 spots take about half a megabyte."""
+Parsed = TypeVar("Parsed", SpotMap, Comparison)
+
+
+def save_map(
+    connection: sqlite3.Connection, frame_id: int, spot_map: SpotMap, made_by: str
+) -> None:
+    """Store a frame's map, replacing an older one, with what lists show of it in columns."""
+    shows_from = [
+        s.shows_from_f
+        for s in spot_map.spots
+        if s.site in ("sensor", "unsure") and s.shows_from_f is not None
+    ]
+    record = spot_map.frames[0]
+    connection.execute(
+        "INSERT INTO maps (frame_id, map_json, fit, spot_count, shows_from, camera, taken_at, "
+        "made_by, made_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) "
+        "ON CONFLICT (frame_id) DO UPDATE SET map_json = excluded.map_json, "
+        "version = maps.version + 1, fit = excluded.fit, spot_count = excluded.spot_count, "
+        "shows_from = excluded.shows_from, camera = excluded.camera, "
+        "taken_at = excluded.taken_at, made_by = excluded.made_by, made_at = excluded.made_at",
+        (
+            frame_id, spot_map.model_dump_json(), spot_map.fit, spot_map.summary.count,
+            json.dumps(shows_from), record.camera, record.taken_at, made_by, now(),
+        ),
+    )  # fmt: skip
+
+
+def map_version(connection: sqlite3.Connection, frame_id: int) -> int | None:
+    """Version of a frame's map; None before it was measured."""
+    row = connection.execute("SELECT version FROM maps WHERE frame_id = ?", (frame_id,)).fetchone()
+    return int(row["version"]) if row else None
+
+
+def put_comparison(
+    connection: sqlite3.Connection, before: tuple[int, int], after: tuple[int, int],
+    found: Comparison,
+) -> None:  # fmt: skip
+    """Keep a comparison of two frames, each by id and version of its map.
+
+    Nothing is kept when a map has changed since, or its frame is gone.
+    """
+    connection.execute(
+        "INSERT INTO comparisons SELECT b.frame_id, a.frame_id, b.version, a.version, ? "
+        "FROM maps b, maps a WHERE b.frame_id = ? AND b.version = ? AND a.frame_id = ? "
+        "AND a.version = ? ON CONFLICT (before_id, after_id) DO UPDATE SET "
+        "before_version = excluded.before_version, after_version = excluded.after_version, "
+        "comparison_json = excluded.comparison_json",
+        (found.model_dump_json(), *before, *after),
+    )
+
+
+class MapReader:
+    """Reads maps and comparisons; the last looked at are kept parsed, for all threads."""
+
+    def __init__(self) -> None:
+        self._parsed: OrderedDict[Hashable, SpotMap | Comparison] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def spot_map(self, connection: sqlite3.Connection, frame_id: int) -> SpotMap | None:
+        """A frame's map; None before it was measured."""
+        version = map_version(connection, frame_id)
+        if version is None:
+            return None
+        key = ("map", frame_id, version)
+        known = self._known(key)
+        if known is not None:
+            return cast(SpotMap, known)
+        row = connection.execute(
+            "SELECT map_json FROM maps WHERE frame_id = ?", (frame_id,)
+        ).fetchone()
+        return self._keep(key, SpotMap.model_validate_json(row["map_json"]))
+
+    def comparison(
+        self, connection: sqlite3.Connection, before: tuple[int, int], after: tuple[int, int]
+    ) -> Comparison | None:
+        """A kept comparison of two frames, each by id and version of its map; None for none."""
+        key = ("comparison", before, after)
+        known = self._known(key)
+        if known is not None:
+            return cast(Comparison, known)
+        row = connection.execute(
+            "SELECT comparison_json FROM comparisons WHERE before_id = ? AND before_version = ? "
+            "AND after_id = ? AND after_version = ?",
+            (*before, *after),
+        ).fetchone()
+        if row is None:
+            return None
+        return self._keep(key, Comparison.model_validate_json(row["comparison_json"]))
+
+    def remember(self, before: tuple[int, int], after: tuple[int, int], found: Comparison) -> None:
+        """Keep a fresh comparison in memory until it is stored."""
+        self._keep(("comparison", before, after), found)
+
+    def _known(self, key: Hashable) -> SpotMap | Comparison | None:
+        with self._lock:
+            if key in self._parsed:
+                self._parsed.move_to_end(key)
+                return self._parsed[key]
+        return None
+
+    def _keep(self, key: Hashable, value: Parsed) -> Parsed:
+        with self._lock:
+            self._parsed[key] = value
+            while len(self._parsed) > _KEPT_PARSED:
+                self._parsed.popitem(last=False)
+        return value

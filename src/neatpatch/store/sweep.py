@@ -1,0 +1,73 @@
+"""At start: what nothing refers to is swept out, and what is missing or altered is noticed."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from datetime import datetime
+from pathlib import Path
+
+from neatpatch.store import frames as frame_rows
+from neatpatch.store.datafolder import Condition, Library
+from neatpatch.store.originals import sha256_of
+
+_WRITTEN_LATE_S = 60.0
+"""A file written so long after its row says may be another's: it is read and hashed."""
+
+
+@dataclass
+class Swept:
+    """What a sweep found. ``without_picture``: id and name of frames whose tiles are lost."""
+
+    orphans: int = 0
+    doubtful: dict[str, Condition] = field(default_factory=dict)
+    without_picture: list[tuple[int, str]] = field(default_factory=list)
+
+
+def sweep(library: Library) -> Swept:
+    """Bring files and rows together. Only the folder's owner may do this, before it takes work."""
+    library.originals.clear_incoming()
+    with library.database.read() as connection:
+        noted = frame_rows.originals_noted(connection)
+        measured = frame_rows.hashes_of_measured(connection)
+    found = Swept()
+    for sha256 in list(library.originals.all_hashes()):
+        if sha256 not in noted:
+            library.originals.drop(sha256)
+            found.orphans += 1
+    for folder in list(_derived(library.derived_root)):
+        if folder.name not in noted:
+            shutil.rmtree(folder, ignore_errors=True)
+    for sha256, (size, stored_at) in noted.items():
+        condition = _condition(library.originals.path(sha256), sha256, size, stored_at)
+        if condition != "whole":
+            found.doubtful[sha256] = condition
+    for frame_id, name, sha256 in measured:
+        if sha256 not in found.doubtful and not library.derived(sha256).is_dir():
+            found.without_picture.append((frame_id, name))
+    library.doubtful = dict(found.doubtful)
+    return found
+
+
+def _derived(root: Path) -> Iterator[Path]:
+    for folder in root.iterdir():
+        if folder.is_dir():
+            yield from folder.iterdir()
+
+
+def _condition(path: Path, sha256: str, size: int, stored_at: str) -> Condition:
+    try:
+        status = path.stat()
+    except OSError:
+        return "missing"
+    if status.st_size != size:
+        return "altered"
+    stored = datetime.fromisoformat(stored_at).timestamp()
+    if status.st_mtime <= stored + _WRITTEN_LATE_S:
+        return "whole"
+    if sha256_of(path) != sha256:
+        return "altered"
+    os.utime(path, (stored, stored))
+    return "whole"
