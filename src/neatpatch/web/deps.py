@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Iterator
+from typing import Annotated, Any
 
 from fastapi import Depends, Header, Path, Request
 from pydantic import BaseModel
@@ -66,10 +67,21 @@ def require_seen(seen: int | None, stored: int, kept: BaseModel, given: BaseMode
     """Refuse to overwrite what was changed since the caller looked at it, naming what differs."""
     if seen is None or seen == stored:
         return
-    now, wanted = kept.model_dump(mode="json"), given.model_dump(mode="json")
-    differing = [name for name in wanted if name in now and now[name] != wanted[name]]
-    named = ", ".join(name.replace("_", " ") for name in differing) or "nothing you see here"
+    named = ", ".join(_differences(kept.model_dump(mode="json"), given.model_dump(mode="json")))
     raise ChangedElsewhereError(
-        f"This was changed elsewhere since you opened it; it differs from yours in: {named}. "
-        "Nothing was overwritten. Look at it again, then save."
+        "This was changed elsewhere since you opened it. "
+        + (f"There it now says: {named}. " if named else "")
+        + "Nothing was overwritten. Save once more to keep yours."
     )
+
+
+def _differences(now: dict[str, Any], given: dict[str, Any]) -> Iterator[str]:
+    """Fields that differ, each with what is kept now."""
+    for name, value in now.items():
+        if name in ("id", "version") or value == given.get(name):
+            continue
+        if isinstance(value, dict):
+            yield from _differences(value, given.get(name) or {})
+        else:
+            told = "nothing" if value is None else value
+            yield f"{name.replace('_', ' ')} {told}"

@@ -74,6 +74,7 @@ class Costs(BaseModel):
     """Money: by body and year, one clean by each school, own kit against a service."""
 
     prices: Prices
+    prices_version: int
     by_year: list[BodyYear]
     body: str | None
     school: ContactSchool
@@ -224,6 +225,7 @@ def costs(
     """
     with library.database.read() as connection:
         entered = get_record(connection, PRICES, Prices)
+        prices_version = version_of(connection, PRICES)
         stock = kit_now(connection)
         spent = kit_rows.spending(connection, "" if earlier else str(date.today().year - 1))
         names = name_of(connection)
@@ -233,7 +235,8 @@ def costs(
     mine = school or order[0]
     a_clean = next((s.cost for s in by_school if s.school == mine), None)
     return Costs(
-        prices=entered, body=body.body.name if body else None, school=mine, schools=list(by_school),
+        prices=entered, prices_version=prices_version, body=body.body.name if body else None,
+        school=mine, schools=list(by_school),
         by_year=[
             BodyYear(
                 body=names.get(s.body_id or 0, "Removed bodies"),

@@ -49,7 +49,7 @@ export type Problem = Schemas['Problem']
 
 export const api = createClient<paths>({ baseUrl: '', fetch: (request) => globalThis.fetch(request) })
 
-export const OFFLINE = 'The Neat Patch server does not answer. Start it again; nothing is lost.'
+export const OFFLINE = 'The Neat Patch server does not answer. Start it again; what was saved is kept.'
 
 /** The sentence to show for a failed call. */
 export function reasonOf(error: unknown): string {
@@ -66,15 +66,38 @@ export class Refusal extends Error {
   }
 }
 
+/** Headers naming the version a form was opened with: the server refuses to overwrite a newer one. */
+export function seen(version: number | string): { 'if-match': string } {
+  return { 'if-match': String(version) }
+}
+
+/** A key for one request of the user's: sent again under it, it is not done again. */
+export function freshKey(): string {
+  return crypto.randomUUID()
+}
+
+/** As `answer`, with the version that came beside it. */
+export async function answerTagged<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<{ value: T; version: string }> {
+  let version = ''
+  const value = await answer(call.then((result) => {
+    version = (result.response.headers.get('etag') ?? '').replaceAll('"', '')
+    return result
+  }))
+  return { value, version }
+}
+
+export const CHANGED = 'neatpatch:changed'
 export const SHORT_STOCK = 'neatpatch:short-stock'
 
 function kindOf(error: unknown): string {
   return typeof error === 'object' && error !== null && 'type' in error ? String((error as { type: unknown }).type) : 'about:blank'
 }
 
-/** Unwrap a call's answer, or throw an Error whose message can be shown. */
+/** Unwrap a call's answer, or throw an Error whose message can be shown; `empty`: it has no body. */
 export async function answer<T>(
-  call: Promise<{ data?: T; error?: unknown }>,
+  call: Promise<{ data?: T; error?: unknown }>, empty = false,
 ): Promise<T> {
   let result: { data?: T; error?: unknown }
   try {
@@ -82,6 +105,7 @@ export async function answer<T>(
   } catch {
     throw new Error(OFFLINE)
   }
+  if (empty && result.error === undefined) return undefined as T
   if (result.data === undefined) throw new Refusal(reasonOf(result.error), kindOf(result.error))
   return result.data
 }

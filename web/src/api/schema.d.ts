@@ -1448,6 +1448,8 @@ export interface components {
          */
         Costs: {
             prices: components["schemas"]["Prices"];
+            /** Prices Version */
+            prices_version: number;
             /** By Year */
             by_year: components["schemas"]["BodyYear"][];
             /** Body */

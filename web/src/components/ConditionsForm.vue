@@ -10,11 +10,13 @@ import type { Body, Conditions } from '../api/client'
 import DryingWords from './DryingWords.vue'
 import TemperatureInput from './TemperatureInput.vue'
 
-const props = defineProps<{ conditions: Conditions; body: Body }>()
+const props = defineProps<{ conditions: Conditions; version: number; body: Body }>()
 const open = defineModel<boolean>('open', { required: true })
-const emit = defineEmits<{ save: [conditions: Conditions] }>()
+const emit = defineEmits<{ save: [conditions: Conditions, version: number] }>()
 const draft = ref<Conditions>({ ...props.conditions })
+let opened = props.version
 watch(open, (now) => {
+  if (now) opened = props.version
   if (now) draft.value = JSON.parse(JSON.stringify(props.conditions)) as Conditions
 })
 
@@ -38,7 +40,7 @@ function toggle(what: Seen): void {
 
 function save(): void {
   draft.value.job_on = draft.value.job_on || null
-  emit('save', draft.value)
+  emit('save', draft.value, opened)
   open.value = false
 }
 </script>

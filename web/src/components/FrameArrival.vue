@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { ref } from 'vue'
-import { answer, api, type Visit } from '../api/client'
+import { answer, api, seen, type Visit } from '../api/client'
 import { useUploads } from '../composables/useUploads'
 import DropPlace from './DropPlace.vue'
 import ShootRecipe from './ShootRecipe.vue'
@@ -17,7 +17,8 @@ const stops = [5.6, 8, 11, 16, 22, 32].map((n) => ({ label: `f/${n}`, value: n }
 async function keepLens(lens_focal_mm: number, lens_smallest_f: number): Promise<void> {
   const body = { ...props.visit.body, lens_focal_mm, lens_smallest_f }
   try {
-    await answer(api.PUT('/api/bodies/{body_id}', { params: { path: { body_id: props.visit.body_id } }, body }))
+    await answer(api.PUT('/api/bodies/{body_id}', { params: { path: { body_id: props.visit.body_id }, header: seen(props.visit.body_version) }, body }))
+    emit('arrived')
   } catch {
     // The recipe shows the same refusal in its own words.
   }

@@ -1,27 +1,65 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import Button from 'primevue/button'
+import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
-import type { FrameListing } from '../api/client'
+import { answer, api, type FrameListing } from '../api/client'
 import { count, day } from '../lib/format'
 
 const props = defineProps<{ frame: FrameListing; worksAt: number }>()
+const emit = defineEmits<{ again: []; removed: [] }>()
+const error = ref('')
+const path = { params: { path: { frame_id: props.frame.id } } }
 const verdict = computed(() => {
-  if (props.frame.count === 0) return 'No spots found'
+  if (props.frame.count === 0) return props.frame.fit === false ? 'Nothing can be told from it' : 'No spots found'
   return `${count(props.frame.count ?? 0, 'spot')}, ${props.frame.relevant ?? 0} show at f/${props.worksAt}`
 })
+const ORIGINAL_WORDS = { missing: 'Its stored file is missing', altered: 'Its stored file was altered', whole: '' } as const
+
+async function again(): Promise<void> {
+  await attempt(() => answer(api.POST('/api/frames/{frame_id}/measure', path)), () => emit('again'))
+}
+
+async function remove(): Promise<void> {
+  await attempt(() => answer(api.DELETE('/api/frames/{frame_id}', path), true), () => emit('removed'))
+}
+
+async function attempt(call: () => Promise<unknown>, then: () => void): Promise<void> {
+  try {
+    await call()
+    error.value = ''
+    then()
+  } catch (problem) {
+    error.value = (problem as Error).message
+  }
+}
 </script>
 
 <template>
   <li>
-    <RouterLink class="card" :to="{ name: 'frame', params: { id: frame.id } }">
+    <RouterLink v-if="frame.ready" class="card" :to="{ name: 'frame', params: { id: frame.id } }">
       <img :src="`/api/frames/${frame.id}/thumb/relief.jpg`" alt="" loading="lazy" width="480" height="320" />
       <span class="text">
         <strong class="title">{{ frame.name }}</strong>
         <span>{{ verdict }}</span>
         <span v-if="frame.fit === false" class="unfit">Not fit to judge by</span>
+        <span v-if="frame.original !== 'whole'" class="unfit">{{ ORIGINAL_WORDS[frame.original] }}</span>
         <span class="soft">{{ day(frame.taken_at) }}<template v-if="frame.note"> · {{ frame.note }}</template></span>
       </span>
     </RouterLink>
+    <div v-else class="card waiting" :class="{ trouble: frame.trouble }">
+      <span class="text">
+        <strong class="title">{{ frame.name }}</strong>
+        <span v-if="!frame.trouble" class="soft" role="status">Being measured</span>
+        <template v-else>
+          <span class="unfit">{{ frame.trouble }}</span>
+          <span class="do">
+            <Button label="Try again" size="small" variant="outlined" severity="secondary" @click="again" />
+            <Button label="Remove" size="small" variant="text" severity="secondary" :aria-label="`Remove ${frame.name}`" @click="remove" />
+          </span>
+        </template>
+        <span v-if="error" role="alert" class="unfit">{{ error }}</span>
+      </span>
+    </div>
   </li>
 </template>
 
@@ -30,9 +68,12 @@ const verdict = computed(() => {
   display: grid; height: 100%; grid-template-rows: auto 1fr; overflow: hidden; color: var(--ink);
   text-decoration: none; background: var(--panel); border: 1px solid var(--line); border-radius: 5px;
 }
-.card:hover { border-color: var(--accent); }
+a.card:hover { border-color: var(--accent); }
+.waiting { grid-template-rows: 1fr; align-items: center; border-style: dashed; }
+.trouble { border-color: var(--warn); }
 img { width: 100%; height: auto; aspect-ratio: 3 / 2; object-fit: contain; background: var(--surround); }
-.text { display: grid; align-content: start; gap: 0.15rem; padding: 0.6rem 0.8rem 0.8rem; }
+.text { display: grid; align-content: start; gap: 0.15rem; padding: 0.6rem 0.8rem 0.8rem; min-width: 0; }
 .title { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .unfit { color: var(--warn); font-weight: 600; }
+.do { display: flex; gap: 0.4rem; padding-top: 0.4rem; }
 </style>

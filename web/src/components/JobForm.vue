@@ -10,7 +10,7 @@ import type { BookedJob } from '../api/client'
 const props = defineProps<{ job: BookedJob | null; bodies: { id: number; name: string }[]; error: string }>()
 const open = defineModel<boolean>('open', { required: true })
 const emit = defineEmits<{ save: [job: BookedJob]; remove: [] }>()
-const empty = (): BookedJob => ({ id: 0, name: '', starts_on: '', note: '', body_ids: [] })
+const empty = (): BookedJob => ({ id: 0, name: '', starts_on: '', note: '', body_ids: [], version: 1 })
 const draft = ref<BookedJob>(empty())
 watch(open, (now) => {
   if (now) draft.value = props.job ? (JSON.parse(JSON.stringify(props.job)) as BookedJob) : empty()

@@ -13,6 +13,7 @@ const props = defineProps<{
   frameId: number
   facts: SpotMap['frames'][number]
   tilePx: number
+  pictured: boolean
   spots: Spot[]
   tone: Tone
   gain: number
@@ -28,6 +29,7 @@ const { matrix, zoomBy, home, lookAt } = useViewer(stage, {
   width: props.facts.width_px,
   height: props.facts.height_px,
   tilePx: props.tilePx,
+  pictured: props.pictured,
   orientation: props.facts.orientation,
   tone: toRef(props, 'tone'),
   gain: toRef(props, 'gain'),

@@ -11,13 +11,14 @@ defineEmits<{ dismiss: [] }>()
   <li class="row" :class="upload.state" :role="upload.state === 'failed' ? 'alert' : undefined">
     <div class="head">
       <strong class="file">{{ upload.name }}</strong>
-      <Button
-        v-if="upload.state === 'failed'" label="Dismiss" size="small" variant="text"
-        severity="secondary" @click="$emit('dismiss')"
-      />
-      <Button
-        v-else label="Cancel" size="small" variant="text" severity="secondary" @click="upload.cancel()"
-      />
+      <span v-if="upload.state === 'failed'">
+        <Button label="Try again" size="small" variant="outlined" severity="secondary" @click="upload.retry()" />
+        <Button
+          :label="upload.frameId === null ? 'Dismiss' : 'Remove'" size="small" variant="text" severity="secondary"
+          @click="upload.frameId === null ? $emit('dismiss') : upload.cancel()"
+        />
+      </span>
+      <Button v-else label="Cancel" size="small" variant="text" severity="secondary" @click="upload.cancel()" />
     </div>
     <p v-if="upload.state === 'failed'" class="error">
       <i class="pi pi-exclamation-triangle" aria-hidden="true" /> {{ upload.error }}
@@ -32,6 +33,7 @@ defineEmits<{ dismiss: [] }>()
 <style scoped>
 .row { padding: 0.7rem 0.9rem; background: var(--panel); border: 1px solid var(--line); border-radius: 5px; display: grid; gap: 0.4rem; }
 .row.failed { background: var(--stop-wash); border-color: var(--stop); }
+.head span { display: flex; gap: 0.4rem; }
 .head { display: flex; justify-content: space-between; align-items: center; gap: 1rem; }
 .file { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .error { color: var(--stop); }

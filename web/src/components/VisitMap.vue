@@ -49,7 +49,7 @@ const nothing = new Set<string>()
     </div>
     <template v-if="map && facts && detail">
       <SensorMap
-        v-if="view === 'picture'" :key="detail.frame.id" v-model:selected="selected" :frame-id="detail.frame.id" :facts="facts" :tile-px="detail.tile_px"
+        v-if="view === 'picture'" :key="`${detail.frame.id}-${detail.picture_ready}`" v-model:selected="selected" :frame-id="detail.frame.id" :facts="facts" :tile-px="detail.tile_px" :pictured="detail.picture_ready"
         :spots="shown" :tone="tone" :gain="gain" :marks="marks" :predicted="false" :noticed="nothing"
       />
       <MountMap v-else-if="mount" :spots="shown" :view="mount" />

@@ -8,7 +8,7 @@ import { useSettings } from '../composables/useSettings'
 import MiniMap from './MiniMap.vue'
 
 const props = defineProps<{ visit: Visit; shown: number | null }>()
-const emit = defineEmits<{ show: [frameId: number]; remove: [entryId: number]; accept: [entryId: number]; correct: [item: TrailItem] }>()
+const emit = defineEmits<{ show: [frameId: number]; remove: [entryId: number]; accept: [entryId: number]; correct: [item: TrailItem]; measure: [frameId: number] }>()
 const { say } = useSettings()
 type Took = NonNullable<TrailItem['step']>['took'][number]
 
@@ -27,7 +27,7 @@ const number = computed(() => {
 function words(item: TrailItem): string {
   const frame = item.frame
   if (!frame) return ''
-  if (!frame.ready) return 'measuring'
+  if (!frame.ready) return frame.trouble ? 'not measured' : 'measuring'
   if (frame.fit === false) return 'not fit'
   return `${frame.relevant} ${frame.relevant === 1 ? 'matters' : 'matter'}`
 }
@@ -49,6 +49,11 @@ watch(() => props.visit.trail.length, async () => {
           <MiniMap :frame="item.frame" />
           <span class="under"><strong>{{ words(item) }}</strong><span class="soft">{{ fStop(item.frame.f_number) }}</span></span>
         </button>
+        <div v-if="item.frame.trouble" class="doubt" role="alert">
+          <p>{{ item.frame.trouble }}</p>
+          <button class="link" @click="emit('measure', item.frame.frame_id)">Try again</button>
+          <button class="link" @click="emit('remove', item.id)">Remove</button>
+        </div>
         <div v-if="item.frame.doubts.length" class="doubt" role="alert">
           <p>{{ item.frame.doubts[0] }}</p>
           <button class="link" @click="emit('accept', item.id)">It is this body</button>

@@ -22,7 +22,7 @@ function spot(values: Partial<Spot>): Spot {
 }
 
 describe('UploadRow', () => {
-  const upload = { key: 1, name: 'a.jpg', state: 'sending' as const, progress: 0.2, step: 'Sending', error: '', cancel: vi.fn() }
+  const upload = { key: 1, name: 'a.jpg', state: 'sending' as const, progress: 0.2, step: 'Sending', error: '', frameId: null, cancel: vi.fn(), retry: vi.fn() }
   it('shows progress and can be cancelled', async () => {
     const row = mount(UploadRow, { props: { upload }, global })
     expect(row.text()).toContain('Sending')
@@ -33,8 +33,20 @@ describe('UploadRow', () => {
     const row = mount(UploadRow, { props: { upload: { ...upload, state: 'failed', error: 'It is cut short.' } }, global })
     expect(row.attributes('role')).toBe('alert')
     expect(row.text()).toContain('It is cut short.')
-    await row.find('button').trigger('click')
+    const [again, away] = row.findAll('button')
+    await again?.trigger('click')
+    expect(upload.retry).toHaveBeenCalledOnce()
+    await away?.trigger('click')
     expect(row.emitted('dismiss')).toHaveLength(1)
+  })
+  it('keeps an acknowledged frame until it is removed', async () => {
+    const cancel = vi.fn()
+    const row = mount(UploadRow, { props: { upload: { ...upload, state: 'failed', error: 'No.', frameId: 4, cancel } }, global })
+    const buttons = row.findAll('button')
+    expect(buttons.map((b) => b.text())).toEqual(['Try again', 'Remove'])
+    await buttons[1]?.trigger('click')
+    expect(cancel).toHaveBeenCalledOnce()
+    expect(row.emitted('dismiss')).toBeUndefined()
   })
 })
 

@@ -23,7 +23,7 @@ const global = {
 
 const frame = (values: Partial<FrameOnTrail> = {}): FrameOnTrail => ({
   frame_id: 7, name: 'a.jpg', ready: true, relevant: 3, count: 4, fit: true, f_number: 22, orientation: 1,
-  proportion: 1.5, dots: [[0.5, 0.5, true], [0.1, 0.2, false]] as unknown as FrameOnTrail['dots'], doubts: [], members: 0, ...values,
+  proportion: 1.5, dots: [[0.5, 0.5, true], [0.1, 0.2, false]] as unknown as FrameOnTrail['dots'], doubts: [], members: 0, trouble: null, ...values,
 })
 const frameItem = (id: number, values: Partial<FrameOnTrail> = {}): TrailItem =>
   ({ id, at: 't', frame: frame(values), step: null }) as TrailItem
@@ -75,6 +75,17 @@ describe('VisitTrail', () => {
     expect(text(visit({ trail: [frameItem(1, { ready: false, relevant: null })] }))).toContain('measuring')
     expect(text(visit({ trail: [frameItem(1, { fit: false })] }))).toContain('not fit')
     expect(text(visit({ jobs: [{ kind: 'shoot' }] as unknown as Visit['jobs'] }))).toContain('shooting')
+  })
+  it('says why a frame could not be measured, and offers to try again or remove it', async () => {
+    const cut = frameItem(1, { ready: false, relevant: null, trouble: 'The JPEG file is cut short.' })
+    const wrapper = mount(VisitTrail, { props: { visit: visit({ trail: [cut] }), shown: null }, global })
+    expect(wrapper.find('[role=alert]').text()).toContain('cut short')
+    expect(wrapper.text()).toContain('not measured')
+    const [again, remove] = wrapper.findAll('[role=alert] button')
+    await again?.trigger('click')
+    await remove?.trigger('click')
+    expect(wrapper.emitted('measure')).toEqual([[7]])
+    expect(wrapper.emitted('remove')).toEqual([[1]])
   })
   it('offers no undo once closed', () => {
     const wrapper = mount(VisitTrail, { props: { visit: visit({ trail: [stepItem(1)], state: 'closed' }), shown: null }, global })
@@ -214,7 +225,7 @@ describe('ConditionsForm', () => {
   it('keeps what was seen and leaves the original alone until saved', async () => {
     const conditions = { observed: ['grit'], why_now: 'spots', temperature_c: 20, humidity_percent: 40 } as unknown as Visit['conditions']
     const body: Body = { ...freshBody(), access: 'mirror' }
-    const wrapper = mount(ConditionsForm, { props: { conditions, body, open: false, 'onUpdate:open': () => undefined }, global, attachTo: document.body })
+    const wrapper = mount(ConditionsForm, { props: { conditions, version: 3, body, open: false, 'onUpdate:open': () => undefined }, global, attachTo: document.body })
     await wrapper.setProps({ open: true })
     await flushPromises()
     expect(document.body.textContent).toContain('Mirror raised')
@@ -225,6 +236,7 @@ describe('ConditionsForm', () => {
     document.querySelector('form')?.dispatchEvent(new Event('submit'))
     await flushPromises()
     expect(wrapper.emitted('save')?.[0]?.[0]).toMatchObject({ observed: ['grit', 'saliva'], job_on: null })
+    expect(wrapper.emitted('save')?.[0]?.[1]).toBe(3)
     wrapper.unmount()
   })
 })

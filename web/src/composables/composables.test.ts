@@ -1,10 +1,12 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent, h, ref, type Ref } from 'vue'
-import type { Guide } from '../api/client'
+import type { Guide, Visit } from '../api/client'
+import { useArchive } from './useArchive'
 import { useHands } from './useHands'
 import { useMount } from './useMount'
 import { useOpenVisits } from './useOpenVisits'
+import { useUploads } from './useUploads'
 import { useVisit } from './useVisit'
 
 /** Run a composable inside a component, so that it is cleaned up with it. */
@@ -68,6 +70,112 @@ describe('useVisit', () => {
     expect(result.error.value).toBe('Give the reason.')
     expect(result.visit.value?.version).toBe(1)
     expect(result.busy.value).toBe(false)
+    end()
+  })
+})
+
+describe('what is edited in two places', () => {
+  it('is not overwritten: the newer one is fetched and the refusal shown', async () => {
+    const calls = answering(
+      [200, { id: 3, version: 1, jobs: [] }], [409, { type: 'neatpatch:changed', detail: 'This was changed elsewhere.' }],
+      [200, { id: 3, version: 2, jobs: [] }],
+    )
+    const { result, end } = within(() => useVisit(ref(3)))
+    await flushPromises()
+    expect(await result.setConditions({} as Visit['conditions'], 4)).toBe(false)
+    expect((calls.mock.calls[1]?.[0] as Request).headers.get('if-match')).toBe('4')
+    expect(result.error.value).toBe('This was changed elsewhere.')
+    expect(result.visit.value?.version).toBe(2)
+    end()
+  })
+  it('is logged once however often it is pressed', async () => {
+    const calls = answering([200, { id: 3, version: 1, jobs: [] }], [201, { id: 3, version: 2, jobs: [] }])
+    const { result, end } = within(() => useVisit(ref(3)))
+    await flushPromises()
+    const both = await Promise.all([result.addStep('air', {}), result.addStep('air', {})])
+    expect(both).toEqual([true, false])
+    expect(calls).toHaveBeenCalledTimes(2)
+    end()
+  })
+})
+
+describe('useUploads', () => {
+  class Sent {
+    static all: Sent[] = []
+    upload = { onprogress: null }
+    status = 201
+    responseText = ''
+    onload: (() => void) | null = null
+    aborted = false
+    constructor() { Sent.all.push(this) }
+    open(): void { /* goes nowhere */ }
+    setRequestHeader(): void { /* goes nowhere */ }
+    send(): void { /* goes nowhere */ }
+    abort(): void { this.aborted = true }
+    answer(body: unknown): void {
+      this.responseText = JSON.stringify(body)
+      this.onload?.()
+    }
+  }
+  const accepted = (isNew: boolean) => ({ frame: { id: 9 }, new: isNew, job: { id: 5, state: 'queued' } })
+
+  function started(isNew = true) {
+    Sent.all = []
+    vi.stubGlobal('XMLHttpRequest', Sent)
+    const ready = vi.fn()
+    const run = within(() => useUploads(ready))
+    run.result.add([new File(['x'], 'a.jpg')])
+    Sent.all[0]?.answer(accepted(isNew))
+    return { ...run, ready }
+  }
+
+  it('shows the map as soon as it is there, the picture still being made', () => {
+    answering([200, {}])
+    const { result, ready, end } = started()
+    Stream.all[0]?.say({ id: 5, state: 'running', step: 'measuring', progress: 0.4, mapped: false })
+    expect(ready).not.toHaveBeenCalled()
+    Stream.all[0]?.say({ id: 5, state: 'running', step: 'picture', progress: 0.75, mapped: true })
+    expect(ready).toHaveBeenCalledWith(9, true)
+    expect(result.uploads.value).toEqual([])
+    end()
+  })
+  it('keeps a frame that could not be measured, to be tried again', async () => {
+    const calls = answering([200, { id: 6, state: 'queued' }])
+    const { result, end } = started()
+    Stream.all[0]?.say({ id: 5, state: 'failed', error: 'cut short.', mapped: false })
+    expect(result.uploads.value[0]).toMatchObject({ state: 'failed', error: 'Cut short.', frameId: 9 })
+    result.uploads.value[0]?.retry()
+    await flushPromises()
+    expect((calls.mock.calls[0]?.[0] as Request).url).toContain('/api/frames/9/measure')
+    expect(result.uploads.value[0]?.state).toBe('measuring')
+    end()
+  })
+  it.each([[true, ['DELETE']], [false, []]])('takes back by its own Cancel what it brought, new: %s', async (isNew, methods) => {
+    const calls = answering([200, {}])
+    const { result, end } = started(isNew)
+    result.uploads.value[0]?.cancel()
+    await flushPromises()
+    expect(calls.mock.calls.map(([request]) => (request as Request).method)).toEqual(methods)
+    expect(result.uploads.value).toEqual([])
+    end()
+  })
+})
+
+describe('useArchive', () => {
+  it('shows older frames page by page and keeps them while the newest are looked at again', async () => {
+    const frame = (id: number) => ({ id, name: `${id}.jpg` })
+    const calls = answering(
+      [200, { frames: [frame(3), frame(2)], total: 3, open_jobs: [], trouble: null }], [200, { frames: [frame(1)], total: 3, open_jobs: [] }],
+      [200, { frames: [frame(4), frame(3)], total: 4, open_jobs: [], trouble: null }],
+    )
+    const { result, end } = within(() => useArchive())
+    await flushPromises()
+    expect(result.left.value).toBe(1)
+    await result.more()
+    expect((calls.mock.calls[1]?.[0] as Request).url).toContain('first=2')
+    expect(result.left.value).toBe(0)
+    await result.load()
+    expect(result.archive.value?.frames.map((f) => f.id)).toEqual([4, 3, 1])
     end()
   })
 })

@@ -6,10 +6,13 @@ import { useJob } from './useJob'
 export function useFrame(id: Ref<number>) {
   const detail = ref<FrameDetail | null>(null)
   const error = ref('')
-  const { job, follow, stop } = useJob((ended) => {
-    if (ended.state === 'failed' && ended.error) error.value = ended.error
-    else void load()
-  })
+  const { job, follow, stop } = useJob(
+    (ended) => {
+      if (ended.state === 'failed' && ended.error) error.value = ended.error
+      if (ended.state !== 'failed' || !detail.value?.map) void load()
+    },
+    () => void load(),
+  )
 
   async function load(): Promise<void> {
     try {
@@ -22,6 +25,7 @@ export function useFrame(id: Ref<number>) {
       error.value = ''
       const latest = found.job
       if (latest && (latest.state === 'queued' || latest.state === 'running')) follow(latest)
+      else if (found.frame.trouble) error.value = found.frame.trouble
     } catch (problem) {
       error.value = (problem as Error).message
     }
@@ -37,10 +41,20 @@ export function useFrame(id: Ref<number>) {
     follow(started)
   }
 
+  async function measureAgain(): Promise<void> {
+    try {
+      const started = await answer(api.POST('/api/frames/{frame_id}/measure', { params: { path: { frame_id: id.value } } }))
+      error.value = ''
+      follow(started)
+    } catch (problem) {
+      error.value = (problem as Error).message
+    }
+  }
+
   watch(id, () => {
     stop()
     detail.value = null
     void load()
   }, { immediate: true })
-  return { detail, error, job, setSensor, load, follow }
+  return { detail, error, job, setSensor, load, follow, measureAgain }
 }

@@ -1,5 +1,5 @@
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
-import type { Guide } from '../api/client'
+import { freshKey, type Guide } from '../api/client'
 import { useSettings } from './useSettings'
 import { alarmOf, back, counted, isOpen, isUp, next, START, type Progress } from '../lib/hands'
 
@@ -14,6 +14,9 @@ export function useHands(guide: Ref<Guide | null>, key: string) {
   const kept = sessionStorage.getItem(key)
   const progress = ref<Progress>({ ...START, ...(kept ? (JSON.parse(kept) as Progress) : {}) })
   const { say: local } = useSettings()
+  /** One key for the logging of this step, kept over a reload: sent twice, it is logged once. */
+  const logKey = sessionStorage.getItem(`${key}-log`) ?? freshKey()
+  sessionStorage.setItem(`${key}-log`, logKey)
   const paused = ref(false)
   const left = ref(0)
   const canSpeak = 'speechSynthesis' in window
@@ -51,7 +54,7 @@ export function useHands(guide: Ref<Guide | null>, key: string) {
   }, { immediate: true })
 
   return {
-    progress, paused, left, canSpeak, speaks, instructions, current, open, up, alarm, count,
+    progress, logKey, paused, left, canSpeak, speaks, instructions, current, open, up, alarm, count,
     next: () => { progress.value = next(progress.value, instructions.value) },
     back: () => { progress.value = back(progress.value) },
     more: () => { progress.value = counted(progress.value, 1) },
@@ -62,6 +65,9 @@ export function useHands(guide: Ref<Guide | null>, key: string) {
       localStorage.setItem(SAY, speaks.value ? 'yes' : 'no')
       if (current.value) say(current.value.text)
     },
-    forget: () => sessionStorage.removeItem(key),
+    forget: () => {
+      sessionStorage.removeItem(key)
+      sessionStorage.removeItem(`${key}-log`)
+    },
   }
 }

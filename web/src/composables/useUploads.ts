@@ -1,5 +1,5 @@
 import { ref } from 'vue'
-import { OFFLINE, type Accepted, type Job, type Problem } from '../api/client'
+import { answer, api, OFFLINE, type Accepted, type Job, type Problem } from '../api/client'
 
 export interface Upload {
   key: number
@@ -8,7 +8,10 @@ export interface Upload {
   progress: number
   step: string
   error: string
+  /** The frame, once the server has acknowledged it: from then on it is kept until it is removed. */
+  frameId: number | null
   cancel: () => void
+  retry: () => void
 }
 
 export const STEP_WORDS: Record<string, string> = {
@@ -37,11 +40,13 @@ export function useUploads(
     for (const file of files) {
       const upload: Upload = {
         key: nextKey++, name: file.name, state: 'sending', progress: 0, step: 'Sending', error: '',
-        cancel: () => undefined,
+        frameId: null, cancel: () => undefined, retry: () => undefined,
       }
       uploads.value.push(upload)
       const live = uploads.value[uploads.value.length - 1]
-      if (live) send(live, file)
+      if (!live) continue
+      live.retry = () => send(live, file)
+      send(live, file)
     }
   }
 
@@ -52,6 +57,7 @@ export function useUploads(
 
   function send(upload: Upload, file: File): void {
     const request = new XMLHttpRequest()
+    Object.assign(upload, { state: 'sending', progress: 0, step: 'Sending', error: '' })
     upload.cancel = () => {
       request.abort()
       dismiss(upload.key)
@@ -72,6 +78,8 @@ export function useUploads(
   }
 
   function measured(upload: Upload, accepted: Accepted): void {
+    upload.frameId = accepted.frame.id
+    upload.retry = () => void measureAgain(upload, accepted)
     if (!accepted.job) {
       dismiss(upload.key)
       onReady(accepted.frame.id, accepted.new)
@@ -80,21 +88,40 @@ export function useUploads(
     follow(upload, accepted.job, accepted)
   }
 
+  async function measureAgain(upload: Upload, accepted: Accepted): Promise<void> {
+    try {
+      const path = { frame_id: accepted.frame.id }
+      follow(upload, await answer(api.POST('/api/frames/{frame_id}/measure', { params: { path } })), accepted)
+    } catch (problem) {
+      fail(upload, (problem as Error).message)
+    }
+  }
+
+  /** The one thing that takes an acknowledged frame back: its own Cancel, or Remove. */
+  async function takeBack(upload: Upload, accepted: Accepted): Promise<void> {
+    try {
+      if (accepted.new) await answer(api.DELETE('/api/frames/{frame_id}', { params: { path: { frame_id: accepted.frame.id } } }), true)
+      dismiss(upload.key)
+    } catch (problem) {
+      fail(upload, (problem as Error).message)
+    }
+  }
+
   function follow(upload: Upload, job: Job, accepted: Accepted): void {
-    upload.state = 'measuring'
+    Object.assign(upload, { state: 'measuring', error: '' })
     const events = new EventSource(`/api/jobs/${job.id}/events`)
     upload.cancel = () => {
       events.close()
-      void fetch(`/api/jobs/${job.id}`, { method: 'DELETE' })
-      dismiss(upload.key)
+      void takeBack(upload, accepted)
     }
     events.addEventListener('job', (event: MessageEvent<string>) => {
       const current = JSON.parse(event.data) as Job
       upload.progress = 0.3 + 0.7 * current.progress
       upload.step = STEP_WORDS[current.step] ?? 'Waiting its turn'
-      if (current.state === 'queued' || current.state === 'running') return
+      const open = current.state === 'queued' || current.state === 'running'
+      if (open && !current.mapped) return
       events.close()
-      if (current.state === 'done') {
+      if (current.state === 'done' || current.mapped) {
         dismiss(upload.key)
         onReady(accepted.frame.id, accepted.new)
       } else {

@@ -9,9 +9,14 @@ interface Picture {
   height: number
   tilePx: number
   orientation: number
+  /** Whether the tiles are made yet; until then the marks lie on plain grey. */
+  pictured: boolean
   tone: Ref<Tone>
   gain: Ref<number>
 }
+
+/** One light grey pixel. */
+const PLAIN = 'data:image/gif;base64,R0lGODlhAQABAIAAAL+/vwAAACwAAAAAAQABAAACAkQBADs='
 
 export interface Seen {
   x: number
@@ -33,8 +38,8 @@ export function useViewer(stage: Ref<HTMLElement | null>, picture: Picture) {
       tileSize: picture.tilePx,
       tileOverlap: 0,
       minLevel: 0,
-      maxLevel: topLevel(picture.width, picture.height),
-      getTileUrl: (level: number, x: number, y: number) => `${picture.base}/${tone}/${level}/${x}_${y}.jpg`,
+      maxLevel: picture.pictured ? topLevel(picture.width, picture.height) : 0,
+      getTileUrl: (level: number, x: number, y: number) => (picture.pictured ? `${picture.base}/${tone}/${level}/${x}_${y}.jpg` : PLAIN),
     } as OpenSeadragon.TileSourceOptions
   }
 

@@ -1,5 +1,5 @@
 import { onScopeDispose, ref, watch, type Ref } from 'vue'
-import { answer, api, Refusal, SHORT_STOCK, type Closed, type Conditions, type Step, type StepUse, type Visit } from '../api/client'
+import { answer, api, CHANGED, freshKey, Refusal, seen, SHORT_STOCK, type Closed, type Conditions, type Step, type StepUse, type Visit } from '../api/client'
 import type { Schemas } from '../api/client'
 
 /** A question the kit asks before more is taken than it counts. */
@@ -52,6 +52,16 @@ export function useVisit(id: Ref<number>) {
     })
   }
 
+  /** What was changed elsewhere is shown at once, with the refusal to overwrite it. */
+  async function refreshing<T>(call: Promise<T>): Promise<T> {
+    try {
+      return await call
+    } catch (problem) {
+      if (problem instanceof Refusal && problem.kind === CHANGED) visit.value = await answer(api.GET('/api/visits/{visit_id}', path())) as Visit
+      throw problem
+    }
+  }
+
   function listen(): void {
     stream?.close()
     stream = new EventSource(`/api/visits/${id.value}/events`)
@@ -70,20 +80,38 @@ export function useVisit(id: Ref<number>) {
 
   return {
     visit, error, busy, load, asked,
-    setConditions: (conditions: Conditions) =>
-      attempt(() => answer(api.PUT('/api/visits/{visit_id}/conditions', { ...path(), body: conditions }))),
-    addStep: (step: Step, use: StepUse, against = '') =>
-      taking((recount) => answer(api.POST('/api/visits/{visit_id}/steps', { ...path(), body: { step, use, against, recount } }))),
+    /** `version`: the one the form was opened with. */
+    setConditions: async (conditions: Conditions, version: number) => {
+      const header = seen(version)
+      const done = await attempt(() => refreshing(answer(api.PUT('/api/visits/{visit_id}/conditions', { params: { ...path().params, header }, body: conditions }))))
+      return done
+    },
+    /** A second press while the first is on its way does nothing; `key`: sent twice, logged once. */
+    addStep: async (step: Step, use: StepUse, against = '', key = freshKey()) => {
+      if (busy.value) return false
+      const header = { 'Idempotency-Key': key }
+      return taking((recount) => answer(api.POST('/api/visits/{visit_id}/steps', { params: { ...path().params, header }, body: { step, use, against, recount } })))
+    },
     correct: (entry: number, use: StepUse, taken: { kit_id: number; amount: number }[]) =>
       taking((recount) => answer(api.PUT('/api/visits/{visit_id}/trail/{entry_id}/use', { ...entryPath(id.value, entry), body: { use, taken, recount } }))),
     accept: (entry: number) =>
       attempt(() => answer(api.POST('/api/visits/{visit_id}/trail/{entry_id}/accept', entryPath(id.value, entry)))),
     remove: (entry: number) =>
       attempt(() => answer(api.DELETE('/api/visits/{visit_id}/trail/{entry_id}', entryPath(id.value, entry)))),
+    measure: async (frame_id: number) => {
+      try {
+        await answer(api.POST('/api/frames/{frame_id}/measure', { params: { path: { frame_id } } }))
+        error.value = ''
+      } catch (problem) {
+        error.value = (problem as Error).message
+      }
+      await load()
+    },
     async shoot(f: number): Promise<void> {
+      if (busy.value) return
       busy.value = true
       try {
-        await answer(api.POST('/api/visits/{visit_id}/shoot', { params: { path: { visit_id: id.value }, query: { f } } }))
+        await answer(api.POST('/api/visits/{visit_id}/shoot', { params: { path: { visit_id: id.value }, query: { f }, header: { 'Idempotency-Key': freshKey() } } }))
         error.value = ''
       } catch (problem) {
         error.value = (problem as Error).message

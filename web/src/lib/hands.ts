@@ -13,6 +13,14 @@ export interface Progress {
 
 export const START: Progress = { at: 0, counts: {}, openS: 0, upS: 0 }
 
+/** A press so soon after its instruction appeared was meant for the one before. */
+export const TOO_SOON_MS = 500
+
+/** Whether a press that would log something comes late enough to be meant. */
+export function isMeant(appearedMs: number, nowMs: number): boolean {
+  return nowMs - appearedMs >= TOO_SOON_MS
+}
+
 /** Whether the camera lies open at an instruction. */
 export function isOpen(instructions: readonly Instruction[], at: number): boolean {
   let open = false

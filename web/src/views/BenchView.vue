@@ -20,14 +20,15 @@ const FEW = 6
 
 const router = useRouter()
 const { worksAt } = useWorksAt()
-const { archive, error, load } = useArchive()
+const { archive, left, error, load, more, forget } = useArchive()
 const { uploads, add, dismiss } = useUploads((frameId) => {
   void load()
   if (uploads.value.length === 0) void router.push({ name: 'frame', params: { id: frameId } })
 })
 
 const ready = computed(() => archive.value?.frames.filter((f) => f.ready) ?? [])
-const own = computed(() => ready.value.filter((f) => f.source === 'upload'))
+const sending = computed(() => new Set(uploads.value.map((u) => u.frameId)))
+const own = computed(() => archive.value?.frames.filter((f) => f.source === 'upload' && !sending.value.has(f.id)) ?? [])
 const demo = computed(() => ready.value.filter((f) => f.source === 'demo'))
 const allDemo = ref(false)
 const demoShown = computed(() => (allDemo.value ? demo.value : demo.value.filter((f) => f.note).slice(0, FEW)))
@@ -66,6 +67,9 @@ const measuringDemo = computed(
         {{ error }}
         <Button label="Try again" size="small" variant="outlined" @click="load" />
       </Message>
+      <Message v-if="archive?.trouble" severity="warn" :closable="false">
+        {{ archive.trouble }} Frames are kept and wait to be measured until this is mended.
+      </Message>
       <template v-if="visits.length">
         <h2>Open visits</h2>
         <ul class="visits">
@@ -84,7 +88,7 @@ const measuringDemo = computed(
       </RouterLink>
       <template v-if="own.length">
         <h2>Your frames</h2>
-        <ul class="cards"><FrameCard v-for="f in own" :key="f.id" :frame="f" :works-at="worksAt" /></ul>
+        <ul class="cards"><FrameCard v-for="f in own" :key="f.id" :frame="f" :works-at="worksAt" @again="load" @removed="forget(f.id)" /></ul>
       </template>
       <template v-if="demo.length || shooting || measuringDemo">
         <h2>Demo: Saltmarsh Chart Archive</h2>
@@ -102,6 +106,7 @@ const measuringDemo = computed(
         <ul class="cards"><FrameCard v-for="f in demoShown" :key="f.id" :frame="f" :works-at="worksAt" /></ul>
       </template>
       <Button v-if="demo.length > demoShown.length" :label="`Show all ${demo.length} demo frames`" severity="secondary" variant="text" @click="allDemo = true" />
+      <Button v-if="left" :label="`Show ${Math.min(left, 60)} more of ${left} older frames`" severity="secondary" variant="text" @click="more" />
       <div v-if="archive && !own.length && !demo.length && !shooting && !measuringDemo" class="empty">
         <i class="pi pi-images" aria-hidden="true" />
         <p>No frames yet. Drop your first one on the left.</p>

@@ -6,7 +6,7 @@ import Message from 'primevue/message'
 import Paginator from 'primevue/paginator'
 import { onMounted, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
-import { answer, api, type Body, type BodyView } from '../api/client'
+import { answer, api, freshKey, type Body, type BodyView } from '../api/client'
 import { useSettings } from '../composables/useSettings'
 import BodyForm from '../components/BodyForm.vue'
 import { ACCESS_WORDS, freshBody, size } from '../lib/bodies'
@@ -23,6 +23,8 @@ const words = ref('')
 const error = ref('')
 const formError = ref('')
 const adding = ref(false)
+let key = freshKey()
+watch(adding, (now) => { if (now) key = freshKey() })
 
 async function load(): Promise<void> {
   try {
@@ -37,7 +39,7 @@ async function load(): Promise<void> {
 
 async function add(body: Body): Promise<void> {
   try {
-    const made = await answer(api.POST('/api/bodies', { body }))
+    const made = await answer(api.POST('/api/bodies', { params: { header: { 'Idempotency-Key': key } }, body }))
     adding.value = false
     await begin(made.id)
   } catch (problem) {

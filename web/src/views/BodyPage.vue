@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { onMounted, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
-import { answer, api, type Body, type BodyDetail } from '../api/client'
+import { answer, api, CHANGED, Refusal, seen, type Body, type BodyDetail } from '../api/client'
 import { useSettings } from '../composables/useSettings'
 import BodyForm from '../components/BodyForm.vue'
 import { ACCESS_WORDS, HOLD_WORDS, size } from '../lib/bodies'
@@ -16,6 +16,8 @@ const detail = ref<BodyDetail | null>(null)
 const error = ref('')
 const formError = ref('')
 const editing = ref(false)
+let opened = 0
+watch(editing, (now) => { if (now) opened = detail.value?.version ?? 0 })
 const path = () => ({ params: { path: { body_id: props.id } } })
 
 async function load(): Promise<void> {
@@ -28,11 +30,15 @@ async function load(): Promise<void> {
 
 async function save(body: Body): Promise<void> {
   try {
-    detail.value = (await answer(api.PUT('/api/bodies/{body_id}', { ...path(), body }))) as BodyDetail
+    detail.value = (await answer(api.PUT('/api/bodies/{body_id}', { params: { ...path().params, header: seen(opened) }, body }))) as BodyDetail
     editing.value = false
     formError.value = ''
   } catch (problem) {
     formError.value = (problem as Error).message
+    if (problem instanceof Refusal && problem.kind === CHANGED) {
+      await load()
+      opened = detail.value?.version ?? opened
+    }
   }
 }
 

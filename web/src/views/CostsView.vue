@@ -6,7 +6,7 @@ import Message from 'primevue/message'
 import RadioButton from 'primevue/radiobutton'
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
-import { answer, api, type Costs, type Prices } from '../api/client'
+import { answer, answerTagged, api, CHANGED, Refusal, seen, type Costs, type Prices } from '../api/client'
 import { useBodyNames } from '../composables/useBodyNames'
 import { useSettings } from '../composables/useSettings'
 import { money } from '../lib/kit'
@@ -31,7 +31,7 @@ async function load(): Promise<void> {
   try {
     const query = { body_id: bodyId.value ?? undefined, school: school.value ?? undefined, earlier: earlier.value }
     costs.value = await answer(api.GET('/api/costs', { params: { query } }))
-    prices.value ??= costs.value.prices
+    if (!prices.value) takePrices(costs.value)
     school.value ??= costs.value.school
     error.value = ''
   } catch (problem) {
@@ -40,14 +40,26 @@ async function load(): Promise<void> {
 }
 
 watch([bodyId, school, earlier], load)
+let version: string | number = 0
+
+function takePrices(from: Costs): void {
+  prices.value = from.prices
+  version = from.prices_version
+}
 
 async function keep(): Promise<void> {
   if (!prices.value) return
   try {
-    await answer(api.PUT('/api/prices', { body: prices.value }))
+    const body = prices.value
+    version = (await answerTagged(api.PUT('/api/prices', { params: { header: seen(version) }, body }))).version
     await load()
   } catch (problem) {
-    error.value = (problem as Error).message
+    const said = (problem as Error).message
+    if (problem instanceof Refusal && problem.kind === CHANGED) {
+      await load()
+      if (costs.value) takePrices(costs.value)
+    }
+    error.value = said
   }
 }
 </script>

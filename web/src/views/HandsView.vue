@@ -11,7 +11,7 @@ import { useLitScreen } from '../composables/useLitScreen'
 import { useSettings } from '../composables/useSettings'
 import { useVisit } from '../composables/useVisit'
 import { count as countWords } from '../lib/format'
-import { usedIn } from '../lib/hands'
+import { isMeant, usedIn } from '../lib/hands'
 import { POSE_WORDS } from '../lib/mount'
 import { clock, STEP_WORDS } from '../lib/steps'
 
@@ -25,7 +25,7 @@ const hands = useHands(guide, `neatpatch-hands-${props.id}-${props.step}`)
 const { progress, paused, left, speaks, current, open, up, alarm, count, instructions } = hands
 const { say } = useSettings()
 useLitScreen()
-const { addStep, asked: stockAsked, error: logError, visit } = useVisit(toRef(props, 'id'))
+const { addStep, busy, asked: stockAsked, error: logError, visit } = useVisit(toRef(props, 'id'))
 const frameId = computed(() => guide.value?.frame_id ?? 0)
 const spots = ref<SpotMap | null>(null)
 const finished = computed(() => guide.value !== null && progress.value.at >= instructions.value.length)
@@ -62,9 +62,16 @@ watch(frameId, async (id) => {
   spots.value = (found.map ?? null) as SpotMap | null
 })
 
+let finishedAtMs = 0
+let logged = false
+watch(finished, (now) => { if (now) finishedAtMs = performance.now() }, { immediate: true })
+
 async function log(): Promise<void> {
-  const done = await addStep(props.step as Step, usedIn(progress.value, instructions.value, props.step, guide.value?.plan.swabs ?? 1), why.value.trim())
+  if (logged || !isMeant(finishedAtMs, performance.now())) return
+  const used = usedIn(progress.value, instructions.value, props.step, guide.value?.plan.swabs ?? 1)
+  const done = await addStep(props.step as Step, used, why.value.trim(), hands.logKey)
   if (!done) return
+  logged = true
   hands.forget()
   void router.push({ name: 'visit', params: { id: props.id } })
 }
@@ -86,6 +93,10 @@ function onKey(event: KeyboardEvent): void {
     Escape: leave,
   }
   const run = act[event.key]
+  if (run && event.repeat) {
+    event.preventDefault() // a key held down is one press
+    return
+  }
   if (!run || (event.key === 'Enter' && target.closest('button'))) return
   event.preventDefault()
   run()
@@ -141,7 +152,7 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
     <StockQuestion :asked="stockAsked" />
     <footer>
       <button class="back" :disabled="progress.at === 0" @click="hands.back">Back</button>
-      <button v-if="finished" class="next" :disabled="hazard !== '' && why.trim().length < 3" @click="log">Log it <kbd>Space</kbd></button>
+      <button v-if="finished" class="next" :disabled="busy || (hazard !== '' && why.trim().length < 3)" @click="log">Log it <kbd>Space</kbd></button>
       <button v-else class="next" :disabled="!current" @click="hands.next">Next <kbd>Space</kbd></button>
     </footer>
   </div>

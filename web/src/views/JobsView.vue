@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { answer, api, type BookedJob, type Readiness } from '../api/client'
+import { answer, api, freshKey, seen, type BookedJob, type Readiness } from '../api/client'
 import JobCard from '../components/JobCard.vue'
 import JobForm from '../components/JobForm.vue'
 import { useRun } from '../composables/useRun'
@@ -19,7 +19,7 @@ const open = ref(false)
 const editing = ref<BookedJob | null>(null)
 
 onMounted(async () => {
-  await run(answer(api.GET('/api/readiness')))
+  await run(() => answer(api.GET('/api/readiness')))
   try {
     currency.value = (await answer(api.GET('/api/prices'))).currency ?? '€'
   } catch (problem) {
@@ -27,8 +27,11 @@ onMounted(async () => {
   }
 })
 
+let adding = { header: { 'Idempotency-Key': freshKey() } }
+
 function edit(job: BookedJob | null): void {
   editing.value = job
+  adding = { header: { 'Idempotency-Key': freshKey() } }
   formError.value = ''
   open.value = true
 }
@@ -36,12 +39,26 @@ function edit(job: BookedJob | null): void {
 const path = (job: BookedJob) => ({ params: { path: { booking_id: job.id ?? 0 } } })
 
 async function save(job: BookedJob): Promise<void> {
-  const call = editing.value ? api.PUT('/api/bookings/{booking_id}', { ...path(editing.value), body: job }) : api.POST('/api/bookings', { body: job })
-  if (await run(answer(call as Promise<{ data?: unknown }>), formError)) open.value = false
+  const old = editing.value
+  const versioned = old ? { params: { ...path(old).params, header: seen(old.version ?? 1) } } : null
+  const call = () => (versioned ? api.PUT('/api/bookings/{booking_id}', { ...versioned, body: job }) : api.POST('/api/bookings', { params: adding, body: job }))
+  if (await run(() => answer(call() as Promise<{ data?: unknown }>), formError)) open.value = false
+  else if (old) await lookAgain(old)
+}
+
+/** After a refusal to overwrite: what is there now, so that saving once more is meant. */
+async function lookAgain(old: BookedJob): Promise<void> {
+  try {
+    ready.value = (await answer(api.GET('/api/readiness'))) as Readiness
+    editing.value = ready.value.jobs.find((j) => j.job.id === old.id)?.job ?? null
+  } catch {
+    // The form shows why it could not be saved.
+  }
 }
 
 async function remove(): Promise<void> {
-  if (editing.value && (await run(answer(api.DELETE('/api/bookings/{booking_id}', path(editing.value)))))) open.value = false
+  const old = editing.value
+  if (old && (await run(() => answer(api.DELETE('/api/bookings/{booking_id}', path(old)))))) open.value = false
 }
 
 async function begin(body_id: number): Promise<void> {

@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { computed, onMounted, ref } from 'vue'
-import { answer, api, type KitEntry, type Owned, type Prices, type StockMove } from '../api/client'
+import { answer, api, freshKey, seen, type KitEntry, type Owned, type Prices, type StockMove } from '../api/client'
 import KitForm from '../components/KitForm.vue'
 import { useRun } from '../composables/useRun'
 import { useBodyNames } from '../composables/useBodyNames'
@@ -25,7 +25,7 @@ const groups = computed(() => [
 ].filter((g) => g.rows.length))
 
 onMounted(async () => {
-  await run(answer(api.GET('/api/kit')))
+  await run(() => answer(api.GET('/api/kit')))
   try {
     prices.value = await answer(api.GET('/api/prices'))
   } catch (problem) {
@@ -34,9 +34,13 @@ onMounted(async () => {
 })
 
 const path = (entry: KitEntry) => ({ params: { path: { item_id: entry.id } } })
+const versioned = (entry: KitEntry) => ({ params: { path: { item_id: entry.id }, header: seen(entry.version) } })
+const keyed = () => ({ header: { 'Idempotency-Key': freshKey() } })
+let adding = keyed()
 
 async function edit(entry: KitEntry | null): Promise<void> {
   editing.value = entry
+  adding = keyed()
   formError.value = ''
   moves.value = entry?.unit ? await answer(api.GET('/api/kit/{item_id}/moves', path(entry))) : []
   open.value = true
@@ -44,21 +48,34 @@ async function edit(entry: KitEntry | null): Promise<void> {
 
 async function save(owned: Owned): Promise<void> {
   const entry = editing.value
-  const call = entry ? api.PUT('/api/kit/{item_id}', { ...path(entry), body: owned }) : api.POST('/api/kit', { body: owned })
-  if (await run(answer(call as Promise<{ data?: unknown }>), formError)) open.value = false
+  const call = () => (entry ? api.PUT('/api/kit/{item_id}', { ...versioned(entry), body: owned }) : api.POST('/api/kit', { params: adding, body: owned }))
+  if (await run(() => answer(call() as Promise<{ data?: unknown }>), formError)) open.value = false
+  else await lookAgain(entry)
+}
+
+/** After a refusal to overwrite: what is there now, so that saving once more is meant. */
+async function lookAgain(entry: KitEntry | null): Promise<void> {
+  if (!entry) return
+  try {
+    kit.value = (await answer(api.GET('/api/kit'))) as KitEntry[]
+    editing.value = kit.value.find((k) => k.id === entry.id) ?? null
+  } catch {
+    // The form shows why it could not be saved.
+  }
 }
 
 async function remove(): Promise<void> {
-  if (editing.value && (await run(answer(api.DELETE('/api/kit/{item_id}', path(editing.value)))))) open.value = false
+  const entry = editing.value
+  if (entry && (await run(() => answer(api.DELETE('/api/kit/{item_id}', path(entry)))))) open.value = false
 }
 
 function recount(entry: KitEntry, by: number): void {
   const item = withCount(entry.owned.item, Math.max(0, (entry.left ?? 0) + by))
-  void run(answer(api.PUT('/api/kit/{item_id}', { ...path(entry), body: { ...entry.owned, item } })))
+  void run(() => answer(api.PUT('/api/kit/{item_id}', { ...versioned(entry), body: { ...entry.owned, item } })))
 }
 
 function arrived(entry: KitEntry): void {
-  void run(answer(api.POST('/api/kit/{item_id}/packs', path(entry))))
+  void run(() => answer(api.POST('/api/kit/{item_id}/packs', { params: { ...path(entry).params, ...keyed() } })))
 }
 
 function suitsWords(entry: KitEntry): string {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Button from 'primevue/button'
 import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
 import { computed, ref, toRef, watch } from 'vue'
@@ -23,7 +24,7 @@ import { filterSpots, type SpotFilter } from '../lib/spots'
 import type { Tone } from '../lib/tones'
 
 const props = defineProps<{ id: number }>()
-const { detail, error, job, setSensor, load, follow } = useFrame(toRef(props, 'id'))
+const { detail, error, job, setSensor, load, follow, measureAgain } = useFrame(toRef(props, 'id'))
 const { worksAt, setWorksAt } = useWorksAt(() => void load())
 const working = WORKING.map((n) => ({ label: `f/${n}`, value: n as number }))
 
@@ -58,8 +59,8 @@ watch(() => props.id, () => {
     <section class="stage" aria-label="Sensor map">
       <MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" :says="says" />
       <SensorMap
-        :key="detail.frame.id" v-model:selected="selectedId" :frame-id="detail.frame.id" :facts="facts"
-        :tile-px="detail.tile_px" :spots="drawn" :tone="tone" :gain="gain" :marks="marks"
+        :key="`${detail.frame.id}-${detail.picture_ready}`" v-model:selected="selectedId" :frame-id="detail.frame.id" :facts="facts"
+        :tile-px="detail.tile_px" :pictured="detail.picture_ready" :spots="drawn" :tone="tone" :gain="gain" :marks="marks"
         :predicted="prediction !== null" :noticed="noticed"
       />
       <ApertureBar
@@ -77,7 +78,8 @@ watch(() => props.id, () => {
         <SaveMenu :frame-id="detail.frame.id" />
       </div>
       <p class="verdict">
-        <template v-if="map.summary.count === 0"><strong>No spots found.</strong> At this aperture the sensor looks clean.</template>
+        <template v-if="map.summary.count === 0 && !map.fit"><strong>Nothing can be told from this frame.</strong></template>
+        <template v-else-if="map.summary.count === 0"><strong>No spots found.</strong> At this aperture the sensor looks clean.</template>
         <template v-else>
           <strong>{{ count(map.summary.count, 'spot') }}</strong>,
           {{ map.summary.relevant }} would be noticed at
@@ -122,7 +124,8 @@ watch(() => props.id, () => {
 
   <div v-else class="wait" role="status">
     <Message v-if="error" severity="error">{{ error }} <RouterLink :to="{ name: 'bench' }">Back to the frames</RouterLink></Message>
-    <template v-else>
+    <Button v-if="error && detail && !job" label="Try again" severity="secondary" variant="outlined" @click="measureAgain" />
+    <template v-if="!error || job">
       <p>{{ job ? (STEP_WORDS[job.step] ?? 'Waiting its turn') : 'Opening the frame' }}</p>
       <ProgressBar v-if="job" :value="Math.round(job.progress * 100)" aria-label="Measuring" />
     </template>

@@ -4,7 +4,7 @@ import Message from 'primevue/message'
 import SelectButton from 'primevue/selectbutton'
 import ToggleSwitch from 'primevue/toggleswitch'
 import { onMounted, ref } from 'vue'
-import { answer, api, type Schemas, type Schools, type Settings } from '../api/client'
+import { answerTagged, api, CHANGED, Refusal, seen, type Schemas, type Schools, type Settings } from '../api/client'
 import { useSettings } from '../composables/useSettings'
 import SchoolPoints from '../components/SchoolPoints.vue'
 
@@ -16,25 +16,39 @@ const UNITS = [{ label: 'mm, °C', value: 'metric' }, { label: 'inches, °F', va
 const HANDS = [{ label: 'Right', value: 'right' }, { label: 'Left', value: 'left' }]
 const error = ref('')
 
-onMounted(async () => {
-  try {
-    schools.value = (await answer(api.GET('/api/schools'))) as Schools
-    service.value = await answer(api.GET('/api/service'))
-  } catch (problem) {
-    error.value = (problem as Error).message
-  }
-})
+const versions = { schools: '0', service: '0' }
 
-async function keep(change: Partial<Schools>): Promise<void> {
-  if (!schools.value) return
-  schools.value = { ...schools.value, ...change }
+async function load(): Promise<void> {
+  const found = await answerTagged(api.GET('/api/schools'))
+  schools.value = found.value as Schools
+  versions.schools = found.version
+  const kept = await answerTagged(api.GET('/api/service'))
+  service.value = kept.value
+  versions.service = kept.version
+}
+
+onMounted(() => attempt(load))
+
+/** What was changed elsewhere meanwhile is fetched, and said; nothing is overwritten. */
+async function attempt(work: () => Promise<void>): Promise<void> {
   try {
-    await answer(api.PUT('/api/schools', { body: schools.value }))
-    saved.value = 'Kept.'
+    await work()
     error.value = ''
   } catch (problem) {
     error.value = (problem as Error).message
+    saved.value = ''
+    if (problem instanceof Refusal && problem.kind === CHANGED) await load()
   }
+}
+
+async function keep(change: Partial<Schools>): Promise<void> {
+  if (!schools.value) return
+  const body = { ...schools.value, ...change }
+  schools.value = body
+  await attempt(async () => {
+    versions.schools = (await answerTagged(api.PUT('/api/schools', { params: { header: seen(versions.schools) }, body }))).version
+    saved.value = 'Kept.'
+  })
 }
 
 async function keepSetting(part: Partial<Settings>): Promise<void> {
@@ -48,8 +62,11 @@ async function keepSetting(part: Partial<Settings>): Promise<void> {
 }
 
 async function keepService(): Promise<void> {
-  await answer(api.PUT('/api/service', { body: service.value }))
-  saved.value = 'Kept.'
+  await attempt(async () => {
+    const body = service.value
+    versions.service = (await answerTagged(api.PUT('/api/service', { params: { header: seen(versions.service) }, body }))).version
+    saved.value = 'Kept.'
+  })
 }
 </script>
 

@@ -22,7 +22,7 @@ import { money } from '../lib/kit'
 import { isRung, usualUse } from '../lib/steps'
 
 const props = defineProps<{ id: number }>()
-const { visit, error, busy, load, asked: stockAsked, setConditions, addStep, correct, accept, remove, shoot, close } = useVisit(toRef(props, 'id'))
+const { visit, error, busy, load, asked: stockAsked, setConditions, addStep, correct, accept, remove, measure, shoot, close } = useVisit(toRef(props, 'id'))
 const { celsius } = useSettings()
 const chosen = ref<number | null>(null)
 const asking = ref(false)
@@ -42,7 +42,7 @@ onMounted(async () => {
 
 function chooseSchools(change: Partial<Schools>): void {
   const now = visit.value?.conditions
-  if (now) void setConditions({ ...now, schools: { ...now.schools, ...change } })
+  if (now && visit.value) void setConditions({ ...now, schools: { ...now.schools, ...change } }, visit.value.conditions_version)
 }
 
 const frames = computed(() => visit.value?.trail.flatMap((i) => (i.frame?.ready ? [i.frame.frame_id] : [])) ?? [])
@@ -97,7 +97,7 @@ function otherway(decision: Decision): void {
         <Button v-if="visit.state === 'open'" label="Close" size="small" severity="secondary" variant="text" @click="closing = true" />
       </span>
     </div>
-    <VisitTrail :visit="visit" :shown="shown" @show="chosen = $event" @remove="remove" @accept="accept" @correct="correcting = $event" />
+    <VisitTrail :visit="visit" :shown="shown" @show="chosen = $event" @remove="remove" @accept="accept" @measure="measure" @correct="correcting = $event" />
     <div class="bench">
       <VisitMap v-if="shown !== null" :frame-id="shown" :works-at="visit.works_at" :grip="visit.body.access !== 'digital_back'" :against="before" />
       <div v-else class="empty"><p>The map appears here with the first frame.</p></div>
@@ -111,7 +111,7 @@ function otherway(decision: Decision): void {
         </NextMove>
       </aside>
     </div>
-    <ConditionsForm v-model:open="asking" :conditions="visit.conditions" :body="visit.body" @save="setConditions" />
+    <ConditionsForm v-model:open="asking" :conditions="visit.conditions" :version="visit.conditions_version" :body="visit.body" @save="setConditions" />
     <OtherStep v-model:open="otherOpen" :visit="visit" :wanted="other" @log="(step, why) => addStep(step, usualUse(step), why)" />
     <Dialog v-model:visible="choosing" modal header="Schools for this visit" :style="{ width: '860px' }">
       <div class="schools"><SchoolPoints :schools="visit.conditions.schools ?? {}" as-usual @choose="chooseSchools" /></div>

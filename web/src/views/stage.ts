@@ -6,7 +6,7 @@ import type { Component } from 'vue'
 import { freshBody } from '../lib/bodies'
 
 export type Answer = [number, unknown]
-export interface Call { method: string; path: string; search: string; body: unknown }
+export interface Call { method: string; path: string; search: string; body: unknown; headers: Record<string, string> }
 /** What a view asked for, the newest last. */
 export const calls: Call[] = []
 
@@ -16,7 +16,7 @@ export function serving(routes: Record<string, Answer>): void {
   vi.stubGlobal('fetch', async (request: Request) => {
     const { pathname: path, search } = new URL(request.url, 'http://localhost')
     const text = await request.text()
-    calls.push({ method: request.method, path, search, body: text ? JSON.parse(text) : null })
+    calls.push({ method: request.method, path, search, body: text ? JSON.parse(text) : null, headers: Object.fromEntries(request.headers) })
     const [status, body] = routes[`${request.method} ${path}`] ?? [404, { detail: `nothing at ${path}` }]
     return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } })
   })
@@ -47,6 +47,6 @@ export function button(wrapper: VueWrapper, label: string) {
 
 /** A body as a list gives it. */
 export const listed = (values: Record<string, unknown> = {}) => ({
-  id: 4, body: { ...freshBody(), name: 'Study' }, demo: false, virtual: false, open_visit_id: null, visits: 2,
+  id: 4, version: 1, body: { ...freshBody(), name: 'Study' }, demo: false, virtual: false, open_visit_id: null, visits: 2,
   last_closed_at: '2026-06-08T10:00:00', last_verdict: 'given_up', last_relevant: 3, ...values,
 })

@@ -247,13 +247,32 @@ describe('HandsView', () => {
     expect(view.find('output').text()).toContain('3 of 12 puffs')
     await press(' ', 'Backspace')
     expect(view.find('.now').text()).toBe('Blow upward.')
+    const clock = vi.spyOn(performance, 'now').mockReturnValue(1000)
     await press(' ', ' ')
     expect(view.text()).toContain('Done. Log this step')
+    clock.mockReturnValue(1499)
     await press(' ')
+    expect(calls.at(-1)?.method).toBe('GET')
+    clock.mockReturnValue(1500)
+    await press(' ', ' ')
+    clock.mockRestore()
+    expect(calls.filter((c) => c.method === 'POST')).toHaveLength(1)
+    expect(calls.at(-1)?.headers['idempotency-key']).toMatch(/^[0-9a-f-]{36}$/)
     expect(calls.at(-1)?.body).toMatchObject({ step: 'air', use: { puffs: 3, opening: 'down' }, against: '' })
     expect(push).toHaveBeenCalledWith({ name: 'visit', params: { id: 3 } })
     view.unmount()
     key(' ')
+  })
+  it('takes a key held down for one press', async () => {
+    serving({ 'GET /api/visits/3': [200, visit()], 'GET /api/visits/3/guidance': [200, guide()] })
+    const view = await shown(HandsView, { id: 3, step: 'air' })
+    for (let i = 0; i < 12; i++) {
+      document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ' ', bubbles: true, repeat: i > 0 }))
+      await flushPromises()
+    }
+    expect(view.find('.now').text()).toBe('Blow upward.')
+    expect(calls.every((c) => c.method === 'GET')).toBe(true)
+    view.unmount()
   })
   it('shows a hazard from the first instruction on and wants a reason at the end', async () => {
     const advice = { ...visit().advice, barred: [{ action: 'wet_swab', code: 'air_first', text: 'Air always before contact.' }] }
