@@ -9,9 +9,14 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, ConsoleMessage, Page, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
 
 BUILT = Path(__file__).parents[2] / "src" / "neatpatch" / "web" / "page" / "index.html"
+PATIENCE_MS = 600_000
+"""A guard against hanging for ever; how fast a machine is decides nothing."""
+TOO_SOON_MS = 500
+"""A press so soon after the last instruction is taken for one too many, and logs nothing."""
+expect.set_options(timeout=PATIENCE_MS)
 VIEWPORT = {"width": 1280, "height": 800}
 CHROMIUM = "/usr/bin/chromium"
 QUIET = [
@@ -34,7 +39,7 @@ def serving(command: str, data: Path) -> Iterator[str]:
         yield line.split("Neat Patch is at ")[1].split("/ ")[0]
     finally:
         process.terminate()
-        process.wait(timeout=15)
+        process.wait(timeout=60)
         process.stderr.close()
 
 
@@ -76,6 +81,7 @@ def tab(browser: Browser) -> Iterator[Page]:
         accept_downloads=True,
         reduced_motion="reduce",
     )
+    context.set_default_timeout(PATIENCE_MS)
     page = context.new_page()
     complaints: list[str] = []
     page.on("pageerror", lambda error: complaints.append(str(error)))

@@ -18,7 +18,8 @@ from neatpatch.core.virtual_camera.bench import strew
 from neatpatch.core.visit import Body, VisitConditions
 from neatpatch.store import bench, bodies, bookings, kit, visits
 from neatpatch.store.datafolder import Library
-from tests.browser.test_visit import SLOW_MS, press, server_on
+from tests.browser.conftest import TOO_SOON_MS
+from tests.browser.test_visit import press, server_on, step_on
 
 pytestmark = pytest.mark.browser
 SENSOR = (23.5, 15.6)
@@ -71,16 +72,17 @@ def left(url: str) -> dict[str, float]:
 def shoot(page: Page, number: int) -> None:
     page.get_by_role("button", name=re.compile("^Shoot( now)?$")).first.click()
     frames = page.locator(".trail .card:not([disabled])")
-    expect(frames).to_have_count(number, timeout=SLOW_MS)
+    expect(frames).to_have_count(number)
 
 
 def to_the_plan(page: Page, what: str) -> int:
     """Go on by the space bar until the plan is drawn; gives how many marks it has."""
+    expect(page.locator("p.now")).to_be_visible()
     for _ in range(14):
-        page.wait_for_timeout(80)
-        if page.locator(what).count():
+        if page.locator("main.plan").count():
+            expect(page.locator(what).first).to_be_visible()
             return page.locator(what).count()
-        page.keyboard.press("Space")
+        step_on(page)
     raise AssertionError(f"{what} was never drawn")
 
 
@@ -88,8 +90,7 @@ def to_the_end(page: Page) -> None:
     for _ in range(14):
         if page.get_by_text("Done. Log this step").is_visible():
             return
-        page.keyboard.press("Space")
-        page.wait_for_timeout(80)
+        step_on(page)
     raise AssertionError("the step never ended")
 
 
@@ -120,9 +121,10 @@ def test_a_visit_lifts_and_swabs_by_plan_and_the_stock_falls(tab: Page, data: Pa
             expect(tab.locator(".press.past")).to_have_count(done)
             tab.keyboard.press("Enter")
         expect(tab.get_by_label("Mirror lock-up")).to_contain_text("mirror up")
-        expect(tab.get_by_role("alert")).to_contain_text("Finish now", timeout=10_000)
-        expect(tab.get_by_role("alert")).to_contain_text("Tools out now", timeout=10_000)
+        expect(tab.get_by_role("alert")).to_contain_text("Finish now")
+        expect(tab.get_by_role("alert")).to_contain_text("Tools out now")
         to_the_end(tab)
+        tab.wait_for_timeout(TOO_SOON_MS)
         tab.keyboard.press("Space")
         expect(tab.locator(".trail")).to_contain_text(f"took {presses} patch")
         assert left(server.url)["gel_stick"] == 40 - presses
@@ -135,6 +137,7 @@ def test_a_visit_lifts_and_swabs_by_plan_and_the_stock_falls(tab: Page, data: Pa
         to_the_end(tab)
         if tab.locator(".why input").is_visible():
             tab.locator(".why input").fill("to see the stock fall")
+        tab.wait_for_timeout(TOO_SOON_MS)
         tab.get_by_role("button", name="Log it").click()
         expect(tab.locator(".trail")).to_contain_text("took 1 × wet swab, 16 mm, 0.1 ml of mild")
         assert left(server.url) == {"gel_stick": 40 - presses, "wet_swab": 0, "fluid": 9.9}

@@ -6,7 +6,7 @@ import re
 import signal
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -20,11 +20,10 @@ from neatpatch.core.virtual_camera.bench import strew
 from neatpatch.core.visit import Body
 from neatpatch.store import bench, bodies, kit
 from neatpatch.store.datafolder import Library
-from tests.browser.conftest import VIEWPORT
+from tests.browser.conftest import TOO_SOON_MS, VIEWPORT
 
 pytestmark = pytest.mark.browser
 SENSOR = (23.5, 15.6)
-SLOW_MS = 60_000
 
 
 @pytest.fixture
@@ -61,12 +60,12 @@ class Server:
     def kill(self) -> None:
         """As a power cut would: no word, no clean-up."""
         self._process.send_signal(signal.SIGKILL)
-        self._process.wait(timeout=10)
+        self._process.wait()
 
     def close(self) -> None:
         if self._process.poll() is None:
             self._process.terminate()
-            self._process.wait(timeout=15)
+            self._process.wait()
         if self._process.stderr:
             self._process.stderr.close()
 
@@ -93,6 +92,20 @@ def tab_to(page: Page, words: str, most: int = 90) -> None:
     raise AssertionError(f"Tab never reached {words}")
 
 
+def scales_once(page: Page, wanted: Callable[[float, float], bool]) -> float:
+    """Wait until the scales of both panes are as wanted; gives the first."""
+    while not wanted(*(found := (scale_of(page, 0), scale_of(page, 1)))):
+        page.wait_for_timeout(50)
+    return found[0]
+
+
+def step_on(page: Page) -> None:
+    """One instruction on by the space bar, seen to have come."""
+    before = page.locator("p.now").inner_text()
+    page.keyboard.press("Space")
+    page.wait_for_function("t => document.querySelector('p.now')?.innerText !== t", arg=before)
+
+
 def press(page: Page, words: str) -> None:
     tab_to(page, words)
     page.keyboard.press("Enter")
@@ -111,7 +124,6 @@ def begin_by_keyboard(page: Page, url: str) -> None:
     expect(page.get_by_text("Bench body")).to_be_visible()
     press(page, "^Begin a visit$")
     expect(page.get_by_label("Why now")).to_be_focused()
-    page.wait_for_timeout(400)
     tab_to(page, "^Choose$")
     page.keyboard.press("Enter")
     expect(page.get_by_role("option", name="Practised")).to_be_visible()
@@ -130,7 +142,7 @@ def begin_by_keyboard(page: Page, url: str) -> None:
 def shoot(page: Page, number: int) -> None:
     press(page, "^Shoot( now)?$")
     frames = page.locator(".trail .card:not([disabled])")
-    expect(frames).to_have_count(number, timeout=SLOW_MS)
+    expect(frames).to_have_count(number)
 
 
 def scale_of(page: Page, side: int) -> float:
@@ -153,14 +165,14 @@ def test_a_whole_visit_by_keyboard_alone(tab: Page, data: Path) -> None:
             if heading(tab) == "Stop here: it is clean":
                 break
             press(tab, "Guide my hands")
-            expect(tab.locator(".hands .now")).to_be_visible()
+            expect(tab.locator("p.now")).to_be_visible()
             for _ in range(16):
                 if tab.get_by_text("Done. Log this step").is_visible():
                     break
                 if tab.locator(".counter .more").is_visible():
                     tab.keyboard.press("Enter")
-                tab.keyboard.press("Space")
-                tab.wait_for_timeout(60)
+                step_on(tab)
+            tab.wait_for_timeout(TOO_SOON_MS)
             tab.keyboard.press("Space")
             expect(tab.locator(".move h1")).to_have_text("Shoot the test frame again")
         assert heading(tab) == "Stop here: it is clean"
@@ -184,7 +196,7 @@ def test_a_killed_server_loses_nothing(tab: Page, data: Path) -> None:
         server.kill()
     with server_on(data) as again:
         tab.goto(again.url + path)
-        expect(tab.locator(".trail .card:not([disabled])")).to_have_count(2, timeout=SLOW_MS)
+        expect(tab.locator(".trail .card:not([disabled])")).to_have_count(2)
         expect(tab.locator(".trail")).to_contain_text("Built-in shake")
         expect(tab.locator(".move h1")).not_to_have_text("Shoot the test frame again")
 
@@ -196,7 +208,7 @@ def test_two_browsers_on_one_visit_stay_in_step(tab: Page, browser: Browser, dat
         tablet = other.new_page()
         tablet.goto(tab.url)
         shoot(tab, 1)
-        expect(tablet.locator(".trail .card:not([disabled])")).to_have_count(1, timeout=SLOW_MS)
+        expect(tablet.locator(".trail .card:not([disabled])")).to_have_count(1)
         tablet.get_by_role("button", name="Done already").click()
         expect(tab.locator(".trail")).to_contain_text("no retest yet")
         tab.get_by_role("button", name="Undo").click()
@@ -245,14 +257,9 @@ def test_against_advice_mount_view_compare_and_a_bad_file(
             tab.keyboard.press(key)
             expect(tab.locator(".panes")).to_have_class(re.compile(mode))
         tab.keyboard.press("s")
-        tab.wait_for_timeout(1500)
-        start = [scale_of(tab, side) for side in (0, 1)]
-        assert start[0] == pytest.approx(start[1], rel=0.01)
+        start = scales_once(tab, lambda one, two: one == pytest.approx(two, rel=0.01))
         tab.keyboard.press("+")
-        tab.wait_for_timeout(1500)
-        zoomed = [scale_of(tab, side) for side in (0, 1)]
-        assert zoomed[0] > 1.2 * start[0]
-        assert zoomed[0] == pytest.approx(zoomed[1], rel=0.01)
+        scales_once(tab, lambda one, two: one > 1.2 * start and one == pytest.approx(two, rel=0.01))
         tab.keyboard.press("0")
         tab.keyboard.press("w")
         before = tab.locator(".line").get_attribute("style")

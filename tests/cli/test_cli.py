@@ -1,6 +1,8 @@
 from __future__ import annotations
 
 import json
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -133,3 +135,65 @@ def test_decoders_do_not_chatter(
         out = capfd.readouterr()
         assert out.err.count("\n") == 1
         assert out.err.startswith("neatpatch: ")
+
+
+@pytest.mark.parametrize("change", [{"width_px": 0}, {"height_px": -3}, {"width_px": 10**12}])
+def test_a_map_of_impossible_size_is_refused(
+    change: dict[str, int], small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:  # fmt: skip
+    run(monkeypatch, "map", str(small_jpeg), "--json")
+    found = json.loads(capsys.readouterr().out)
+    found["frames"][0].update(change)
+    wrong = tmp_path / "wrong.json"
+    wrong.write_text(json.dumps(found))
+    assert run(monkeypatch, "compare", str(wrong), str(wrong)) == 2
+    said = capsys.readouterr().err
+    assert said.count("\n") == 1
+    assert f"frames.0.{next(iter(change))}" in said
+
+
+def test_places_that_are_no_numbers_are_refused(
+    small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:  # fmt: skip
+    run(monkeypatch, "map", str(small_jpeg), "--json")
+    found = json.loads(capsys.readouterr().out)
+    found["spots"][0]["x_px"] = float("nan")
+    wrong = tmp_path / "wrong.json"
+    wrong.write_text(json.dumps(found))
+    assert run(monkeypatch, "compare", str(wrong), str(wrong)) == 2
+    assert "spots.0.x_px" in capsys.readouterr().err
+
+
+def test_a_fault_of_the_program_is_one_line_too(
+    small_jpeg: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    def broken(*_given: object) -> None:
+        raise RuntimeError("odd")
+
+    monkeypatch.setattr("neatpatch.core.mapping.build_map", broken)
+    assert run(monkeypatch, "map", str(small_jpeg)) == 1
+    assert capsys.readouterr().err == (
+        "neatpatch: this is a fault of Neat Patch (RuntimeError('odd')).\n"
+    )
+
+
+def test_help_loads_nothing_that_measures() -> None:
+    code = (
+        "import sys; sys.argv = ['neatpatch', '--help']\n"
+        "from neatpatch.cli.main import main\n"
+        "try: main()\nexcept SystemExit: pass\n"
+        "print([m for m in ('numpy', 'cv2', 'scipy', 'pydantic', 'fastapi') if m in sys.modules])"
+    )
+    said = subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True)
+    assert said.stdout.splitlines()[-1] == "[]"
+
+
+def test_only_this_machine_may_be_served_on(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    data = tmp_path / "data"
+    assert run(monkeypatch, "serve", "--host", "0.0.0.0", "--data", str(data)) == 2
+    assert "others could reach it" in capsys.readouterr().err
+    assert not data.exists()

@@ -10,8 +10,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from numpy.typing import NDArray
+from scipy.ndimage import median_filter
 
-from neatpatch.core import alignment, detection, optics
+from neatpatch.core import alignment, detection, filters, optics
 from neatpatch.core.background import estimate_background
 from neatpatch.core.filters import (
     binned,
@@ -121,7 +122,7 @@ def test_components_sought_in_blocks_are_all_components_with_a_seed(
     signal = np.where(rng.random(shape) < density, 4.0, 0.0).astype(np.float32)
     signal[rng.random(shape) < 0.01] = 9.0
     found = set()
-    for mask, (left, top, width, height) in detection._grown(signal, 1.0):
+    for mask, (left, top, width, height) in detection._grown(signal, 1.0)[0]:
         whole = np.zeros(shape, bool)
         whole[top : top + height, left : left + width] = mask
         found.add(frozenset(np.flatnonzero(whole).tolist()))
@@ -189,3 +190,10 @@ def test_wide_regions_split_on_pairs_keep_their_pixels() -> None:
     together = parts[0] | parts[1]
     assert not (parts[0] & parts[1]).any()
     assert np.count_nonzero(together ^ mask) < 0.02 * mask.sum()
+
+
+@pytest.mark.parametrize("shape", [(5, 7), (63, 94), (1, 1)])
+def test_the_running_median_is_the_general_filter(shape: tuple[int, int]) -> None:
+    image = np.random.default_rng(3).normal(size=shape)
+    wanted = median_filter(image, size=11, mode="nearest")
+    assert np.array_equal(filters.running_median(image, 11), wanted)

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import httpx
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from neatpatch.images.limits import Limits
 from neatpatch.store.datafolder import Library
 from neatpatch.web.app import AppOptions, create_app
 from neatpatch.web.jobs import RunnerOptions
+from neatpatch.web.server import listen, server_for
 
 LIMITS = Limits(max_bytes=6_000_000, max_pixels=20_000_000)
 
@@ -37,13 +41,27 @@ def client(tmp_path: Path, page: Path) -> Iterator[TestClient]:
         yield found
 
 
+@contextmanager
+def served(app: FastAPI) -> Iterator[str]:
+    """The application behind its real server in a thread of its own; gives its address."""
+    server = server_for(app)
+    with listen("127.0.0.1", 0) as listener:
+        thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
+        thread.start()
+        try:
+            yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+        finally:
+            server.should_exit = True
+            thread.join()
+
+
 def options_for(page: Path, workers: int = 1, **more: Any) -> AppOptions:
     """Options of a small application."""
     runner = RunnerOptions(workers=workers)
     return AppOptions(limits=LIMITS, runner=runner, page=page, **more)
 
 
-def upload(client: TestClient, path: Path, name: str | None = None) -> httpx.Response:
+def upload(client: httpx.Client, path: Path, name: str | None = None) -> httpx.Response:
     """Post a file's bytes."""
     response: httpx.Response = client.post(
         "/api/frames", params={"name": name or path.name}, content=path.read_bytes()
@@ -51,7 +69,7 @@ def upload(client: TestClient, path: Path, name: str | None = None) -> httpx.Res
     return response
 
 
-def wait(client: TestClient, job_id: int, seconds: float = 300) -> dict[str, Any]:
+def wait(client: httpx.Client, job_id: int, seconds: float = 300) -> dict[str, Any]:
     """Wait for a job to end."""
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:

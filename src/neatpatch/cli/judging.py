@@ -1,9 +1,8 @@
-"""``compare`` and ``advise``: what a step did, and what to do next."""
+"""What ``compare`` and ``advise`` do."""
 
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
 
 import typer
 from pydantic import ValidationError
@@ -14,26 +13,16 @@ from neatpatch.core.advice import Facts, advise
 from neatpatch.core.comparing import compare
 from neatpatch.core.errors import BadArgumentError
 
-JsonFlag = Annotated[bool, typer.Option("--json", help="Print one JSON object and nothing else.")]
 
-
-def compare_command(
-    before: Annotated[Path, typer.Argument(help="The earlier frame, or its map as JSON.")],
-    after: Annotated[Path, typer.Argument(help="The later frame, or its map as JSON.")],
-    sensor: Annotated[str | None, typer.Option(help="Sensor size in mm, like 23.5x15.6.")] = None,
-    json: JsonFlag = False,
-) -> None:
-    """Tell what went, stayed, moved and came between two frames of one body."""
+def print_comparison(before: Path, after: Path, sensor: str | None, *, json: bool) -> None:
+    """Print what went, stayed, moved and came between two frames or maps."""
     size = sensor_size(sensor)
     comparison = compare(as_map(before, size), as_map(after, size))
     typer.echo(comparison.model_dump_json() if json else comparison_text(comparison))
 
 
-def advise_command(
-    facts_file: Annotated[Path, typer.Argument(help="What is known, as JSON.")],
-    json: JsonFlag = False,
-) -> None:
-    """Say the least risky next move for the facts in a file."""
+def print_advice(facts_file: Path, *, json: bool) -> None:
+    """Print the least risky next move for the facts in a file."""
     advice = advise(read_facts(facts_file))
     typer.echo(advice.model_dump_json() if json else advice_text(advice))
 

@@ -5,21 +5,21 @@ from __future__ import annotations
 import sys
 import warnings
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 from typer._click.exceptions import ClickException
+from typer.core import TyperGroup
 
 from neatpatch import __version__
-from neatpatch.cli import judging, planning
-from neatpatch.cli.parsing import read_frame_named, read_map, sensor_size, within
-from neatpatch.cli.printing import map_text, prediction_text
+from neatpatch.core import DEFAULT_WORKS_AT
 from neatpatch.core.errors import NeatPatchError
-from neatpatch.core.mapping import DEFAULT_WORKS_AT, MapOptions, build_map
-from neatpatch.core.prediction import predict
+
+if TYPE_CHECKING:
+    from typer._click import Command, Context
 
 app = typer.Typer(
-    add_completion=False, pretty_exceptions_enable=False,
+    add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None,
     help="Measures the dust on a camera's sensor from a test frame.",
 )  # fmt: skip
 JsonFlag = Annotated[bool, typer.Option("--json", help="Print one JSON object and nothing else.")]
@@ -39,6 +39,10 @@ def map_command(
     json: JsonFlag = False,
 ) -> None:
     """Measure what lies on the sensor from one or more test frames."""
+    from neatpatch.cli.parsing import read_frame_named, sensor_size, within
+    from neatpatch.cli.printing import map_text
+    from neatpatch.core.mapping import MapOptions, build_map
+
     options = MapOptions(
         sensor_mm=sensor_size(sensor),
         height_mm=within("--height-mm", height_mm, 0.05, 100, "mm"),
@@ -55,13 +59,61 @@ def predict_command(
     json: JsonFlag = False,
 ) -> None:
     """Tell how a map's spots would look at another aperture."""
+    from neatpatch.cli.parsing import read_map
+    from neatpatch.cli.printing import prediction_text
+    from neatpatch.core.prediction import predict
+
     prediction = predict(read_map(map_file), f_number)
     typer.echo(prediction.model_dump_json() if json else prediction_text(prediction))
 
 
-app.command("compare")(judging.compare_command)
-app.command("advise")(judging.advise_command)
-app.add_typer(planning.app, name="plan")
+@app.command("compare")
+def compare_command(
+    before: Annotated[Path, typer.Argument(help="The earlier frame, or its map as JSON.")],
+    after: Annotated[Path, typer.Argument(help="The later frame, or its map as JSON.")],
+    sensor: Annotated[str | None, typer.Option(help="Sensor size in mm, like 23.5x15.6.")] = None,
+    json: JsonFlag = False,
+) -> None:
+    """Tell what went, stayed, moved and came between two frames of one body."""
+    from neatpatch.cli.judging import print_comparison
+
+    print_comparison(before, after, sensor, json=json)
+
+
+@app.command("advise")
+def advise_command(
+    facts_file: Annotated[Path, typer.Argument(help="What is known, as JSON.")],
+    json: JsonFlag = False,
+) -> None:
+    """Say the least risky next move for the facts in a file."""
+    from neatpatch.cli.judging import print_advice
+
+    print_advice(facts_file, json=json)
+
+
+class _Plans(TyperGroup):
+    """The plans' commands, loaded when one of them is wanted."""
+
+    def list_commands(self, ctx: Context) -> list[str]:
+        return _plans().list_commands(ctx)
+
+    def get_command(self, ctx: Context, cmd_name: str) -> Command | None:
+        return _plans().get_command(ctx, cmd_name)
+
+
+def _plans() -> TyperGroup:
+    from neatpatch.cli import planning
+
+    found = typer.main.get_command(planning.app)
+    assert isinstance(found, TyperGroup)
+    return found
+
+
+plans = typer.Typer(
+    cls=_Plans, no_args_is_help=True, rich_markup_mode=None,
+    help="Plans for the hand: swab, dab, air, dry, loupe, shoot, power.",
+)  # fmt: skip
+app.add_typer(plans, name="plan")
 
 
 @app.command()
@@ -86,6 +138,7 @@ def simulate(
     dng: Annotated[bool, typer.Option("--dng", help="Write a DNG instead of a JPEG.")] = False,
 ) -> None:
     """Write a test frame of an invented camera, with the truth beside it."""
+    from neatpatch.cli.parsing import sensor_size
     from neatpatch.images.simulation import Recipe, write_simulated
 
     recipe = Recipe(
@@ -145,6 +198,9 @@ def main() -> None:
         raise SystemExit(0) from None
     except OSError as error:
         _fail(f"{error.filename or 'file'}: {error.strerror or error}. Check the path and rights.")
+    except Exception as error:  # noqa: BLE001 - a fault of ours is one line, too
+        print(f"neatpatch: this is a fault of Neat Patch ({error!r}).", file=sys.stderr)
+        raise SystemExit(1) from None
 
 
 def _fail(message: str) -> None:

@@ -8,7 +8,6 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from neatpatch.core.completing import from_outside
 from neatpatch.core.errors import BadArgumentError, UnusableFrameError
 from neatpatch.core.frame import Frame
 from neatpatch.core.mapping import MapOptions, build_map
@@ -53,6 +52,8 @@ def within(name: str, value: float | None, low: float, high: float, unit: str) -
 
 def read_map(path: Path, sensor_mm: tuple[float, float] | None = None) -> SpotMap:
     """A spot map from a JSON file, completed by the sensor's size, or a clear error."""
+    from neatpatch.core.completing import from_outside
+
     given = read_json(path)
     try:
         found = from_outside(given if isinstance(given, dict) else {}, sensor_mm)

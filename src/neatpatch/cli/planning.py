@@ -22,9 +22,7 @@ from neatpatch.core.planners.shoot import plan_shoot, trial_of
 from neatpatch.core.planners.swab import Hand, StrokeSchool, Tool, plan_swab
 from neatpatch.core.records import FluidKind
 
-app = typer.Typer(
-    help="Plans for the hand: swab, dab, air, dry, loupe, shoot, power.", no_args_is_help=True
-)
+app = typer.Typer(rich_markup_mode=None)
 MapFile = Annotated[Path | None, typer.Option("--map", help="A map as written by map --json.")]
 AIR_CAUTIONS = (
     "Opening straight down; blow upward.",

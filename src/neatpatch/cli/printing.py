@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from neatpatch.core.advice import Advice
-from neatpatch.core.comparing import Comparison
-from neatpatch.core.prediction import Prediction
-from neatpatch.core.records import Spot, SpotMap
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from neatpatch.core.advice import Advice
+    from neatpatch.core.comparing import Comparison
+    from neatpatch.core.prediction import Prediction
+    from neatpatch.core.records import Spot, SpotMap
 
 
 def map_text(spot_map: SpotMap) -> str:

@@ -16,9 +16,8 @@ import cv2
 import numpy as np
 from numpy.polynomial import chebyshev
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter
 
-from neatpatch.core.filters import binned_light, enlarged_strips
+from neatpatch.core.filters import binned_light, enlarged_strips, running_median
 from neatpatch.core.frame import Image, Light
 
 _BIN = 8
@@ -212,7 +211,7 @@ def _wide_smoothing(rest: NDArray[np.float64]) -> NDArray[np.float64]:
 
     Done twice, the second time on what the first left (Tukey's twicing), to follow steep corners.
     """
-    around = rest - median_filter(rest, size=_AROUND_CELLS, mode="nearest")
+    around = rest - running_median(rest, _AROUND_CELLS)
     scale = max(1.4826 * float(np.median(np.abs(around))), _CELL_NOISE)
     weight = _biweight(around / np.where(around < 0, 3.0 * scale, 6.0 * scale))
     clear = cv2.erode((weight > 0.1).astype(np.float64), np.ones((3, 3)))

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from neatpatch.core.background import Background
-from neatpatch.core.detection import Detection
+from neatpatch.core.detection import MOST_MARKS, Detection
 from neatpatch.core.frame import Frame, FrameFacts
 from neatpatch.core.records import Check, CheckCode, Level
 
@@ -25,6 +25,9 @@ TEXTURE_NOTE, TEXTURE_RETAKE = 0.004, 0.010
 QUALITY_NOTE, QUALITY_RETAKE = 80.0, 50.0
 PIXELS_NOTE, PIXELS_RETAKE = 4e6, 1e6
 WIDE_ANGLE_35MM = 35.0
+MANY_MARKS, MUCH_COVERED = 100, 0.1
+"""Practice frames unfit for their noise or texture show at most 30 marks on 3 % of their area; a
+page of print a thousand, or a quarter of it covered by its lines."""
 _FULL_FRAME_WIDTH_MM = 36.0
 
 
@@ -46,6 +49,17 @@ def frame_checks(e: Evidence) -> tuple[Check, ...]:
     ]  # fmt: skip
     order = {"retake": 0, "note": 1, "ok": 2}
     return tuple(sorted(found, key=lambda c: order[c.level]))
+
+
+def is_unmeasured(detection: Detection) -> bool:
+    """Whether a picture is so plainly no test frame that its marks are not worth measuring.
+
+    A noisy or finely structured picture that also holds many marks is some scene or a page; a noisy
+    test frame has few. Splitting and measuring each of them would take many times the decoding.
+    """
+    rough = detection.white_noise > GRAIN_RETAKE or detection.texture > TEXTURE_RETAKE
+    many = len(detection.regions) > MANY_MARKS or detection.occupied.mean() > MUCH_COVERED
+    return detection.crowd > 0 or (rough and bool(many))
 
 
 def _graded(value: float, note: float, retake: float) -> Level:
@@ -110,6 +124,8 @@ def _exposure(e: Evidence) -> Iterator[Check]:
 
 
 def _grain(e: Evidence) -> Iterator[Check]:
+    if is_unmeasured(e.detection):
+        return  # detail, not noise: what is said of the target is the cause
     noise = e.detection.white_noise
     level = _graded(noise, GRAIN_NOTE, GRAIN_RETAKE)
     yield _check(
@@ -133,6 +149,16 @@ def _evenness(e: Evidence) -> Iterator[Check]:
 
 
 def _texture(e: Evidence) -> Iterator[Check]:
+    marks = e.detection.crowd or (len(e.detection.regions) if is_unmeasured(e.detection) else 0)
+    if marks:
+        yield _check(
+            "target_in_focus", "retake", marks, MOST_MARKS,
+            f"The picture is full of detail, with some {marks} marks: it is no frame of an even "
+            "target, so nothing in it was measured.",
+            "Fill the frame with one plain tone (paper, an evenly clouded sky, a blank white "
+            "screen), out of focus, and shoot again.",
+        )  # fmt: skip
+        return
     texture = e.detection.texture
     level = _graded(texture, TEXTURE_NOTE, TEXTURE_RETAKE)
     yield _check(

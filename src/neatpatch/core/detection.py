@@ -54,6 +54,9 @@ _BRIGHTEST, _BRIGHTEST_SIGMAS = 0.01, 2.326
 _HEAVY_TAIL = 1.1
 """How much wider than Gaussian noise the bright side may be."""
 _COARSE = 8
+MOST_MARKS = 1500
+"""More marks than this are no dust: a sensor that bad shows on the glass. The dirtiest practice
+frames have 400; a halftone has thousands, each of which would take milliseconds."""
 
 
 @dataclass(frozen=True)
@@ -81,6 +84,8 @@ class Detection:
     white_noise: float
     texture: float
     occupied: Mask
+    crowd: int = 0
+    """Marks counted when there were too many to be dust; then there are no regions."""
 
 
 def bin_step(width: int) -> int:
@@ -110,7 +115,8 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
     """Find regions in a loss map.
 
     ``brightness`` is the background at any coarse grid over the frame: photon noise is taken to
-    rise where it falls. NaN counts as no loss. A constant map gives no regions.
+    rise where it falls. NaN counts as no loss. A constant map gives no regions. A picture of more
+    than ``MOST_MARKS`` marks gives none either, and their number as ``crowd``.
     """
     if not np.isfinite(loss.sum()):
         loss = np.nan_to_num(loss, posinf=0.0, neginf=0.0)
@@ -119,7 +125,7 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
     regions: list[Region] = []
     sigmas: list[float] = []
     plain: list[float] = []
-    level = 0
+    level = crowd = 0
     while min(current.shape) >= _SMALLEST_LEVEL:
         smooth = smoothed(current, _SMOOTHING)
         _subtract_surroundings(smooth)
@@ -127,17 +133,20 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
         plain.append(sigma)
         sigma = float(np.hypot(sigma, unevenness(_MATCHED_WIDTH * 2**level / loss.shape[1])))
         sigmas.append(sigma)
-        for mask, box in _grown(_edges_lowered(smooth), sigma):
+        grown, marks = _grown(_edges_lowered(smooth), sigma) if not crowd else ([], 0)
+        for mask, box in grown:
             _place(regions, labels, loss, mask, box, level, sigma)
+        if marks > MOST_MARKS or len(regions) > MOST_MARKS:
+            crowd = max(marks, len(regions))
         limit = max(_CLIP * sigma, _CLIP_PIXEL * _sampled_sigma(current))
         current = binned(np.clip(current, -limit, limit, out=current), 2)
         level += 1
     finest = plain[min(1, len(plain) - 1)] if plain else 0.0
     scale = _SMOOTHING * np.sqrt(4 * np.pi) * step * (2 if len(plain) > 1 else 1)
-    kept = tuple(r for r in regions if r.mask.any())
+    kept = () if crowd else tuple(r for r in regions if r.mask.any())
     white = finest * float(scale)
     return Detection(
-        kept, loss, step, tuple(sigmas), white, _texture(plain, white, step), labels > 0
+        kept, loss, step, tuple(sigmas), white, _texture(plain, white, step), labels > 0, crowd
     )
 
 
@@ -211,13 +220,22 @@ def _edges_lowered(signal: Image) -> Image:
     return signal
 
 
-def _grown(signal: Image, sigma: float) -> list[tuple[Mask, tuple[int, int, int, int]]]:
-    """Masks (cropped) and boxes (left, top, width, height) of everything above threshold."""
+Grown = list[tuple[Mask, tuple[int, int, int, int]]]
+
+
+def _grown(signal: Image, sigma: float) -> tuple[Grown, int]:
+    """Masks (cropped) and boxes (left, top, width, height) of everything above threshold.
+
+    Gives their number, too; where that is beyond ``MOST_MARKS``, it gives the number alone.
+    """
     seeds = signal > threshold(signal.size) * sigma
     if not seeds.any():
-        return []
+        return [], 0
+    marks = cv2.connectedComponents(_any_in_block(seeds), connectivity=8)[0] - 1
+    if marks > MOST_MARKS:
+        return [], marks
     spread = signal > _GROW * sigma
-    found = []
+    found: Grown = []
     for top, left, coarse in _seeded_blocks(seeds, spread):
         height, width = coarse.shape
         window = np.s_[top : top + height, left : left + width]
@@ -227,7 +245,7 @@ def _grown(signal: Image, sigma: float) -> list[tuple[Mask, tuple[int, int, int,
             x, y, columns, rows = (int(v) for v in stats[label, :4])
             crop = labels[y : y + rows, x : x + columns] == label
             found.append((crop, (left + x, top + y, columns, rows)))
-    return found
+    return found, len(found)
 
 
 def _seeded_blocks(seeds: Mask, spread: Mask) -> Iterator[tuple[int, int, Mask]]:

@@ -38,12 +38,13 @@ class FrameFacts:
 
 @dataclass(frozen=True)
 class CodedLight:
-    """Linear luminance kept as 8-bit codes (height, width) and the light each of them stands for.
+    """Linear luminance kept as codes (height, width) and the light each of them stands for.
 
-    A window of it is an array of light; the whole is a quarter of the size of one.
+    A window of it is an array of light; the whole is a quarter of the size of one with codes of
+    8 bits, half with codes of 16.
     """
 
-    codes: NDArray[np.uint8]
+    codes: NDArray[np.uint8] | NDArray[np.uint16]
     curve: Image
 
     @property
@@ -56,6 +57,8 @@ class CodedLight:
 
     def __getitem__(self, window: Any) -> Image:
         codes = np.ascontiguousarray(self.codes[window])
+        if codes.dtype == np.uint16:
+            return np.asarray(self.curve[codes], np.float32)
         light = np.empty(codes.shape, np.float32)
         if codes.size:
             cv2.LUT(codes, self.curve, light)

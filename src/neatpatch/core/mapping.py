@@ -7,9 +7,9 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
-from neatpatch.core import optics
+from neatpatch.core import DEFAULT_WORKS_AT, optics
 from neatpatch.core.background import Background, estimate_background
-from neatpatch.core.checks import Evidence, frame_checks
+from neatpatch.core.checks import Evidence, frame_checks, is_unmeasured
 from neatpatch.core.detection import Detection, bin_step, detect, loss_map
 from neatpatch.core.errors import BadArgumentError
 from neatpatch.core.filters import binned_light, finite, smoothed
@@ -30,7 +30,6 @@ _LEAST_SNR_AT_BORDER = 10.0
 _FAINTEST_WIDE = 0.008
 """Fainter wide blotches cannot be told from the target's own unevenness; none would see them."""
 _SPLIT_SMOOTHING = 1.0
-DEFAULT_WORKS_AT = 16.0
 Progress = Callable[[float, str], None]
 
 
@@ -114,7 +113,8 @@ def measure_frame(frame: Frame, progress: Progress = no_progress) -> FrameMeasur
     loss = loss_map(light, background, step)
     detection = detect(loss, background.cells, step)
     progress(0.6, "measuring")
-    measured = _measure_all(frame, background, detection)
+    unmeasured = is_unmeasured(detection)
+    measured = [] if unmeasured else _measure_all(frame, background, detection)
     return FrameMeasures(frame, background, detection, measured)
 
 

@@ -18,7 +18,6 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.special import j0, j1
 
 Floats = NDArray[np.float64]
 
@@ -83,6 +82,8 @@ def _hankel() -> tuple[Floats, Floats, Floats, Floats]:
     k: Floats = (np.arange(600, dtype=np.float64) + 0.5) * step
     weight: Floats = 2 * math.pi * k * step
     radii: Floats = np.linspace(0.0, 2.0, 160, dtype=np.float64)
+    from scipy.special import j0  # a third of a second to load: only where it is needed
+
     table: Floats = j0(2 * math.pi * np.outer(radii, k))
     return k, weight, radii, table
 
@@ -92,6 +93,8 @@ def _jinc() -> tuple[Floats, Floats]:
     """``2 J1(x) / x`` on a grid fine enough that linear interpolation errs by less than 1e-6."""
     x: Floats = np.linspace(0.0, 48.0, 16_384, dtype=np.float64)
     values: Floats = np.ones_like(x)
+    from scipy.special import j1
+
     values[1:] = 2 * j1(x[1:]) / x[1:]
     return x, values
 

@@ -69,7 +69,7 @@ Day = Annotated[date, BeforeValidator(_day)]
 
 
 class Record(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class Given(Record):
@@ -102,8 +102,8 @@ class FrameRecord(Record):
     path: str
     sha256: str
     format: str
-    width_px: int
-    height_px: int
+    width_px: int = Field(ge=1, le=1_000_000)
+    height_px: int = Field(ge=1, le=1_000_000)
     orientation: int = Field(ge=1, le=8)
     f_number: float | None
     iso: int | None

@@ -15,7 +15,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from neatpatch.core import optics
 from neatpatch.core.measuring import Measured
@@ -128,6 +127,8 @@ def _joint_fit(
         return np.concatenate(parts)
 
     low, high = 0.7 * start, 1.35 * start
+    from scipy.optimize import least_squares  # slow to load: only where a height is fitted
+
     result = least_squares(
         residuals, [start, _SOFTNESS_PX], loss="soft_l1", f_scale=2.0,
         bounds=([max(low, 0.5 * range_px[0]), 0.25], [high, max(0.3 * start, 1.0)]),

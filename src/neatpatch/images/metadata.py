@@ -4,9 +4,22 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
-_SENSOR_UNITS_MM = {2: 25.4, 3: 10.0, 4: 1.0, 5: 0.001}
+_SENSOR_UNITS_MM: dict[float, float] = {2: 25.4, 3: 10.0, 4: 1.0, 5: 0.001}
+_FIRST_YEAR = 1980
+"""No digital camera is older; a clock that was never set says 1970 or less."""
+_LARGEST_APEX = 16.0
+_POSSIBLE: dict[str, tuple[float, float, str]] = {
+    "f_number": (0.5, 256, "aperture"),
+    "iso": (1, 10_000_000, "ISO"),
+    "exposure_s": (1e-7, 1e6, "exposure time"),
+    "focal_length_mm": (0.5, 20_000, "focal length"),
+    "focal_length_35mm": (1, 20_000, "focal length"),
+}
+"""Least and largest values that a camera or a telescope can be set to, with room on both sides."""
 
 
 def number(value: Any) -> float | None:
@@ -15,7 +28,7 @@ def number(value: Any) -> float | None:
         if isinstance(value, (tuple, list)):
             value = value[0]
         result = float(value)
-    except (TypeError, ValueError, ZeroDivisionError, IndexError):
+    except (TypeError, ValueError, ZeroDivisionError, IndexError, OverflowError):
         return None
     return result if math.isfinite(result) and result > 0 else None
 
@@ -39,36 +52,79 @@ def camera_name(make: Any, model: Any) -> str | None:
 
 
 def iso_time(value: Any) -> str | None:
-    """``2026:09:14 10:00:00`` as ``2026-09-14T10:00:00``; None when it is not a time."""
+    """``2026:09:14 10:00:00`` as ``2026-09-14T10:00:00``; None when it is no such moment."""
     raw = text(value)
-    if not raw or len(raw) < 19 or not raw[:4].isdigit():
+    if not raw or len(raw) < 19:
         return None
-    return f"{raw[:10].replace(':', '-')}T{raw[11:19]}"
+    try:
+        moment = datetime.fromisoformat(f"{raw[:10].replace(':', '-')}T{raw[11:19]}")
+    except ValueError:
+        return None
+    return moment.isoformat() if moment.year >= _FIRST_YEAR else None
 
 
-def facts_from_tags(tags: Mapping[int, Any], exif: Mapping[int, Any]) -> dict[str, Any]:
-    """Fields of `FrameFacts` from the main image's tags and its EXIF directory."""
+@dataclass(frozen=True, kw_only=True)
+class Exposure:
+    """How a frame was exposed, as a file tells it in raw values; ``aperture_value`` is APEX."""
+
+    f_number: Any = None
+    aperture_value: Any = None
+    iso: Any = None
+    exposure_s: Any = None
+    focal_length_mm: Any = None
+    focal_length_35mm: Any = None
+
+
+def exposure_facts(told: Exposure) -> tuple[dict[str, Any], tuple[str, ...]]:
+    """Fields of `FrameFacts` out of what a file tells, and a note on what cannot be true in it.
+
+    A value that no camera writes is left out: trouble in a file's notes never costs the picture.
+    """
+    given = {
+        "f_number": number(told.f_number), "iso": number(told.iso),
+        "exposure_s": number(told.exposure_s),
+        "focal_length_mm": number(told.focal_length_mm),
+        "focal_length_35mm": number(told.focal_length_35mm),
+    }  # fmt: skip
+    apex = number(told.aperture_value)
+    if given["f_number"] is None and apex is not None:
+        given["f_number"] = round(2 ** (apex / 2), 1) if apex <= _LARGEST_APEX else math.inf
+    found: dict[str, Any] = {}
+    impossible = []
+    for name, value in given.items():
+        low, high, words = _POSSIBLE[name]
+        true = value is not None and low <= value <= high
+        found[name] = value if true else None
+        if value is not None and not true:
+            impossible.append(words)
+    found["iso"] = int(found["iso"]) if found["iso"] else None
+    if not impossible:
+        return found, ()
+    return found, (f"the file tells an impossible {' and '.join(impossible)}, which was left out",)
+
+
+def facts_from_tags(
+    tags: Mapping[int, Any], exif: Mapping[int, Any]
+) -> tuple[dict[str, Any], tuple[str, ...]]:
+    """Fields of `FrameFacts` from the main image's tags and its EXIF directory, and notes."""
 
     def tag(key: int) -> Any:
         return exif.get(key, tags.get(key))
 
-    f_number = number(tag(33437))
-    aperture_value = number(tag(37378))
-    if f_number is None and aperture_value is not None:
-        f_number = round(2 ** (aperture_value / 2), 1)
-    iso = number(tag(34855))
+    found, notes = exposure_facts(
+        Exposure(
+            f_number=tag(33437), aperture_value=tag(37378), iso=tag(34855), exposure_s=tag(33434),
+            focal_length_mm=tag(37386), focal_length_35mm=tag(41989),
+        )
+    )  # fmt: skip
     orientation = number(tags.get(274))
     return {
-        "f_number": f_number,
-        "iso": int(iso) if iso else None,
-        "exposure_s": number(tag(33434)),
-        "focal_length_mm": number(tag(37386)),
-        "focal_length_35mm": number(tag(41989)),
+        **found,
         "camera": camera_name(tags.get(271), tags.get(272)),
         "taken_at": iso_time(tag(36867)) or iso_time(tags.get(306)),
         "orientation": int(orientation) if orientation and 1 <= orientation <= 8 else 1,
         "software": text(tags.get(305)),
-    }
+    }, notes
 
 
 def sensor_from_tags(
@@ -78,7 +134,7 @@ def sensor_from_tags(
 
     Only trusted when the picture still has the size the camera wrote (EXIF pixel dimensions).
     """
-    unit = _SENSOR_UNITS_MM.get(int(number(exif.get(41488)) or 0))
+    unit = _SENSOR_UNITS_MM.get(number(exif.get(41488)) or 0)
     across, down = number(exif.get(41486)), number(exif.get(41487))
     stored = number(exif.get(40962)), number(exif.get(40963))
     if unit is None or across is None or down is None:

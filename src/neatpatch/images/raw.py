@@ -13,7 +13,15 @@ from numpy.typing import NDArray
 from neatpatch.core.errors import UnusableFrameError
 from neatpatch.core.frame import Frame, FrameFacts
 from neatpatch.images.limits import Limits, check_pixels
-from neatpatch.images.metadata import camera_name, iso_time, number, sensor_from_tags, text
+from neatpatch.images.metadata import (
+    Exposure,
+    camera_name,
+    exposure_facts,
+    iso_time,
+    number,
+    sensor_from_tags,
+    text,
+)
 from neatpatch.images.sniff import FileType
 
 _ORIENTATION_OF_FLIP = {0: 1, 3: 3, 5: 8, 6: 6}
@@ -49,6 +57,11 @@ def read_raw(path: Path, kind: FileType, limits: Limits) -> Frame:
 
 
 def _balanced(raw: Any, mosaic: NDArray[np.uint16]) -> tuple[NDArray[np.float32], float]:
+    """Light of every photosite, and the share clipped.
+
+    A sensor without colour filters has one colour only, which the decoder numbers beyond all black
+    levels it gives.
+    """
     colours = raw.raw_colors_visible[:2, :2]
     black = raw.black_level_per_channel
     white = float(raw.white_level or 65535)
@@ -57,7 +70,8 @@ def _balanced(raw: Any, mosaic: NDArray[np.uint16]) -> tuple[NDArray[np.float32]
     means = {}
     for row in (0, 1):
         for column in (0, 1):
-            level = float(black[colours[row, column]])
+            colour = int(colours[row, column])
+            level = float(black[colour] if colour < len(black) else black[0])
             plane = mosaic[row::2, column::2]
             clipped += int(np.count_nonzero(plane >= white))
             light = (plane.astype(np.float32) - level) / (white - level)
@@ -85,7 +99,16 @@ def _facts(path: Path, kind: FileType, width: int, height: int, flip: int) -> Fr
                 return value if isinstance(value, str) else next(iter(value), None)
         return None
 
-    iso = number(first("EXIF ISOSpeedRatings", "Image ISOSpeedRatings"))
+    found, notes = exposure_facts(
+        Exposure(
+            f_number=first("EXIF FNumber", "Image FNumber"),
+            aperture_value=first("EXIF ApertureValue", "Image ApertureValue"),
+            iso=first("EXIF ISOSpeedRatings", "Image ISOSpeedRatings"),
+            exposure_s=first("EXIF ExposureTime", "Image ExposureTime"),
+            focal_length_mm=first("EXIF FocalLength", "Image FocalLength"),
+            focal_length_35mm=first("EXIF FocalLengthIn35mmFilm"),
+        )
+    )
     orientation = number(first("Image Orientation"))
     plane = {
         41486: first("EXIF FocalPlaneXResolution"),
@@ -99,14 +122,11 @@ def _facts(path: Path, kind: FileType, width: int, height: int, flip: int) -> Fr
         orientation=int(orientation)
         if orientation and orientation <= 8
         else _ORIENTATION_OF_FLIP.get(flip, 1),
-        f_number=number(first("EXIF FNumber", "Image FNumber")),
-        iso=int(iso) if iso else None,
-        exposure_s=number(first("EXIF ExposureTime", "Image ExposureTime")),
-        focal_length_mm=number(first("EXIF FocalLength", "Image FocalLength")),
-        focal_length_35mm=number(first("EXIF FocalLengthIn35mmFilm")),
         camera=camera_name(first("Image Make"), first("Image Model")),
         taken_at=iso_time(first("EXIF DateTimeOriginal") or first("Image DateTime")),
         software=text(first("Image Software")),
         sensor_mm=sensor_from_tags(plane, width, height),
         bit_depth=16,
+        notes=notes,
+        **found,
     )

@@ -6,12 +6,13 @@ import hashlib
 from dataclasses import replace
 from pathlib import Path
 
-from neatpatch.core.errors import UnusableFrameError
+import cv2
+
+from neatpatch.core.errors import NoMemoryError, UnusableFrameError
 from neatpatch.core.frame import Frame
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
 from neatpatch.images.quiet import quiet
 from neatpatch.images.raster import read_raster
-from neatpatch.images.raw import read_raw
 from neatpatch.images.sniff import sniff
 
 
@@ -31,8 +32,16 @@ def read_frame(path: Path, limits: Limits = DEFAULT_LIMITS) -> Frame:
         raise UnusableFrameError("there is no such file. Check the name.")
     check_bytes(path.stat().st_size, limits)
     kind = sniff(path)
-    reader = read_raw if kind in ("raw", "dng") else read_raster
-    with quiet():
-        frame = reader(path, kind, limits)
+    reader = read_raster
+    if kind in ("raw", "dng"):
+        from neatpatch.images.raw import read_raw as reader
+    try:
+        with quiet():
+            frame = reader(path, kind, limits)
+    except (MemoryError, cv2.error) as error:
+        raise NoMemoryError(
+            "there is not enough memory for a picture of this size. Close other programs, or use "
+            "the camera's own JPEG or RAW file of a single frame."
+        ) from error
     facts = replace(frame.facts, path=str(path), sha256=sha256_of(path))
     return replace(frame, facts=facts)

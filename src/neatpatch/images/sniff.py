@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import struct
 from pathlib import Path
-from typing import Literal
+from typing import BinaryIO, Literal
 
 from neatpatch.core.errors import UnusableFrameError
 
@@ -13,18 +13,20 @@ FileType = Literal["jpeg", "png", "tiff", "heif", "dng", "raw", "gif", "webp", "
 _HEIF_BRANDS = {b"heic", b"heix", b"hevc", b"mif1", b"msf1", b"heim", b"heis", b"avif"}
 _RAW_STARTS = (b"FUJIFILMCCD-RAW", b"FOVb", b"\x00MRM")
 _DNG_VERSION_TAG = 0xC612
+_PHOTOMETRIC_TAG, _COMPRESSION_TAG, _MAKER_TAG, _SUB_DIRECTORIES_TAG = 262, 259, 271, 330
 _CFA_PHOTOMETRIC = 32803
+_ENTRY_BYTES, _MOST_ENTRIES = 12, 400
 
 
 def sniff(path: Path) -> FileType:
-    """File type from the first bytes; raises `UnusableFrameError` for anything unknown."""
+    """File type from the content; raises `UnusableFrameError` for anything unknown."""
     with path.open("rb") as stream:
-        head = stream.read(64 * 1024)
-    return sniff_bytes(head)
+        return sniff_stream(stream)
 
 
-def sniff_bytes(head: bytes) -> FileType:
-    """As `sniff`, from the first 64 kB of a file."""
+def sniff_stream(stream: BinaryIO) -> FileType:
+    """As `sniff`, from an open file: its first bytes, and for TIFF its first directory."""
+    head = stream.read(64)
     if not head:
         raise UnusableFrameError("the file is empty. Copy it from the card again.")
     if head[:3] == b"\xff\xd8\xff":
@@ -36,7 +38,7 @@ def sniff_bytes(head: bytes) -> FileType:
             return "heif"
         return "raw"
     if head[:4] in (b"II*\0", b"MM\0*"):
-        return _tiff_flavour(head)
+        return _tiff_flavour(stream, "<" if head[:2] == b"II" else ">")
     if head[:4] in (b"IIRO", b"IIRS", b"IIU\0") or head.startswith(_RAW_STARTS):
         return "raw"
     if head[:6] in (b"GIF87a", b"GIF89a"):
@@ -51,23 +53,28 @@ def sniff_bytes(head: bytes) -> FileType:
     )
 
 
-def _tiff_flavour(head: bytes) -> FileType:
-    order = "<" if head[:2] == b"II" else ">"
-    try:
-        (offset,) = struct.unpack_from(order + "I", head, 4)
-        (count,) = struct.unpack_from(order + "H", head, offset)
-        tags = {
-            struct.unpack_from(order + "H", head, offset + 2 + 12 * i)[0]: offset + 2 + 12 * i
-            for i in range(min(count, 400))
-        }
-    except struct.error:
-        return "tiff"
+def _tiff_flavour(stream: BinaryIO, order: str) -> FileType:
+    """Tells RAW files in TIFF's clothes by their first directory, wherever in the file it lies."""
+    tags = _first_directory(stream, order)
     if _DNG_VERSION_TAG in tags:
         return "dng"
-    if 262 in tags:
-        (photometric,) = struct.unpack_from(order + "H", head, tags[262] + 8)
-        if photometric == _CFA_PHOTOMETRIC:
-            return "raw"
-    if 330 in tags and 259 in tags and 271 in tags:
+    if tags.get(_PHOTOMETRIC_TAG) == _CFA_PHOTOMETRIC:
+        return "raw"
+    if _SUB_DIRECTORIES_TAG in tags and _COMPRESSION_TAG in tags and _MAKER_TAG in tags:
         return "raw"
     return "tiff"
+
+
+def _first_directory(stream: BinaryIO, order: str) -> dict[int, int]:
+    """Tags of a TIFF's first directory with their first short value; empty when there is none."""
+    try:
+        stream.seek(4)
+        (offset,) = struct.unpack(order + "I", stream.read(4))
+        stream.seek(offset)
+        (count,) = struct.unpack(order + "H", stream.read(2))
+    except struct.error:
+        return {}
+    rows = stream.read(_ENTRY_BYTES * min(count, _MOST_ENTRIES))
+    whole = len(rows) - len(rows) % _ENTRY_BYTES
+    entries = struct.iter_unpack(order + "HHIHH", rows[:whole])
+    return {tag: value for tag, _type, _count, value, _more in entries}

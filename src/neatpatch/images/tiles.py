@@ -11,6 +11,7 @@ import math
 import shutil
 import uuid
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Literal
 
@@ -28,6 +29,7 @@ TILE_PX = 512
 RELIEF_GAIN = 4.0
 _QUALITY = 91
 _THUMB_PX = 480
+_LARGE_PX = 60_000_000
 _SMALL_PX = 4 * _THUMB_PX
 _PLAIN_MODES = ("RGB", "L", "RGBA", "P", "CMYK", "LA")
 Picture = NDArray[np.uint8]
@@ -38,16 +40,19 @@ Rows = Callable[[int, int], Picture]
 def write_tiles(frame: Frame, original: Path, folder: Path) -> None:
     """Write both pyramids and a thumbnail into ``folder``, which appears only when complete.
 
-    Two processes may write the same folder: each works beside it, and the first to end wins.
+    Both are written at once, of large pictures one after the other. Two processes may write the
+    same folder: each works beside it, and the first to end wins.
     """
     partial = folder.with_name(f"{folder.name}.{uuid.uuid4().hex}.tmp")
     partial.mkdir(parents=True)
     try:
-        background = estimate_background(frame.light)
-        small = _write_pyramid(_relief_rows(frame, background), frame.shape, partial / "relief")
-        _write_thumb(_deepened(small), partial / "relief.jpg")
-        small = _write_shot(frame, original, partial / "shot")
-        _write_thumb(small, partial / "shot.jpg")
+        both = 2 if frame.light.size < _LARGE_PX else 1
+        with ThreadPoolExecutor(both) as pool:
+            for done in (
+                pool.submit(_write_relief, frame, partial),
+                pool.submit(_write_shot, frame, original, partial),
+            ):
+                done.result()
         if not folder.exists():
             partial.rename(folder)
     except OSError:
@@ -62,6 +67,12 @@ def levels(width: int, height: int) -> int:
     return math.ceil(math.log2(max(width, height, 1)))
 
 
+def _write_relief(frame: Frame, partial: Path) -> None:
+    rows = _relief_rows(frame, estimate_background(frame.light))
+    small = _write_pyramid(rows, frame.shape, partial / "relief")
+    _write_thumb(_deepened(small), partial / "relief.jpg")
+
+
 def _relief_rows(frame: Frame, background: Background) -> Rows:
     def rows(top: int, bottom: int) -> Picture:
         ground = background.window(top, 0, bottom - top, frame.shape[1])
@@ -71,7 +82,11 @@ def _relief_rows(frame: Frame, background: Background) -> Rows:
     return rows
 
 
-def _write_shot(frame: Frame, original: Path, folder: Path) -> Picture:
+def _write_shot(frame: Frame, original: Path, partial: Path) -> None:
+    _write_thumb(_write_shot_pyramid(frame, original, partial / "shot"), partial / "shot.jpg")
+
+
+def _write_shot_pyramid(frame: Frame, original: Path, folder: Path) -> Picture:
     if not frame.mosaic:
         with Image.open(original) as image:
             if image.mode in _PLAIN_MODES:
@@ -114,16 +129,24 @@ def _rows_of(picture: Picture) -> Rows:
 def _write_level(rows: Rows, shape: tuple[int, int], target: Path) -> Picture:
     """Write one level's tiles, band by band; gives the picture at half its size."""
     height, width = shape
-    halves = []
+    half: Picture | None = None
     for row, top in enumerate(range(0, height, TILE_PX)):
         band = rows(top, min(height, top + TILE_PX))
         for column, left in enumerate(range(0, width, TILE_PX)):
             name = str(target / f"{column}_{row}.jpg")
             tile = band[:, left : left + TILE_PX]
             cv2.imwrite(name, tile, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
-        half = max(1, math.ceil(width / 2)), max(1, math.ceil(band.shape[0] / 2))
-        halves.append(cv2.resize(band, half, interpolation=cv2.INTER_AREA))
-    return np.asarray(np.concatenate(halves), np.uint8)
+        size = _halved(width), _halved(band.shape[0])
+        small = np.asarray(cv2.resize(band, size, interpolation=cv2.INTER_AREA), np.uint8)
+        if half is None:
+            half = np.empty((_halved(height), *small.shape[1:]), np.uint8)
+        half[top // 2 : top // 2 + small.shape[0]] = small
+    assert half is not None
+    return half
+
+
+def _halved(length: int) -> int:
+    return max(1, math.ceil(length / 2))
 
 
 def _deepened(picture: Picture) -> Picture:

@@ -75,9 +75,15 @@ class Database:
             yield connection
 
     @contextmanager
-    def write(self) -> Iterator[sqlite3.Connection]:
-        """A transaction: committed at the end, rolled back on any error."""
+    def write(self, *, lasting: bool = True) -> Iterator[sqlite3.Connection]:
+        """A transaction: committed at the end, rolled back on any error.
+
+        What is not ``lasting`` (how far a job is) may be lost in a power cut, and costs no waiting
+        for the disk; it never comes before what is.
+        """
         with self._writing, closing(self._connect()) as connection:
+            if not lasting:
+                connection.execute("PRAGMA synchronous = NORMAL")
             connection.execute("BEGIN IMMEDIATE")
             try:
                 yield connection

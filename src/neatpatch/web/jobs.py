@@ -15,13 +15,15 @@ import sqlite3
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date, datetime
+from multiprocessing import resource_tracker
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 
 from neatpatch import __version__
-from neatpatch.core.mapping import DEFAULT_WORKS_AT
+from neatpatch.core import DEFAULT_WORKS_AT
 from neatpatch.core.records import SpotMap
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.visits import DemoVisit
@@ -58,7 +60,7 @@ DEMO_LIMIT_S = 1800.0
 MOST_ATTEMPTS = 2
 """A worker that dies over a file is given it once more: memory may have been short just then."""
 _POLL_S = 0.1
-_REPORT_EVERY_S = 0.1
+_REPORT_EVERY_S = 0.2
 _FIRST_PAUSE_S = 0.25
 _LONGEST_PAUSE_S = 5.0
 _DIED = (
@@ -111,6 +113,8 @@ class Runner:
                 job_rows.add_job(connection, NewJob(kind="map", label=name, frame_id=frame_id))
             for frame_id, name in found.without_picture:
                 job_rows.add_job(connection, NewJob(kind="picture", label=name, frame_id=frame_id))
+        # Its first start lifts the block on signals of the thread it is started from.
+        resource_tracker.ensure_running()
         for thread in self._threads:
             thread.start()
 
@@ -151,6 +155,7 @@ class Runner:
     def _loop(self) -> None:
         signal.pthread_sigmask(signal.SIG_BLOCK, _BLOCKED)  # inherited by the worker from birth
         worker = _Worker(self._options.start_worker)
+        worker.warm()
         pause_s = _FIRST_PAUSE_S
         while not self._stopping.is_set():
             try:
@@ -176,7 +181,7 @@ class Runner:
         with self._library.database.read() as connection:
             if not job_rows.anything_waits(connection):
                 return False
-        with self._library.database.write() as connection:
+        with self._library.database.write(lasting=False) as connection:
             job = job_rows.take_next(connection)
             if job is None:
                 return False
@@ -259,7 +264,7 @@ class Runner:
         return Source(self._library.originals.path(frame.sha256), frame.sha256, frame.name)
 
     def _report(self, job: StoredJob, progress: Progress) -> None:
-        with self._library.database.write() as connection:
+        with self._library.database.write(lasting=False) as connection:
             job_rows.report(connection, job.id, progress.share, progress.step)
 
     def _take(self, job: StoredJob, message: object) -> None:
@@ -357,6 +362,11 @@ class _Worker:
             self._process.start()
             theirs.close()
         return self._pipe
+
+    def warm(self) -> None:
+        """Start the process ahead of the first task: loading its libraries takes a second."""
+        with suppress(OSError):
+            self.pipe()
 
     def end(self) -> None:
         if self._process is not None:

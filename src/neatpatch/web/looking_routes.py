@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
+from neatpatch.core import DEFAULT_WORKS_AT
 from neatpatch.core.advice import advise
 from neatpatch.core.advice.records import OPENS, Caution, Decision
 from neatpatch.core.comparing import Comparison, compare
@@ -23,7 +24,6 @@ from neatpatch.core.geometry import (
 )
 from neatpatch.core.guidance import Instruction, Setting, beforehand, guidance
 from neatpatch.core.hand_plan import HandPlan
-from neatpatch.core.mapping import DEFAULT_WORKS_AT
 from neatpatch.core.planners.dry import DryPlan, Film, plan_drying
 from neatpatch.core.planners.loupe import LoupePlan, plan_loupe
 from neatpatch.core.planners.power import PowerPlan, plan_power

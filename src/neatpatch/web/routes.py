@@ -14,8 +14,8 @@ from fastapi.responses import FileResponse
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
 from neatpatch import __version__
+from neatpatch.core import DEFAULT_WORKS_AT
 from neatpatch.core.errors import NotThereError
-from neatpatch.core.mapping import DEFAULT_WORKS_AT
 from neatpatch.core.prediction import Prediction, predict
 from neatpatch.core.records import plain_text
 from neatpatch.images.tiles import TILE_PX
@@ -51,7 +51,7 @@ from neatpatch.web.models import (
 )  # fmt: skip
 
 router = APIRouter(prefix="/api")
-_POLL_S = 0.12
+_POLL_S = 0.04
 WORKS_AT = "works_at"
 _FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 

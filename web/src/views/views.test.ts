@@ -257,7 +257,7 @@ describe('HandsView', () => {
     await press(' ', ' ')
     clock.mockRestore()
     expect(calls.filter((c) => c.method === 'POST')).toHaveLength(1)
-    expect(calls.at(-1)?.headers['idempotency-key']).toMatch(/^[0-9a-f-]{36}$/)
+    expect(calls.at(-1)?.headers['Idempotency-Key']).toMatch(/^[0-9a-f-]{36}$/)
     expect(calls.at(-1)?.body).toMatchObject({ step: 'air', use: { puffs: 3, opening: 'down' }, against: '' })
     expect(push).toHaveBeenCalledWith({ name: 'visit', params: { id: 3 } })
     view.unmount()

@@ -1,0 +1,452 @@
+"""Whether nothing acknowledged is lost: the real server stopped, killed, starved and raced.
+
+A ledger of everything the server said yes to is kept outside; after every round the folder is
+opened again and compared with it: integrity, references, hashes, counts. Rounds and places are
+drawn from a seed, moments are whatever they are.
+"""
+
+from __future__ import annotations
+
+import argparse
+import hashlib
+import os
+import random
+import shutil
+import signal
+import sqlite3
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import closing, contextmanager, suppress
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import httpx
+
+from neatpatch.images.simulation import Recipe, write_simulated
+from neatpatch.store.originals import sha256_of
+
+_WRITERS = 3
+_SWABS = 100_000
+_ENOUGH_TO_FILL = 400
+_BODIES = 24
+"""Each with an open visit: trails as long as nobody has would slow the rounds down."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Amounts:
+    """How much of each is done."""
+
+    stops: int = 18
+    kills: int = 60
+    races: int = 60
+    seed: int = 1
+
+
+SHORT = Amounts(stops=3, kills=2, races=6)
+
+
+@dataclass
+class Ledger:
+    """What the server said yes to, by the one who asked."""
+
+    frames: dict[str, str] = field(default_factory=dict)
+    steps: set[str] = field(default_factory=set)
+    bookings: set[str] = field(default_factory=set)
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+    @property
+    def writes(self) -> int:
+        return len(self.frames) + len(self.steps) + len(self.bookings)
+
+
+class Served:
+    """A server in a process group of its own, to be stopped in any way."""
+
+    def __init__(self, data: Path) -> None:
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "neatpatch.cli.main", "serve", "--data", str(data), "--port=0"],
+            stderr=subprocess.PIPE, text=True, start_new_session=True,
+        )  # fmt: skip
+        assert self._process.stderr is not None
+        said = ""
+        for line in self._process.stderr:
+            said += line
+            if "Neat Patch is at " in line:
+                break
+        else:
+            raise AssertionError(f"the server did not start: {said}")
+        self.url = line.split("Neat Patch is at ")[1].split("/ ")[0]
+        self._drain = threading.Thread(target=self._process.stderr.read, daemon=True)
+        self._drain.start()
+        self.client = httpx.Client(base_url=self.url, timeout=120)
+
+    def signal_group(self, number: signal.Signals) -> None:
+        os.killpg(self._process.pid, number)
+        self._process.wait()
+
+    def kill_a_worker(self) -> bool:
+        """End one measuring process as the kernel does when memory is short."""
+        listed = subprocess.run(
+            ["ps", "-o", "pid=,args=", "-g", str(self._process.pid)],
+            check=False, capture_output=True, text=True,
+        )  # fmt: skip
+        workers = [row.split()[0] for row in listed.stdout.splitlines() if "spawn_main" in row]
+        for worker in workers:
+            with suppress(ProcessLookupError):
+                os.kill(int(worker), signal.SIGKILL)
+        return bool(workers)
+
+    def close(self) -> None:
+        self.client.close()
+        if self._process.poll() is None:
+            self.signal_group(signal.SIGTERM)
+        with suppress(ProcessLookupError):
+            os.killpg(self._process.pid, signal.SIGKILL)
+
+
+@contextmanager
+def serving(data: Path) -> Iterator[Served]:
+    served = Served(data)
+    try:
+        yield served
+    finally:
+        served.close()
+
+
+class Busy:
+    """Writers that upload, log steps and book jobs until the server falls silent."""
+
+    def __init__(self, served: Served, ledger: Ledger, frame: bytes, rng: random.Random) -> None:
+        self._served, self._ledger, self._frame = served, ledger, frame
+        self._seeds = [rng.random() for _ in range(_WRITERS)]
+        self._threads = [threading.Thread(target=self._write, args=(s,)) for s in self._seeds]
+        self._ended = threading.Event()
+
+    def __enter__(self) -> Busy:
+        for thread in self._threads:
+            thread.start()
+        return self
+
+    def __exit__(self, *_error: object) -> None:
+        self._ended.set()
+        for thread in self._threads:
+            thread.join()
+
+    def _write(self, seed: float) -> None:
+        rng = random.Random(seed)
+        with httpx.Client(base_url=self._served.url, timeout=120) as client:
+            while not self._ended.is_set():
+                try:
+                    rng.choice([self._upload, self._log, self._log, self._book])(client, rng)
+                except httpx.HTTPError:
+                    return
+
+    def _upload(self, client: httpx.Client, rng: random.Random) -> None:
+        data = self._frame + rng.randbytes(24)
+        name = f"{rng.getrandbits(40):010x}.jpg"
+        answer = client.post(
+            "/api/frames", params={"name": name, "visit": _visit(rng)}, content=data
+        )
+        self._expect(answer, (200, 201))
+        with self._ledger.lock:
+            self._ledger.frames[hashlib.sha256(data).hexdigest()] = name
+
+    def _log(self, client: httpx.Client, rng: random.Random) -> None:
+        """A step, sent twice under its key: it must be logged once."""
+        mark = f"{rng.getrandbits(60):015x}"
+        body = {"step": "dry_swab", "against": mark, "use": {"swabs": 1}}
+        path = f"/api/visits/{_visit(rng)}/steps"
+        for _ in range(2):
+            answer = client.post(path, json=body, headers={"Idempotency-Key": f"key-{mark}"})
+            self._expect(answer, (201,))
+            with self._ledger.lock:
+                self._ledger.steps.add(mark)
+
+    def _book(self, client: httpx.Client, rng: random.Random) -> None:
+        name = f"job {rng.getrandbits(60):015x}"
+        body = {"name": name, "starts_on": "2199-01-01", "body_ids": [1]}
+        self._expect(client.post("/api/bookings", json=body), (201,))
+        with self._ledger.lock:
+            self._ledger.bookings.add(name)
+
+    def _expect(self, answer: httpx.Response, wanted: tuple[int, ...]) -> None:
+        if answer.status_code not in (*wanted, 503):
+            raise AssertionError(f"{answer.status_code}: {answer.text}")
+        if answer.status_code == 503:
+            raise httpx.HTTPError("the server is ending")
+
+
+def _visit(rng: random.Random) -> int:
+    return rng.randint(1, _BODIES)
+
+
+def prepared(data: Path) -> None:
+    """Bodies, an open visit of each, and a drawer of swabs."""
+    with serving(data) as served:
+        made = [
+            served.client.post(path, json=body)
+            for n in range(1, _BODIES + 1)
+            for path, body in (
+                ("/api/bodies", {"name": f"Torn {n}", "sensor_mm": [23.5, 15.6]}),
+                ("/api/visits", {"body_id": n}),
+            )
+        ]
+        made += [
+            served.client.post(
+                "/api/kit",
+                json={"item": {"item": "dry_swab", "width_mm": 16, "quantity": _SWABS}},
+            ),
+        ]
+    assert all(m.status_code == 201 for m in made), [m.text for m in made]
+
+
+def faults(data: Path, ledger: Ledger) -> list[str]:
+    """What is not as the ledger has it, with the server away."""
+    found = []
+    with closing(sqlite3.connect(data / "neatpatch.sqlite3")) as c:
+        whole = c.execute("PRAGMA integrity_check").fetchone()[0]
+        found += [] if whole == "ok" else [f"integrity: {whole}"]
+        lost = c.execute("PRAGMA foreign_key_check").fetchall()
+        found += [f"references that lead nowhere: {len(lost)}"] if lost else []
+        kept = {sha for (sha,) in c.execute("SELECT sha256 FROM frames")}
+        on_trail = {
+            sha
+            for (sha,) in c.execute(
+                "SELECT f.sha256 FROM trail t JOIN frames f ON f.id = t.frame_id"
+            )
+        }
+        marks = [mark for (mark,) in c.execute("SELECT against FROM trail WHERE step IS NOT NULL")]
+        booked = {name for (name,) in c.execute("SELECT name FROM bookings")}
+        left = c.execute("SELECT sum(change) FROM stock_moves").fetchone()[0]
+        twice = c.execute(
+            "SELECT count(*) FROM (SELECT frame_id FROM jobs WHERE state IN ('queued', 'running') "
+            "AND frame_id IS NOT NULL GROUP BY frame_id HAVING count(*) > 1)"
+        ).fetchone()[0]
+    originals = data / "originals"
+    for sha in ledger.frames:
+        path = originals / sha[:2] / sha
+        if sha not in kept or sha not in on_trail:
+            found.append(f"frame {sha[:8]} has no row")
+        elif not path.is_file() or sha256_of(path) != sha:
+            found.append(f"frame {sha[:8]} has no original")
+    found += [f"step {mark} is gone" for mark in ledger.steps - set(marks)]
+    found += ["a step was logged twice"] if len(marks) != len(set(marks)) else []
+    found += [f"{name} is gone" for name in ledger.bookings - booked]
+    found += [f"{twice} frames have two open jobs"] if twice else []
+    if left != _SWABS - len(marks):
+        found.append(f"{left} swabs are left, {_SWABS - len(marks)} should be")
+    return found
+
+
+def settled(data: Path, ledger: Ledger) -> list[str]:
+    """What is not as it should be once all work is done: every frame measured, no orphan kept.
+
+    A frame whose worker was killed twice is asked for again, as its owner would.
+    """
+    with serving(data) as served:
+        _until_idle(served)
+        for frame in _unmeasured(served, ledger):
+            served.client.post(f"/api/frames/{frame['id']}/measure").raise_for_status()
+        _until_idle(served)
+        troubles = [frame["trouble"] for frame in _unmeasured(served, ledger)]
+    with closing(sqlite3.connect(data / "neatpatch.sqlite3")) as c:
+        kept = {sha for (sha,) in c.execute("SELECT sha256 FROM frames")}
+    files = {p.name for p in (data / "originals").glob("??/*")}
+    found = [f"not measured: {t}" for t in troubles]
+    return found + ([f"{len(files - kept)} orphans"] if files - kept else [])
+
+
+def _unmeasured(served: Served, ledger: Ledger) -> list[dict[str, Any]]:
+    pages = (
+        served.client.get("/api/frames", params={"first": first, "count": 200}).json()["frames"]
+        for first in range(0, len(ledger.frames) + 200, 200)
+    )
+    return [frame for page in pages for frame in page if not frame["ready"]]
+
+
+def stops(data: Path, amounts: Amounts, ledger: Ledger, frame: bytes) -> list[str]:
+    """Ctrl-C, a polite kill and a worker killed for memory, while frames are measured."""
+    rng = random.Random(amounts.seed)
+    found = []
+    for number in range(amounts.stops):
+        with serving(data) as served, Busy(served, ledger, frame, rng) as _busy:
+            _until_running(served)
+            kind = (signal.SIGINT, signal.SIGTERM, signal.SIGKILL)[number % 3]
+            if kind == signal.SIGKILL:
+                while not served.kill_a_worker():
+                    time.sleep(0.02)
+            else:
+                served.signal_group(kind)
+        found += faults(data, ledger)
+    return found
+
+
+def kills(data: Path, amounts: Amounts, ledger: Ledger, frame: bytes) -> list[str]:
+    """The whole process group killed at any moment."""
+    rng = random.Random(amounts.seed + 1)
+    found = []
+    for _ in range(amounts.kills):
+        with serving(data) as served, Busy(served, ledger, frame, rng) as _busy:
+            time.sleep(rng.uniform(0.0, 1.2))
+            served.signal_group(signal.SIGKILL)
+        found += faults(data, ledger)
+    return found
+
+
+def _until_running(served: Served) -> None:
+    while not any(
+        job["state"] == "running"
+        for job in served.client.get("/api/frames", params={"count": 1}).json()["open_jobs"]
+    ):
+        time.sleep(0.02)
+
+
+def races(data: Path, amounts: Amounts, frame: bytes) -> list[str]:
+    """The same bytes added and removed at once: what is said to be there must be there."""
+    found = []
+    with serving(data) as served:
+        for number in range(amounts.races):
+            bytes_ = frame + number.to_bytes(4, "big")
+            sha = hashlib.sha256(bytes_).hexdigest()
+            frame_id = served.client.post("/api/frames", content=bytes_).json()["frame"]["id"]
+
+            def remove(frame_id: int = frame_id) -> None:
+                httpx.delete(f"{served.url}/api/frames/{frame_id}", timeout=120)
+
+            def add(bytes_: bytes = bytes_) -> None:
+                httpx.post(f"{served.url}/api/frames", content=bytes_, timeout=120)
+
+            _at_once(remove, add, add)
+            listed = served.client.get("/api/frames", params={"count": 200}).json()["frames"]
+            mine = [f for f in listed if f["sha256"] == sha]
+            there = (data / "originals" / sha[:2] / sha).is_file()
+            if there != bool(mine):
+                found.append(f"round {number}: row {bool(mine)}, original {there}")
+            for one in mine:
+                served.client.delete(f"/api/frames/{one['id']}")
+    return found
+
+
+def _at_once(*calls: Callable[[], None]) -> None:
+    gate = threading.Barrier(len(calls))
+
+    def run(call: Callable[[], None]) -> None:
+        gate.wait()
+        call()
+
+    threads = [threading.Thread(target=run, args=(call,)) for call in calls]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+
+
+def second_server(data: Path, ledger: Ledger, frame: bytes) -> list[str]:
+    """A second server on the folder is refused with the first one's address, touching nothing."""
+    with serving(data) as served, Busy(served, ledger, frame, random.Random(7)) as _busy:
+        _until_running(served)
+        half = data / "originals" / "incoming" / "half-an-upload"
+        half.write_bytes(b"x")
+        second = subprocess.run(
+            [sys.executable, "-m", "neatpatch.cli.main", "serve", "--data", str(data), "--port=0"],
+            check=False, capture_output=True, text=True,
+        )  # fmt: skip
+        found = [] if half.exists() else ["a running upload was wiped"]
+    if second.returncode != 2 or served.url not in second.stderr or "Traceback" in second.stderr:
+        found.append(f"the second server said: {second.stderr or 'nothing'}")
+    return found + faults(data, ledger)
+
+
+@contextmanager
+def small_disk(folder: Path, megabytes: int) -> Iterator[Path]:
+    """A disk of so many megabytes, in memory. Mounting needs root's rights."""
+    folder.mkdir()
+    subprocess.run(
+        ["mount", "-t", "tmpfs", "-o", f"size={megabytes}m", "tmpfs", str(folder)], check=True
+    )
+    try:
+        yield folder
+    finally:
+        subprocess.run(["umount", "-l", str(folder)], check=True)
+
+
+def full_disk(root: Path, frame: bytes) -> list[str]:
+    """A disk that fills up while one works: refused plainly, nothing lost, work goes on after."""
+    found: list[str] = []
+    ledger = Ledger()
+    with small_disk(root, 10) as disk:
+        data = disk / "data"
+        prepared(data)
+        with serving(data) as served:
+            statuses = set()
+            for number in range(_ENOUGH_TO_FILL):
+                bytes_ = frame + number.to_bytes(4, "big")
+                answer = served.client.post(
+                    "/api/frames", params={"name": f"{number}.jpg", "visit": 1}, content=bytes_
+                )
+                statuses.add(answer.status_code)
+                if answer.status_code in (200, 201):
+                    ledger.frames[hashlib.sha256(bytes_).hexdigest()] = f"{number}.jpg"
+                elif "disk" not in answer.json()["detail"]:
+                    found.append(f"refused with: {answer.text}")
+                else:
+                    break
+            if 503 not in statuses or not ledger.frames:
+                found.append(f"the disk never filled up: {statuses}")
+            shutil.rmtree(data / "derived", ignore_errors=True)
+            subprocess.run(["mount", "-o", "remount,size=400m", str(disk)], check=True)
+            _until_idle(served)
+            after = served.client.post("/api/frames", params={"visit": 1}, content=frame + b"after")
+            found += [] if after.status_code == 201 else [f"then still refused: {after.text}"]
+            ledger.frames[hashlib.sha256(frame + b"after").hexdigest()] = "frame"
+        found += faults(data, ledger) + settled(data, ledger)
+    return found
+
+
+def _until_idle(served: Served) -> None:
+    while served.client.get("/api/frames", params={"count": 1}).json()["open_jobs"]:
+        time.sleep(0.1)
+
+
+def torture(root: Path, amounts: Amounts) -> list[tuple[str, str, list[str]]]:
+    """All rounds: what was done, how much of it, and what went wrong."""
+    path = write_simulated(
+        Recipe(seed=8, name="torn", width_px=1100, counts={"speck": 5}), root / "frames"
+    )[0]
+    frame, data, ledger = path.read_bytes(), root / "data", Ledger()
+    prepared(data)
+    rows = [("stops while measuring", str(amounts.stops), stops(data, amounts, ledger, frame))]
+    rows.append(("kills of all processes", str(amounts.kills), kills(data, amounts, ledger, frame)))
+    rows.append(("second server", "1", second_server(data, ledger, frame)))
+    rows.append(("acknowledged writes", f"{ledger.writes:,}", settled(data, ledger)))
+    rows.append(("races of add and remove", str(amounts.races), races(root / "r", amounts, frame)))
+    rows.append(("full disk", "1", full_disk(root / "disk", frame)))
+    return rows
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--kills", type=int, default=Amounts.kills)
+    parser.add_argument("--stops", type=int, default=Amounts.stops)
+    parser.add_argument("--races", type=int, default=Amounts.races)
+    parser.add_argument("--seed", type=int, default=Amounts.seed)
+    given = parser.parse_args()
+    amounts = Amounts(kills=given.kills, stops=given.stops, races=given.races, seed=given.seed)
+    with tempfile.TemporaryDirectory(prefix="neatpatch-torture-") as folder:
+        rows = torture(Path(folder), amounts)
+    print("| torture | rounds | lost or wrong |")
+    print("|---|---|---|")
+    for name, much, wrong in rows:
+        print(f"| {name} | {much} | {len(wrong)} |")
+    for name, _, wrong in rows:
+        for text in wrong:
+            print(f"{name}: {text}")
+    return 1 if any(wrong for _, _, wrong in rows) else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

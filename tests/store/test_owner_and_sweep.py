@@ -1,0 +1,144 @@
+"""One owner a folder; at start, files and rows are brought together."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from neatpatch.store import frames, maps
+from neatpatch.store.database import StoreError
+from neatpatch.store.datafolder import Library
+from neatpatch.store.frames import NewFrame
+from neatpatch.store.originals import sha256_of
+from neatpatch.store.owner import FolderInUseError, owned, owner_address, tell_address
+from neatpatch.store.requests import KeyReusedError, first_time, forget_old, note_result, result_of
+from neatpatch.store.sweep import sweep
+from tests.core.maps import spot, spot_map
+
+
+def test_a_held_folder_is_refused_with_its_owners_address(tmp_path: Path) -> None:
+    with owned(tmp_path / "data"):
+        with pytest.raises(FolderInUseError, match="another process"), owned(tmp_path / "data"):
+            pass
+        tell_address(tmp_path / "data", "http://127.0.0.1:8719/")
+        address = r"http://127\.0\.0\.1:8719/"
+        with pytest.raises(FolderInUseError, match=address), owned(tmp_path / "data"):
+            pass
+    assert owner_address(tmp_path / "data") == ""
+    with owned(tmp_path / "data"):
+        pass
+
+
+def test_a_dead_owner_holds_nothing(tmp_path: Path) -> None:
+    code = (
+        "import os, sys; from pathlib import Path; from neatpatch.store.owner import owned\n"
+        "with owned(Path(sys.argv[1])): print('held', flush=True); os._exit(9)"
+    )
+    subprocess.run([sys.executable, "-c", code, str(tmp_path)], check=False)
+    with owned(tmp_path):
+        pass
+
+
+def test_a_folder_that_cannot_be_made_is_said(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("x")
+    with pytest.raises(StoreError, match="cannot be used"), owned(tmp_path / "file" / "data"):
+        pass
+
+
+def kept(library: Library, content: bytes) -> tuple[int, str]:
+    """A frame whose original holds these bytes."""
+    arrived = library.originals.arriving()
+    arrived.write_bytes(content)
+    sha = sha256_of(arrived)
+    with library.database.write() as connection:
+        new = NewFrame(sha256=sha, size=len(content), name="a.jpg", source="upload")
+        return library.add_frame(connection, arrived, new)[0], sha
+
+
+def test_what_nothing_refers_to_is_swept_and_the_rest_stays(tmp_path: Path) -> None:
+    library = Library(tmp_path)
+    _, sha = kept(library, b"kept")
+    orphan = library.originals.path("b" * 64)
+    orphan.parent.mkdir()
+    orphan.write_bytes(b"orphan")
+    half = library.originals.arriving()
+    half.write_bytes(b"half an upload")
+    lost = library.derived("c" * 64)
+    lost.mkdir(parents=True)
+    partial = library.derived(f"{sha}.1234.tmp")
+    partial.mkdir(parents=True)
+    found = sweep(library)
+    assert found.orphans == 1
+    assert library.originals.path(sha).read_bytes() == b"kept"
+    assert not any(p.exists() for p in (orphan, half, lost, partial))
+    assert sweep(library).orphans == 0
+
+
+def test_missing_and_altered_originals_are_noticed_and_put_right_by_their_bytes(
+    tmp_path: Path,
+) -> None:
+    library = Library(tmp_path)
+    (_, gone), (_, longer), (_, changed), (_, whole) = (
+        kept(library, content) for content in (b"gone", b"longer", b"changed", b"whole")
+    )
+    library.originals.path(gone).unlink()
+    for sha, content in ((longer, b"much longer"), (changed, b"CHANGED")):
+        path = library.originals.path(sha)
+        path.chmod(0o600)
+        path.write_bytes(content)
+        later = time.time() + 3600
+        os.utime(path, (later, later))
+    touched = library.originals.path(whole)
+    os.utime(touched, (time.time() + 3600,) * 2)
+    found = sweep(library).doubtful
+    assert found == {gone: "missing", longer: "altered", changed: "altered"}
+    assert library.condition(whole) == "whole"
+    assert touched.stat().st_mtime < time.time() + 60
+    for content, sha in ((b"gone", gone), (b"changed", changed)):
+        assert kept(library, content)[1] == sha
+        assert library.condition(sha) == "whole"
+    assert sweep(library).doubtful == {longer: "altered"}
+
+
+def test_pictures_that_were_lost_are_listed(tmp_path: Path) -> None:
+    library = Library(tmp_path)
+    first, sha = kept(library, b"first")
+    second, _ = kept(library, b"second")
+    kept(library, b"never measured")
+    with library.database.write() as connection:
+        for frame_id in (first, second):
+            maps.save_map(connection, frame_id, spot_map(spot("s1", 900, 700)), "1")
+    library.derived(sha).mkdir(parents=True)
+    assert sweep(library).without_picture == [(second, "a.jpg")]
+
+
+def test_removing_a_frame_takes_its_files_and_asks_nothing_twice(tmp_path: Path) -> None:
+    library = Library(tmp_path)
+    frame_id, sha = kept(library, b"kept")
+    library.derived(sha).mkdir(parents=True)
+    assert library.remove_frame(frame_id)
+    assert not library.remove_frame(frame_id)
+    assert not library.originals.path(sha).exists()
+    assert not library.derived(sha).exists()
+    with library.database.read() as connection:
+        assert frames.list_frames(connection) == ([], 0)
+
+
+def test_requests_are_known_by_their_keys(tmp_path: Path) -> None:
+    with Library(tmp_path).database.write() as connection:
+        assert first_time(connection, None, "a step")
+        assert first_time(connection, "key-number-1", "a step")
+        note_result(connection, "key-number-1", 7)
+        assert not first_time(connection, "key-number-1", "a step")
+        assert result_of(connection, "key-number-1") == 7
+        assert result_of(connection, "key-number-2") is None
+        with pytest.raises(KeyReusedError, match="another request"):
+            first_time(connection, "key-number-1", "a job")
+        connection.execute("UPDATE requests SET at = '2020-01-01'")
+        forget_old(connection)
+        assert first_time(connection, "key-number-1", "a step")

@@ -1,0 +1,88 @@
+"""Every operation with made-up requests: no answer of 5xx, none that its description lacks."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+import schemathesis
+from hypothesis import HealthCheck, Phase, given, settings
+from schemathesis.checks import not_a_server_error
+from schemathesis.generation import GenerationMode
+from schemathesis.specs.openapi.checks import (
+    content_type_conformance,
+    response_schema_conformance,
+    status_code_conformance,
+)
+
+from neatpatch.store.datafolder import Library
+from neatpatch.web.app import create_app
+from neatpatch.web.describe import describe
+from tests.web.conftest import options_for, served, upload, wait
+
+CHECKS = [
+    not_a_server_error, status_code_conformance, content_type_conformance,
+    response_schema_conformance,
+]  # fmt: skip
+QUICK = settings(
+    max_examples=10, deadline=None, derandomize=True, database=None, phases=[Phase.generate],
+    suppress_health_check=list(HealthCheck),
+)  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def api_schema(
+    tmp_path_factory: pytest.TempPathFactory, page: Path, small_jpeg: Path
+) -> Iterator[Any]:
+    """The description of a served application with something of everything in it."""
+    app = create_app(Library(tmp_path_factory.mktemp("fuzzed")), options_for(page))
+    with served(app) as url, httpx.Client(base_url=url) as client:
+        wait(client, upload(client, small_jpeg).json()["job"]["id"])
+        for path, body in (
+            ("/api/bodies", {"name": "Study", "sensor_mm": [23.5, 15.6]}),
+            ("/api/visits", {"body_id": 1, "frame_id": 1}),
+            ("/api/kit", {"item": {"item": "dry_swab", "width_mm": 16, "quantity": 9}}),
+            ("/api/bookings", {"name": "Charts", "starts_on": "2199-01-01", "body_ids": [1]}),
+            ("/api/visits/1/steps", {"step": "air", "against": "first"}),
+        ):
+            assert client.post(path, json=body).status_code == 201
+        yield schemathesis.openapi.from_url(f"{url}/api/openapi.json")
+
+
+OPERATIONS = [
+    (path, method, mode)
+    for path, operations in json.loads(describe())["paths"].items()
+    for method, told in operations.items()
+    for mode in GenerationMode
+    if not path.endswith("/events")
+    and (mode is GenerationMode.POSITIVE or {"parameters", "requestBody"} & set(told))
+]
+"""Those that take nothing cannot be asked wrongly; event streams may be endless."""
+
+
+@pytest.mark.parametrize(("path", "method", "mode"), OPERATIONS)
+def test_no_request_breaks_an_operation(
+    path: str, method: str, mode: GenerationMode, api_schema: Any
+) -> None:
+    @QUICK
+    @given(case=api_schema[path][method].as_strategy(generation_mode=mode))
+    def run(case: schemathesis.Case[Any]) -> None:
+        case.call_and_validate(checks=CHECKS)
+
+    run()
+
+
+def test_no_sequence_of_requests_breaks_anything(api_schema: Any) -> None:
+    machine = api_schema.exclude(path_regex="/events$").as_state_machine()
+
+    class Sequences(machine):  # type: ignore[misc,valid-type]
+        def validate_response(
+            self, response: Any, case: schemathesis.Case[Any], **more: Any
+        ) -> None:
+            case.validate_response(response, checks=CHECKS)
+
+    Sequences.run(settings=settings(QUICK, max_examples=25, stateful_step_count=8))
