@@ -1,5 +1,5 @@
 .DEFAULT_GOAL := help
-.PHONY: help demo dev test check bench fuzz screenshots lock schema judgement clean
+.PHONY: help demo dev test check bench fuzz torture screenshots lock schema judgement clean
 
 PYTHON ?= python3
 VENV := .venv
@@ -34,6 +34,9 @@ bench: $(STAMP) $(VENV)/.bench ## Print accuracy and speed, ours and of general-
 
 fuzz: $(STAMP) ## Read thousands of damaged files and odd arrays
 	$(BIN)/python -m bench.fuzz
+
+torture: $(STAMP) ## Stop, kill, starve and race the real server; print what was lost (needs root for a small disk)
+	$(BIN)/python -m bench.torture
 
 screenshots: $(STAMP) $(PAGE) chromium ## Take the pictures in docs/screenshots anew
 	$(BIN)/python -m tests.browser.screenshots

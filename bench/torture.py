@@ -23,6 +23,7 @@ from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager, suppress
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import httpx
 
@@ -91,7 +92,7 @@ class Served:
     def kill_a_worker(self) -> bool:
         """End one measuring process as the kernel does when memory is short."""
         listed = subprocess.run(
-            ["ps", "-o", "pid=,args=", "-g", str(self._process.pid)],
+            ["ps", "-ww", "-o", "pid=,args=", "-g", str(self._process.pid)],
             check=False, capture_output=True, text=True,
         )  # fmt: skip
         workers = [row.split()[0] for row in listed.stdout.splitlines() if "spawn_main" in row]
@@ -106,6 +107,9 @@ class Served:
             self.signal_group(signal.SIGTERM)
         with suppress(ProcessLookupError):
             os.killpg(self._process.pid, signal.SIGKILL)
+        self._drain.join()
+        if self._process.stderr:
+            self._process.stderr.close()
 
 
 @contextmanager
@@ -138,10 +142,11 @@ class Busy:
 
     def _write(self, seed: float) -> None:
         rng = random.Random(seed)
+        kinds = [self._upload] * 4 + [self._log] * 7 + [self._book]
         with httpx.Client(base_url=self._served.url, timeout=120) as client:
             while not self._ended.is_set():
                 try:
-                    rng.choice([self._upload, self._log, self._log, self._book])(client, rng)
+                    rng.choice(kinds)(client, rng)
                 except httpx.HTTPError:
                     return
 
