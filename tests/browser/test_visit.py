@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
@@ -311,3 +312,46 @@ def test_bodies_kit_and_schools_are_kept(tab: Page, data: Path) -> None:
         expect(tab.get_by_text("Kept.")).to_be_visible()
         tab.reload()
         expect(tab.locator("input[name=act_on]").nth(1)).to_be_checked()
+
+
+def test_one_press_is_one_step_however_long_or_often(tab: Page, data: Path) -> None:
+    with server_on(data) as server:
+        begin_by_keyboard(tab, server.url)
+        shoot(tab, 1)
+        press(tab, "Guide my hands")
+        first = tab.locator("p.now").inner_text()
+        for _ in range(12):
+            tab.keyboard.down("Space")
+        tab.keyboard.up("Space")
+        expect(tab.locator("p.now")).not_to_have_text(first)
+        expect(tab.locator("header .soft")).to_contain_text("2 of")
+        for _ in range(16):
+            if tab.get_by_text("Done. Log this step").is_visible():
+                break
+            step_on(tab)
+        for _ in range(4):
+            tab.keyboard.press("Space")
+        expect(tab.get_by_text("Done. Log this step")).to_be_visible()
+        tab.wait_for_timeout(TOO_SOON_MS)
+        for _ in range(4):
+            tab.keyboard.press("Space")
+        expect(tab.locator(".trail .done")).to_have_count(1)
+        tab.reload()
+        expect(tab.locator(".trail .done")).to_have_count(1)
+
+
+def test_what_another_tab_changed_is_told_and_not_overwritten(tab: Page, data: Path) -> None:
+    with server_on(data) as server:
+        begin_by_keyboard(tab, server.url)
+        tab.get_by_role("button", name="Room, power, hands").click()
+        dialog = tab.get_by_role("dialog")
+        dialog.get_by_label("Why now").fill("Spots at f/16")
+        warm = {"experience": "practised", "temperature_c": 27.5}
+        httpx.put(f"{server.url}/api/visits/1/conditions", json=warm).raise_for_status()
+        expect(tab.locator(".around")).to_contain_text("27.5 °C")
+        dialog.get_by_role("button", name="Save").click()
+        expect(dialog).to_contain_text("It now says: temperature 27.5 °C")
+        expect(dialog.get_by_label("Why now")).to_have_value("Spots at f/16")
+        dialog.get_by_role("button", name="Save").click()
+        expect(dialog).to_be_hidden()
+        expect(tab.locator(".head")).to_contain_text("Spots at f/16")

@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import re
 import sqlite3
 from pathlib import Path
 
@@ -274,3 +275,23 @@ def test_only_its_owner_may_look_into_a_data_folder(tmp_path: Path) -> None:
     library = Library(tmp_path / "data")
     assert library.root.stat().st_mode & 0o077 == 0
     assert library.database.path.stat().st_mode & 0o077 == 0
+
+
+@pytest.mark.parametrize(
+    ("error", "said"),
+    [
+        (sqlite3_error("SQLITE_READONLY"), "cannot be written to. Free some space or mend its"),
+        (sqlite3_error("SQLITE_FULL"), "The disk is full."),
+        (OSError(28, "No space left on device"), "No space left on device"),
+    ],
+)
+def test_a_disk_that_takes_nothing_at_start_is_not_called_a_broken_database(
+    error: Exception, said: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def refused(_self: Database) -> list[str]:
+        raise error
+
+    monkeypatch.setattr(Database, "_migrate", refused)
+    with pytest.raises(StoreError, match=re.escape(said)) as told:
+        Library(tmp_path)
+    assert "Move it away" not in str(told.value)

@@ -129,7 +129,11 @@ def test_forms_of_two_tabs_do_not_overwrite_each_other(client: TestClient, visit
     seen = {"If-Match": str(client.get(visit).json()["conditions_version"])}
     warm, damp = {"temperature_c": 25}, {"humidity_percent": 70}
     assert client.put(f"{visit}/conditions", json=warm, headers=seen).status_code == 200
-    assert_problem(client.put(f"{visit}/conditions", json=damp, headers=seen), 409, "temperature c")
+    assert_problem(
+        client.put(f"{visit}/conditions", json=damp, headers=seen),
+        409,
+        "temperature 25 °C, humidity nothing",
+    )
     assert client.get(visit).json()["conditions"]["temperature_c"] == 25
 
     body = client.get("/api/bodies/1").json()

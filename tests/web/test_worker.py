@@ -10,13 +10,16 @@ import pytest
 from neatpatch.core.errors import AlteredOriginalError, UnusableFrameError
 from neatpatch.core.records import SpotMap
 from neatpatch.core.virtual_camera import Camera
+from neatpatch.core.visit import Body, VisitConditions
 from neatpatch.demo import archive
 from neatpatch.demo.archive import DemoFrame
+from neatpatch.store import bodies, frames, visits
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
+from neatpatch.store.jobs import NewJob
 from neatpatch.store.originals import sha256_of
 from neatpatch.web.app import queue_demo
-from neatpatch.web.demo_intake import take_in_demo_frame
+from neatpatch.web.demo_intake import take_in_demo_frame, take_in_shot
 from neatpatch.web.worker import Mapped, MapTask, Progress, Source, run_map
 
 
@@ -92,3 +95,32 @@ def test_the_demo_is_queued_once(tmp_path: Path) -> None:
         queue_demo(library)
     with library.database.read() as connection:
         assert [j.kind for j in job_rows.open_jobs(connection)] == ["demo"]
+
+
+def shooting(library: Library, small_jpeg: Path, *, gone: bool) -> tuple[int, int]:
+    """Frames kept and jobs open after a shot came in for a visit that is there, or gone."""
+    with library.database.write() as connection:
+        body_id = bodies.add_body(connection, Body(name="Study", sensor_mm=(23.5, 15.6)))
+        visit_id = visits.open_visit(connection, body_id, VisitConditions())
+        new = NewJob(kind="shoot", label="Virtual camera", visit_id=visit_id)
+        job_id = job_rows.add_job(connection, new)
+        job = job_rows.take_next(connection)
+    assert job is not None
+    assert job.id == job_id
+    if gone:
+        with library.database.write() as connection:
+            bodies.remove_body(connection, body_id)
+    take_in_shot(library, DemoFrame(small_jpeg, "a.jpg", "", (23.5, 15.6)), job)
+    with library.database.read() as connection:
+        kept = frames.list_frames(connection)[1]
+        return kept, len([j for j in job_rows.open_jobs(connection) if j.kind == "shoot"])
+
+
+def test_a_shot_ends_its_job_with_its_frame_on_the_trail(tmp_path: Path, small_jpeg: Path) -> None:
+    assert shooting(Library(tmp_path), small_jpeg, gone=False) == (1, 0)
+
+
+def test_a_shot_for_a_body_that_was_removed_is_dropped(tmp_path: Path, small_jpeg: Path) -> None:
+    library = Library(tmp_path)
+    assert shooting(library, small_jpeg, gone=True) == (0, 0)
+    assert list(library.originals.incoming.iterdir()) == []

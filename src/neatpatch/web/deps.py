@@ -70,9 +70,12 @@ def require_seen(seen: int | None, stored: int, kept: BaseModel, given: BaseMode
     named = ", ".join(_differences(kept.model_dump(mode="json"), given.model_dump(mode="json")))
     raise ChangedElsewhereError(
         "This was changed elsewhere since you opened it. "
-        + (f"There it now says: {named}. " if named else "")
+        + (f"It now says: {named}. " if named else "")
         + "Nothing was overwritten. Save once more to keep yours."
     )
+
+
+_UNITS = {"c": "°C", "percent": "%", "mm": "mm", "um": "µm", "minutes": "min", "days": "days"}
 
 
 def _differences(now: dict[str, Any], given: dict[str, Any]) -> Iterator[str]:
@@ -83,5 +86,14 @@ def _differences(now: dict[str, Any], given: dict[str, Any]) -> Iterator[str]:
         if isinstance(value, dict):
             yield from _differences(value, given.get(name) or {})
         else:
-            told = "nothing" if value is None else value
-            yield f"{name.replace('_', ' ')} {told}"
+            yield _told(name, value)
+
+
+def _told(name: str, value: object) -> str:
+    """A field and its value, with the unit that its name ends with."""
+    words = name.split("_")
+    unit = f" {_UNITS[words.pop()]}" if words[-1] in _UNITS and len(words) > 1 else ""
+    if value in (None, "", []):
+        return f"{' '.join(words)} nothing"
+    shown = f"{value:g}" if isinstance(value, float) else str(value)
+    return f"{' '.join(words)} {shown}{unit}"

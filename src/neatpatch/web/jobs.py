@@ -322,9 +322,10 @@ class Runner:
 
     def _end(self, job: StoredJob, state: JobState, reason: str | None) -> None:
         """End a job that did not succeed. What it was about stays."""
+        said = reason and reason[:1].upper() + reason[1:]
 
         def end(connection: sqlite3.Connection) -> None:
-            job_rows.finish(connection, job.id, state, reason)
+            job_rows.finish(connection, job.id, state, said)
             if job.frame_id is not None:
                 for visit_id in visit_rows.visits_with_frame(connection, job.frame_id):
                     visit_rows.touch(connection, visit_id)

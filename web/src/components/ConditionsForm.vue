@@ -3,6 +3,7 @@ import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
+import Message from 'primevue/message'
 import Select from 'primevue/select'
 import SelectButton from 'primevue/selectbutton'
 import { ref, watch } from 'vue'
@@ -10,13 +11,17 @@ import type { Body, Conditions } from '../api/client'
 import DryingWords from './DryingWords.vue'
 import TemperatureInput from './TemperatureInput.vue'
 
-const props = defineProps<{ conditions: Conditions; version: number; body: Body }>()
+/** `save` tells whether it was saved; until then the form keeps what was entered. */
+const props = defineProps<{
+  conditions: Conditions; version: number; body: Body; error: string
+  save: (conditions: Conditions, version: number) => Promise<boolean>
+}>()
 const open = defineModel<boolean>('open', { required: true })
-const emit = defineEmits<{ save: [conditions: Conditions, version: number] }>()
 const draft = ref<Conditions>({ ...props.conditions })
 let opened = props.version
 watch(open, (now) => {
   if (now) opened = props.version
+  refused.value = false
   if (now) draft.value = JSON.parse(JSON.stringify(props.conditions)) as Conditions
 })
 
@@ -38,16 +43,20 @@ function toggle(what: Seen): void {
   draft.value.observed = now.includes(what) ? now.filter((w) => w !== what) : [...now, what]
 }
 
-function save(): void {
+const refused = ref(false)
+
+async function keep(): Promise<void> {
   draft.value.job_on = draft.value.job_on || null
-  emit('save', draft.value, opened)
-  open.value = false
+  // After a refusal the newer one was told: saving once more is meant.
+  if (await props.save(draft.value, refused.value ? props.version : opened)) open.value = false
+  else refused.value = true
 }
 </script>
 
 <template>
   <Dialog v-model:visible="open" modal header="Around this visit" :style="{ width: '780px' }">
-    <form id="conditions" class="form" @submit.prevent="save">
+    <form id="conditions" class="form" @submit.prevent="keep">
+      <Message v-if="refused && error" class="wide" severity="error" :closable="false">{{ error }}</Message>
       <label class="wide">Why now<InputText v-model="draft.why_now" maxlength="400" autofocus /></label>
       <fieldset><legend>Room</legend>
         <label>Temperature<TemperatureInput v-model="draft.temperature_c" /></label>

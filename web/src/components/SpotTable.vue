@@ -7,7 +7,7 @@ import { fStop, micrometres, percent, pixels } from '../lib/format'
 import { KIND_WORDS } from '../lib/spots'
 import KindSign from './KindSign.vue'
 
-const props = defineProps<{ spots: Spot[]; total: number }>()
+const props = defineProps<{ spots: Spot[]; total: number; fit: boolean }>()
 const selected = defineModel<string | null>('selected', { required: true })
 const chosen = computed({
   get: () => props.spots.find((s) => s.id === selected.value) ?? null,
@@ -28,7 +28,7 @@ watch(selected, async (id) => {
       scrollable scroll-height="flex" sort-field="depth" :sort-order="-1" :meta-key-selection="false"
       :pt="rowAttributes"
     >
-      <template #empty>{{ total === 0 ? 'No spots were found.' : 'No spot passes these filters.' }}</template>
+      <template #empty>{{ total === 0 ? (fit ? 'No spots were found.' : 'Nothing was measured on this frame.') : 'No spot passes these filters.' }}</template>
       <Column field="kind" header="Kind" sortable>
         <template #body="{ data }"><span class="kind"><KindSign :kind="data.kind" /> {{ KIND_WORDS[data.kind as Spot['kind']] }}</span></template>
       </Column>

@@ -225,7 +225,8 @@ describe('ConditionsForm', () => {
   it('keeps what was seen and leaves the original alone until saved', async () => {
     const conditions = { observed: ['grit'], why_now: 'spots', temperature_c: 20, humidity_percent: 40 } as unknown as Visit['conditions']
     const body: Body = { ...freshBody(), access: 'mirror' }
-    const wrapper = mount(ConditionsForm, { props: { conditions, version: 3, body, open: false, 'onUpdate:open': () => undefined }, global, attachTo: document.body })
+    const save = vi.fn().mockResolvedValueOnce(false).mockResolvedValueOnce(true)
+    const wrapper = mount(ConditionsForm, { props: { conditions, version: 3, body, error: '', save, open: false, 'onUpdate:open': () => undefined }, global, attachTo: document.body })
     await wrapper.setProps({ open: true })
     await flushPromises()
     expect(document.body.textContent).toContain('Mirror raised')
@@ -235,8 +236,15 @@ describe('ConditionsForm', () => {
     expect(conditions.observed).toEqual(['grit'])
     document.querySelector('form')?.dispatchEvent(new Event('submit'))
     await flushPromises()
-    expect(wrapper.emitted('save')?.[0]?.[0]).toMatchObject({ observed: ['grit', 'saliva'], job_on: null })
-    expect(wrapper.emitted('save')?.[0]?.[1]).toBe(3)
+    expect(save.mock.calls[0]?.[0]).toMatchObject({ observed: ['grit', 'saliva'], job_on: null })
+    expect(save.mock.calls[0]?.[1]).toBe(3)
+    expect(wrapper.emitted('update:open')).toBeUndefined()
+    await wrapper.setProps({ version: 4, error: 'It was changed elsewhere.' })
+    expect(document.body.textContent).toContain('It was changed elsewhere.')
+    document.querySelector('form')?.dispatchEvent(new Event('submit'))
+    await flushPromises()
+    expect(save.mock.calls[1]?.[1]).toBe(4)
+    expect(wrapper.emitted('update:open')).toEqual([[false]])
     wrapper.unmount()
   })
 })

@@ -111,7 +111,7 @@ watch(() => props.id, () => {
 
       <div v-if="side === 'spots'" class="spots">
         <SpotFilters v-model="filter" :spots="map.spots" />
-        <SpotTable v-model:selected="selectedId" :spots="shown" :total="map.spots.length" />
+        <SpotTable v-model:selected="selectedId" :spots="shown" :total="map.spots.length" :fit="map.fit" />
         <SpotDetail
           v-if="selected" :spot="selected" :frame-id="detail.frame.id" :facts="facts"
           :tile-px="detail.tile_px" :gain="gain"

@@ -111,7 +111,7 @@ function otherway(decision: Decision): void {
         </NextMove>
       </aside>
     </div>
-    <ConditionsForm v-model:open="asking" :conditions="visit.conditions" :version="visit.conditions_version" :body="visit.body" @save="setConditions" />
+    <ConditionsForm v-model:open="asking" :conditions="visit.conditions" :version="visit.conditions_version" :body="visit.body" :error="error" :save="setConditions" />
     <OtherStep v-model:open="otherOpen" :visit="visit" :wanted="other" @log="(step, why) => addStep(step, usualUse(step), why)" />
     <Dialog v-model:visible="choosing" modal header="Schools for this visit" :style="{ width: '860px' }">
       <div class="schools"><SchoolPoints :schools="visit.conditions.schools ?? {}" as-usual @choose="chooseSchools" /></div>
