@@ -29,7 +29,7 @@ CHECKS = [
     response_schema_conformance,
 ]  # fmt: skip
 QUICK = settings(
-    max_examples=10, deadline=None, derandomize=True, database=None, phases=[Phase.generate],
+    max_examples=6, deadline=None, derandomize=True, database=None, phases=[Phase.generate],
     suppress_health_check=list(HealthCheck),
 )  # fmt: skip
 

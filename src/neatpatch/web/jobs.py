@@ -74,10 +74,14 @@ _log = logging.getLogger("neatpatch.jobs")
 
 @dataclass(frozen=True, kw_only=True)
 class RunnerOptions:
-    """How many worker processes there are, and how long each may take over one frame."""
+    """How many worker processes there are, and how long each may take over one frame.
+
+    ``warm``: they are started at once, so that the first frame waits for no libraries to load.
+    """
 
     workers: int = 2
     time_limit_s: float = TIME_LIMIT_S
+    warm: bool = False
     start_worker: Callable[[Connection], None] = work
 
 
@@ -155,7 +159,8 @@ class Runner:
     def _loop(self) -> None:
         signal.pthread_sigmask(signal.SIG_BLOCK, _BLOCKED)  # inherited by the worker from birth
         worker = _Worker(self._options.start_worker)
-        worker.warm()
+        if self._options.warm:
+            worker.warm()
         pause_s = _FIRST_PAUSE_S
         while not self._stopping.is_set():
             try:

@@ -21,6 +21,7 @@ from neatpatch.core.errors import NeatPatchError
 from neatpatch.store.datafolder import Library
 from neatpatch.store.owner import owned, tell_address
 from neatpatch.web.app import AppOptions, create_app
+from neatpatch.web.jobs import RunnerOptions
 
 HEADER_TIMEOUT_S = 15.0
 """A connection that has not sent a whole request line and headers by then is closed."""
@@ -65,7 +66,10 @@ def run(options: ServeOptions) -> None:
     with owned(folder):
         library = Library(folder)
         with listen(options.host, options.port) as listener:
-            app = create_app(library, AppOptions(demo=options.demo, watched=options.watched))
+            runner = RunnerOptions(warm=True)
+            app = create_app(
+                library, AppOptions(demo=options.demo, watched=options.watched, runner=runner)
+            )
             logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
             shown = f"[{options.host}]" if ":" in options.host else options.host
             address = f"http://{shown}:{listener.getsockname()[1]}/"
