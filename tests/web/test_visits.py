@@ -263,14 +263,10 @@ def test_a_watched_folder_fills_the_one_open_visit(
     app = create_app(Library(tmp_path / "data"), options_for(page, watched=folder))
     with TestClient(app, base_url="http://localhost") as client:
         visit = a_visit(client, a_body(client))
-        half = small_jpeg.read_bytes()[: small_jpeg.stat().st_size // 2]
+        app.state.watcher.ready.wait()
         target = folder / "shot.jpg"
-        with target.open("wb") as out:
-            out.write(half)
-            out.flush()
-            time.sleep(0.5)
-            assert client.get("/api/frames").json()["frames"] == []
-            out.write(small_jpeg.read_bytes()[len(half) :])
+        (tmp_path / "copied").write_bytes(small_jpeg.read_bytes())
+        (tmp_path / "copied").rename(target)
         (folder / "notes.txt").write_text("not a picture")
         found = until(
             lambda: visit_of(client, visit["id"]),

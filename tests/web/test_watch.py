@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -12,6 +13,7 @@ from neatpatch.core.errors import UnusableFrameError
 from neatpatch.images.limits import Limits
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Library
+from neatpatch.web import watch
 from neatpatch.web.casework import WATCHED
 from neatpatch.web.intake import take_in
 from neatpatch.web.watch import Watcher
@@ -127,3 +129,28 @@ def test_a_file_that_cannot_be_kept_just_now_is_tried_again(
     until(lambda: names(library) == ["new.jpg"])
     watcher.stop()
     assert refused == [1]
+
+
+def test_a_file_still_being_written_waits_until_it_keeps_its_size(
+    library: Library, tmp_path: Path, small_jpeg: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(watch, "SETTLED_S", math.inf)
+    folder = tmp_path / "card"
+    folder.mkdir()
+    watcher = Watcher(library, folder, lambda: None)
+    watcher.start()
+    watcher.ready.wait()
+    data, target = small_jpeg.read_bytes(), folder / "slow.jpg"
+    with target.open("wb") as out:
+        out.write(data[:5000])
+        out.flush()
+        until(lambda: watcher.sizes().get(target) == 5000)
+        assert names(library) == []
+        out.write(data[5000:])
+    until(lambda: watcher.sizes().get(target) == len(data))
+    monkeypatch.setattr(watch, "SETTLED_S", 0.0)
+    until(lambda: names(library) == ["slow.jpg"])
+    watcher.stop()
+    with library.database.read() as connection:
+        [kept] = frame_rows.list_frames(connection)[0]
+    assert library.originals.path(kept.sha256).read_bytes() == data

@@ -82,7 +82,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
         openapi_url="/api/openapi.json",
     )  # fmt: skip
     app.state.data, app.state.runner, app.state.limits = library, runner, options.limits
-    app.state.stalled_s = options.stalled_s
+    app.state.stalled_s, app.state.watcher = options.stalled_s, watcher
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
     for module in (body_routes, kit_routes, visit_routes, looking_routes, routes):

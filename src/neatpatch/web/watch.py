@@ -51,6 +51,10 @@ class Watcher:
             )
         self._thread.start()
 
+    def sizes(self) -> dict[Path, int]:
+        """Files that are waited for until they keep their size, with the size last seen."""
+        return {path: size for path, (size, _) in self._sizes.copy().items()}
+
     def stop(self) -> None:
         """End the thread."""
         self._stop.set()
