@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import socket
-import time
 from pathlib import Path
 from typing import Any
 
@@ -216,13 +215,11 @@ def test_a_stalled_upload_ends_and_leaves_nothing(tmp_path: Path, page: Path) ->
 def test_half_a_request_is_not_waited_for_for_ever(
     tmp_path: Path, page: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(server, "HEADER_TIMEOUT_S", 0.2)
+    monkeypatch.setattr(server, "HEADER_TIMEOUT_S", 2.0)
     with served(create_app(Library(tmp_path), options_for(page, workers=0))) as url:
         host, port = url.removeprefix("http://").split(":")
         with socket.create_connection((host, int(port))) as half:
             half.sendall(b"GET /api/health HTTP/1.1\r\nHost: loc")
             assert half.recv(4096) == b""
         with httpx.Client(base_url=url) as client:
-            assert client.get("/api/health").status_code == 200
-            time.sleep(0.3)
             assert client.get("/api/health").status_code == 200

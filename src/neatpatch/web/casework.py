@@ -375,7 +375,7 @@ def change_visit(
     """Judge an open visit, then act on it in one short transaction, if it is still as judged.
 
     Judging compares frames and takes long; the only writer is not held meanwhile. When the visit
-    changed in between it is judged anew.
+    changed in between it is judged anew. For what leaves the frames of the trail as they are.
     """
     for _ in range(_MOST_JUDGINGS):
         case = read_case(library, visit_id)
@@ -385,7 +385,6 @@ def change_visit(
             if visit_rows.version_of(connection, visit_id) != case.visit.version:
                 continue
             act(connection, case, judged)
-            recount(library, connection, visit_id)
         return
     raise BusyError("This visit is being changed all the time. Try again in a moment.")
 
