@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 import socket
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from fastapi.testclient import TestClient
 
+from neatpatch.store.datafolder import Library
+from neatpatch.web.app import create_app
+from neatpatch.web.jobs import RunnerOptions
 from neatpatch.web.server import (
     CannotServeError,
     ServeOptions,
+    app_options,
     data_folder,
     listen,
     require_loopback,
@@ -51,3 +57,11 @@ def test_small_answers_leave_at_once() -> None:
 def test_port_zero_takes_a_free_one() -> None:
     with listen("127.0.0.1", 0) as listener:
         assert listener.getsockname()[1] > 0
+
+
+def test_it_answers_under_the_address_it_is_served_on(tmp_path: Path) -> None:
+    options = app_options(ServeOptions(data=tmp_path, host="127.3.2.1"))
+    app = create_app(Library(tmp_path), replace(options, runner=RunnerOptions(workers=0)))
+    with TestClient(app, base_url="http://127.3.2.1:8719") as client:
+        assert client.get("/api/health").status_code == 200
+        assert client.get("/api/health", headers={"host": "127.9.9.9"}).status_code == 403

@@ -66,16 +66,21 @@ def run(options: ServeOptions) -> None:
     with owned(folder):
         library = Library(folder)
         with listen(options.host, options.port) as listener:
-            runner = RunnerOptions(warm=True)
-            app = create_app(
-                library, AppOptions(demo=options.demo, watched=options.watched, runner=runner)
-            )
+            app = create_app(library, app_options(options))
             logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
             shown = f"[{options.host}]" if ":" in options.host else options.host
             address = f"http://{shown}:{listener.getsockname()[1]}/"
             tell_address(folder, address)
             print(f"Neat Patch is at {address} (data in {folder})", file=sys.stderr, flush=True)
             server_for(app).run(sockets=[listener])
+
+
+def app_options(options: ServeOptions) -> AppOptions:
+    """What the application is told: it answers under the address it is served on, too."""
+    return AppOptions(
+        demo=options.demo, watched=options.watched, hosts=frozenset({options.host}),
+        runner=RunnerOptions(warm=True),
+    )  # fmt: skip
 
 
 def server_for(app: FastAPI) -> uvicorn.Server:
