@@ -29,10 +29,6 @@ class BadArgumentError(NeatPatchError):
     """A value given by the caller is outside what is possible."""
 
 
-class CancelledError(NeatPatchError):
-    """The user stopped the work."""
-
-
 class NotThereError(NeatPatchError):
     """What was asked for does not exist, or no longer."""
 
@@ -55,3 +51,8 @@ class QuestionError(ConflictError):
 
 class BusyError(NeatPatchError):
     """Too much is asked for at once, or the disk does not take it; later it may work."""
+
+
+def sentence(text: str) -> str:
+    """A message as it is shown by itself: beginning with a capital letter."""
+    return text[:1].upper() + text[1:]

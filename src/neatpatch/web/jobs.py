@@ -24,6 +24,7 @@ from multiprocessing.process import BaseProcess
 
 from neatpatch import __version__
 from neatpatch.core import DEFAULT_WORKS_AT
+from neatpatch.core.errors import sentence
 from neatpatch.core.records import SpotMap
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.visits import DemoVisit
@@ -327,7 +328,7 @@ class Runner:
 
     def _end(self, job: StoredJob, state: JobState, reason: str | None) -> None:
         """End a job that did not succeed. What it was about stays."""
-        said = reason and reason[:1].upper() + reason[1:]
+        said = None if reason is None else sentence(reason)
 
         def end(connection: sqlite3.Connection) -> None:
             job_rows.finish(connection, job.id, state, said)

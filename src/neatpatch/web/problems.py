@@ -22,6 +22,7 @@ from neatpatch.core.errors import (
     NotThereError,
     QuestionError,
     UnusableFrameError,
+    sentence,
 )
 from neatpatch.store.database import disk_trouble
 
@@ -89,7 +90,7 @@ def install(app: FastAPI) -> None:
             kind = error.kind
         elif isinstance(error, ChangedElsewhereError):
             kind = CHANGED
-        return problem(status, _sentence(str(error)), kind)
+        return problem(status, sentence(str(error)), kind)
 
     @app.exception_handler(sqlite3.Error)
     async def on_store(request: Request, error: sqlite3.Error) -> JSONResponse:
@@ -111,10 +112,6 @@ def install(app: FastAPI) -> None:
             "This is a fault of Neat Patch. What was saved before is kept; look whether this "
             "change is there before you try again.",
         )
-
-
-def _sentence(text: str) -> str:
-    return text[:1].upper() + text[1:]
 
 
 def describe_problems(description: dict[str, Any]) -> None:
