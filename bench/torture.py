@@ -33,6 +33,8 @@ from neatpatch.store.originals import sha256_of
 _WRITERS = 3
 _SWABS = 100_000
 _ENOUGH_TO_FILL = 400
+_PADDING_BYTES = 300_000
+"""Added behind each picture's end, so that the small disk fills up before many are measured."""
 _BODIES = 24
 """Each with an open visit: trails as long as nobody has would slow the rounds down."""
 
@@ -392,7 +394,7 @@ def full_disk(root: Path, frame: bytes) -> list[str]:
         with serving(data) as served:
             statuses = set()
             for number in range(_ENOUGH_TO_FILL):
-                bytes_ = frame + number.to_bytes(4, "big")
+                bytes_ = frame + number.to_bytes(_PADDING_BYTES, "big")
                 answer = served.client.post(
                     "/api/frames", params={"name": f"{number}.jpg", "visit": 1}, content=bytes_
                 )

@@ -14,7 +14,6 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import ConfigDict, Field
-from scipy.optimize import linear_sum_assignment
 
 from neatpatch.core.alignment import Alignment, align
 from neatpatch.core.errors import BadArgumentError
@@ -202,6 +201,8 @@ def _paired(
     ratio = np.abs(np.log(_losses(here, zoom)[:, None] / _losses(there, 1.0)[None, :]))
     cost = np.asarray(distance / reach + ratio / math.log(_SAME_LOSS), np.float64)
     possible = (distance < reach) & (ratio < math.log(_SAME_LOSS) + _FAINT_LOSS / snr)
+    from scipy.optimize import linear_sum_assignment  # slow to load, and a server starts often
+
     rows, columns = linear_sum_assignment(np.where(possible, cost, _UNPAIRED))
     return [(int(i), int(j)) for i, j in zip(rows, columns, strict=True) if possible[i, j]]
 

@@ -16,8 +16,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import Bounds, LinearConstraint, milp
-from scipy.sparse import csc_array
 
 from neatpatch.core.errors import BadArgumentError
 from neatpatch.core.records import Record, Spot
@@ -256,6 +254,9 @@ def _chosen(covers: Cover) -> tuple[list[int], int]:
 
 def _fewest(covers: Cover) -> tuple[list[int] | None, int]:
     """Fewest rows that cover every column, as far as the time allows, and the bound proven."""
+    from scipy.optimize import Bounds, LinearConstraint, milp  # slow to load: only where needed
+    from scipy.sparse import csc_array
+
     result = milp(
         np.ones(covers.shape[0]), integrality=np.ones(covers.shape[0]), bounds=Bounds(0, 1),
         constraints=LinearConstraint(csc_array(covers.T.astype(float)), lb=1),

@@ -11,8 +11,6 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from scipy.signal import fftconvolve
-from scipy.special import j1
 
 from neatpatch.core import optics
 from neatpatch.core.virtual_camera.particles import Particle, Plane, silhouette
@@ -78,11 +76,15 @@ def _fineness(half_px: int, pitch: float, detail_um: float) -> int:
 
 
 def _spread(plane: Plane, kernel: Plane) -> Plane:
+    from scipy.signal import fftconvolve  # most of a second to load: only where a shadow is drawn
+
     return np.asarray(fftconvolve(plane, kernel, mode="same"), np.float32)
 
 
 def _airy(scale: float) -> Plane:
     """Airy pattern with ``scale`` = λN in cells, cut where 97 % of its light is inside."""
+    from scipy.special import j1
+
     half = math.ceil(_AIRY_REACH * scale) + 1
     axis = np.arange(-half, half + 1)
     x = np.maximum(math.pi * np.hypot(axis[:, None], axis[None, :]) / max(scale, 1e-3), 1e-6)
