@@ -93,6 +93,8 @@ def _kept(value: Any) -> Any:
 
 def plain_text(text: str) -> str:
     """A text without control characters (line breaks and tabs stay) and half characters."""
+    if text.isprintable():
+        return text
     return "".join(c for c in text if c in "\n\r\t" or unicodedata.category(c) not in ("Cc", "Cs"))
 
 

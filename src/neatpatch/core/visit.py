@@ -6,7 +6,7 @@ frames before and after it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -168,7 +168,11 @@ def works_relevant(spot: Spot, works_at: float) -> bool:
 def relevant_spots(spot_map: SpotMap, works_at: float) -> list[Spot]:
     """Spots that are, or may be, on the sensor and show at the apertures worked at."""
     return [
-        s for s in spot_map.spots if s.site in ("sensor", "unsure") and works_relevant(s, works_at)
+        s
+        for s in spot_map.spots
+        if s.shows_from_f is not None
+        and s.shows_from_f <= works_at
+        and s.site in ("sensor", "unsure")
     ]
 
 
@@ -302,6 +306,11 @@ def step_outcomes(
     ``comparer`` lays two measured frames on each other; one that remembers saves doing it again.
     """
     found: dict[int, StepOutcome] = {}
+    visible = {
+        e.id: len(relevant_spots(e.spot_map, works_at))
+        for e in trail
+        if isinstance(e, TrailFrame) and e.spot_map is not None
+    }
     before: TrailFrame | None = None
     waiting: TrailStep | None = None
     for entry in trail:
@@ -311,7 +320,7 @@ def step_outcomes(
             waiting = entry
         elif entry.spot_map is not None:
             if waiting is not None:
-                found[waiting.id] = _outcome(waiting.step, before, entry, works_at, comparer)
+                found[waiting.id] = _outcome(waiting.step, before, entry, visible, comparer)
                 waiting = None
             before = entry
     if waiting is not None:
@@ -320,26 +329,27 @@ def step_outcomes(
 
 
 def _outcome(
-    step: Step, before: TrailFrame | None, after: TrailFrame, works_at: float, comparer: Comparer
-) -> StepOutcome:
-    old, new = before.spot_map if before else None, after.spot_map
+    step: Step, before: TrailFrame | None, after: TrailFrame, visible: Mapping[int, int],
+    comparer: Comparer,
+) -> StepOutcome:  # fmt: skip
+    new = after.spot_map
     assert new is not None
-    if before is None or old is None:
+    if before is None:
         return StepOutcome(tested=new.fit, result="unknown", comparison=None)
     comparison = comparer(before, after)
     if not comparison.comparable:
         return StepOutcome(tested=new.fit, result="unknown", comparison=comparison)
     return StepOutcome(
         tested=True, comparison=comparison,
-        result=result_of(step, comparison, old, new, works_at),
+        result=_result_of(step, comparison, new, (visible[before.id], visible[after.id])),
     )  # fmt: skip
 
 
-def result_of(
-    step: Step, comparison: Comparison, before: SpotMap, after: SpotMap, works_at: float
+def _result_of(
+    step: Step, comparison: Comparison, after: SpotMap, visible: tuple[int, int]
 ) -> Result:
-    """One word for what a step did, from the spots that matter in the work."""
-    old, new = len(relevant_spots(before, works_at)), len(relevant_spots(after, works_at))
+    """One word for what a step did; ``visible``: spots that matter before and after it."""
+    old, new = visible
     if new == 0:
         return "cleared"
     names = {s.id: s for s in after.spots}

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from contextlib import suppress
 from datetime import date
 from functools import cached_property
-from itertools import pairwise
+from itertools import chain, islice, pairwise
 from typing import TypeVar, cast, get_args
 
 from neatpatch.core.advice import Facts, advise
@@ -22,7 +22,7 @@ from neatpatch.core.hand_plan import Bench, HandPlan, hand_plan
 from neatpatch.core.mapping import summarise
 from neatpatch.core.planners.dry import COLDEST_C, WARMEST_C, DryPlan, plan_drying
 from neatpatch.core.planners.swab import Hand
-from neatpatch.core.records import FluidKind, SpotMap
+from neatpatch.core.records import FluidKind, Spot, SpotMap
 from neatpatch.core.stock import UNITS, for_body
 from neatpatch.core.visit import (
     StepOutcome,
@@ -207,6 +207,7 @@ class Case:
         """Its map."""
         return self.maps[self.latest.id] if self.latest else None
 
+    @cached_property
     def facts(self) -> Facts:
         """What the judgement looks at, today."""
         today = date.today()
@@ -246,7 +247,7 @@ class Case:
             unpriced=sum(1 for m in self.moves if m.unit_price is None),
             trail=[self._item(e) for e in self.entries],
             latest_frame_id=self.latest.frame_id if self.latest else None, recipe=self._recipe(),
-            advice=advise(self.facts()), jobs=self.jobs,
+            advice=advise(self.facts), jobs=self.jobs,
         )  # fmt: skip
 
     def plan(self, step: Decision, pose: Pose = "top_away", hand: Hand = "right") -> HandPlan:
@@ -254,7 +255,7 @@ class Case:
         found = self.latest_map()
         if found is None or found.frames[0].sensor_mm is None:
             return HandPlan()
-        facts = self.facts()
+        facts = self.facts
         bench = Bench(
             sensor_mm=found.frames[0].sensor_mm, kit=self.kit, schools=facts.schools, pose=pose,
             hand=hand, chamber_mm=self.body.chamber_mm, fluid=_best_fluid(facts),
@@ -274,12 +275,13 @@ class Case:
 
     def usual_use(self, step: Step, use: StepUse) -> StepUse:
         """What a step used, with what was not counted taken from its plan."""
-        if (use.dabs if step == "lift" else use.swabs) is not None:
+        planned = step == "lift" or step in SWABS
+        if not planned or (use.dabs if step == "lift" else use.swabs) is not None:
             return use
         plan = self.plan(step)
         if step == "lift" and plan.patches:
             return use.model_copy(update={"dabs": plan.patches})
-        return use.model_copy(update={"swabs": plan.swabs or 1}) if step in SWABS else use
+        return use if step == "lift" else use.model_copy(update={"swabs": plan.swabs or 1})
 
     def _recipe(self) -> str:
         """How the newest frame was shot, for the next one; empty before the first."""
@@ -313,15 +315,16 @@ class Case:
         spot_map = self.maps[entry.id]
         assert entry.frame_id is not None
         record = spot_map.frames[0] if spot_map else None
-        counts = recounted(spot_map, self.works_at).summary if spot_map else None
+        relevant = relevant_spots(spot_map, self.works_at) if spot_map else []
         return FrameOnTrail(
             frame_id=entry.frame_id, name=entry.frame_name or "frame", ready=spot_map is not None,
-            relevant=counts.relevant if counts else None, count=counts.count if counts else None,
+            relevant=len(relevant) if spot_map else None,
+            count=spot_map.summary.count if spot_map else None,
             fit=spot_map.fit if spot_map else None,
             f_number=record.f_number if record else None,
             orientation=record.orientation if record else 1,
             proportion=record.width_px / record.height_px if record else 1.5,
-            dots=dots_of(spot_map, self.works_at) if spot_map else [],
+            dots=_dots(spot_map, relevant) if spot_map else [],
             doubts=list(self.doubts(entry)), members=self.members.get(entry.frame_id, 0),
             trouble=entry.trouble,
         )  # fmt: skip
@@ -333,16 +336,15 @@ def _best_fluid(facts: Facts) -> FluidKind | None:
     return cast(FluidKind, kinds[0]) if kinds else None
 
 
-def dots_of(spot_map: SpotMap, works_at: float) -> list[tuple[float, float, bool]]:
+def _dots(spot_map: SpotMap, relevant: Sequence[Spot]) -> list[tuple[float, float, bool]]:
     """Spots for a small map: the relevant ones first, as shares of the picture."""
     record = spot_map.frames[0]
-    relevant = {s.id for s in relevant_spots(spot_map, works_at)}
-    ordered: Sequence[tuple[float, float, bool]] = [
-        (round(s.x_px / record.width_px, 4), round(s.y_px / record.height_px, 4), s.id in relevant)
-        for s in spot_map.spots
-        if s.site in ("sensor", "unsure")
+    first = {s.id for s in relevant}
+    rest = (s for s in spot_map.spots if s.site in ("sensor", "unsure") and s.id not in first)
+    return [
+        (round(s.x_px / record.width_px, 4), round(s.y_px / record.height_px, 4), s.id in first)
+        for s in islice(chain(relevant, rest), _MOST_DOTS)
     ]
-    return sorted(ordered, key=lambda d: not d[2])[:_MOST_DOTS]
 
 
 def recount(library: Library, connection: sqlite3.Connection, visit_id: int) -> None:

@@ -83,7 +83,7 @@ def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_a
     case = read_case(library, visit_id)
     with library.database.read() as connection:
         hand = get_setting(connection, HAND)
-    facts = case.facts()
+    facts = case.facts
     advice = advise(facts)
     found = case.latest_map()
     seen = _mount(found, case.works_at, pose, case.body.access != "digital_back") if found else None

@@ -278,7 +278,7 @@ def _takes(named: list[StockUse] | None) -> list[Take] | None:
 @router.get("/visits/{visit_id}/hazards")
 def hazards(visit_id: Id, step: Step, library: LibraryDep) -> Hazard:
     """What speaks against a step now; empty when nothing does."""
-    advice = advise(read_case(library, visit_id).facts())
+    advice = advise(read_case(library, visit_id).facts)
     return Hazard(barred=[b for b in advice.barred if b.action == step])
 
 
@@ -295,7 +295,7 @@ def add_step(visit_id: Id, done: NewStep, library: LibraryDep, key: RequestKey =
             return _view(library, visit_id)
 
     def judge(case: Case) -> StepUse:
-        barred = next((b for b in advise(case.facts()).barred if b.action == done.step), None)
+        barred = next((b for b in advise(case.facts).barred if b.action == done.step), None)
         if barred is not None and not done.against.strip():
             raise ConflictError(
                 f"{barred.text} Give the reason if it was, or shall be, done all the same."
