@@ -6,9 +6,9 @@ VENV := .venv
 BIN := $(VENV)/bin
 PORT ?= 8719
 STAMP := $(VENV)/.installed
-NODE_STAMP := web/node_modules/.installed
-PAGE := src/neatpatch/web/page/index.html
-PAGE_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
+NODE_STAMP := frontend/node_modules/.installed
+PAGE := src/neatpatch/api/page/index.html
+PAGE_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
 help: ## Show what can be done here
 	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 14
@@ -17,17 +17,17 @@ demo: $(STAMP) $(PAGE) ## Set everything up and serve the page with the demo arc
 	$(BIN)/neatpatch demo --port $(PORT)
 
 dev: $(STAMP) $(NODE_STAMP) ## Serve the API, and the page with live reload, on demo data
-	@trap 'kill 0' EXIT; $(BIN)/neatpatch demo --port $(PORT) & cd web && npm run dev
+	@trap 'kill 0' EXIT; $(BIN)/neatpatch demo --port $(PORT) & cd frontend && npm run dev
 
 test: $(STAMP) $(PAGE) chromium ## Set everything up and run all tests
-	cd web && npm run --silent test
+	cd frontend && npm run --silent test
 	$(BIN)/python -m pytest
 
 check: $(STAMP) $(NODE_STAMP) ## Formatting, lint and strict types of both languages
 	$(BIN)/ruff check src tests bench
 	$(BIN)/ruff format --check src tests bench
 	$(BIN)/mypy
-	cd web && npm run --silent lint && npm run --silent types
+	cd frontend && npm run --silent lint && npm run --silent types
 
 bench: $(STAMP) $(VENV)/.bench ## Print accuracy and speed, ours and of general-purpose detectors
 	$(BIN)/python -m bench
@@ -42,8 +42,8 @@ screenshots: $(STAMP) $(PAGE) chromium ## Take the pictures in docs/screenshots 
 	$(BIN)/python -m tests.browser.screenshots
 
 schema: $(STAMP) $(NODE_STAMP) ## Write the API's description and the page's types from it
-	$(BIN)/python -m neatpatch.web.describe web/openapi.json
-	cd web && npm run --silent schema
+	$(BIN)/python -m neatpatch.api.describe frontend/openapi.json
+	cd frontend && npm run --silent schema
 
 judgement: $(STAMP) ## Write docs/judgement.md from the rules
 	$(BIN)/python -c "from neatpatch.core.advice.document import judgement_text; \
@@ -56,7 +56,7 @@ lock: $(STAMP) ## Pin and hash all Python packages anew (the bench's rivals are 
 	  -o requirements.txt pyproject.toml
 
 clean: ## Remove everything that can be made again
-	rm -rf $(VENV) web/node_modules src/neatpatch/web/page
+	rm -rf $(VENV) frontend/node_modules src/neatpatch/api/page
 
 .PHONY: chromium
 chromium:
@@ -79,9 +79,9 @@ $(VENV)/.bench: requirements-bench.txt $(STAMP)
 	$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements-bench.txt
 	@touch $@
 
-$(NODE_STAMP): web/package-lock.json web/.npmrc
-	cd web && npm ci --no-audit --no-fund --loglevel=error
+$(NODE_STAMP): frontend/package-lock.json frontend/.npmrc
+	cd frontend && npm ci --no-audit --no-fund --loglevel=error
 	@touch $@
 
 $(PAGE): $(NODE_STAMP) $(PAGE_SOURCES)
-	cd web && npm run --silent build
+	cd frontend && npm run --silent build

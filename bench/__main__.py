@@ -26,8 +26,8 @@ from bench.frames import FLAWED, SERIES, SHARED, Case, fresh_cases, shared_cases
 from bench.prediction import prediction_errors
 from bench.scoring import Row, Score, score
 from neatpatch.core.advice import Facts, advise
-from neatpatch.core.mapping import MapOptions, build_map
-from neatpatch.core.records import SpotMap
+from neatpatch.core.common.records import SpotMap
+from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
 
 
@@ -217,8 +217,10 @@ def print_figures(
     for case in cases:
         if case.name in ("plain-f22", "fresh-3"):
             mine, pillow = decode_ratio(case)
-            print(f"\n24 MP JPEG ({case.name}): {mine:.2f} s, Pillow's decoding {pillow:.2f} s, "
-                  f"ratio {mine / pillow:.1f} (wanted: at most 4)")  # fmt: skip
+            print(
+                f"\n24 MP JPEG ({case.name}): {mine:.2f} s, Pillow's decoding {pillow:.2f} s, "
+                f"ratio {mine / pillow:.1f} (wanted: at most 4)"
+            )
     return missed
 
 
@@ -236,8 +238,10 @@ def peak_gb(case: Case) -> float:
     command = [sys.executable, "-m", "neatpatch.cli.main", "map", str(case.path), "--json"]
     run = subprocess.run(
         [sys.executable, "-c", _PEAK, *command, "--sensor", f"{width}x{height}"],
-        check=True, capture_output=True, text=True,
-    )  # fmt: skip
+        check=True,
+        capture_output=True,
+        text=True,
+    )
     return int(run.stdout) / 1e6
 
 

@@ -15,12 +15,12 @@ from typing import Any
 import numpy as np
 
 from bench.frames import SHARED
-from neatpatch.core.comparing import Comparison, compare
-from neatpatch.core.mapping import MapOptions, build_map
-from neatpatch.core.records import SpotMap
-from neatpatch.core.virtual_camera import Particle, scatter
+from neatpatch.core.common.records import SpotMap
+from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
-from neatpatch.images.simulation import Recipe, write_simulated
+from neatpatch.simulation import Particle, scatter
+from neatpatch.simulation.frames import Recipe, write_simulated
 
 LEAST_SNR = 20.0
 _SHARED_PAIRS = (("before", "after-air"), ("after-air", "after-wet"), ("before", "after-wet"))
@@ -54,18 +54,25 @@ def _fresh(folder: Path, seed: int, count: int) -> Iterator[tuple[Path, Path]]:
     for number in range(count):
         rng = np.random.default_rng(seed + number)
         recipe = Recipe(
-            seed=seed + number, width_px=3000, f_number=(22.0, 16.0)[number % 2],
-            stack_mm=1.0 + 0.3 * number, exit_pupil_mm=float(rng.uniform(60, 120)),
-        )  # fmt: skip
+            seed=seed + number,
+            width_px=3000,
+            f_number=(22.0, 16.0)[number % 2],
+            stack_mm=1.0 + 0.3 * number,
+            exit_pupil_mm=float(rng.uniform(60, 120)),
+        )
         dirt = scatter(
             {"speck": 34, "fibre": 3, "droplet": 4, "residue": 2},
-            recipe.sensor_mm, recipe.stack_mm, seed + number,
-        )  # fmt: skip
+            recipe.sensor_mm,
+            recipe.stack_mm,
+            seed + number,
+        )
         before, _ = write_simulated(replace(recipe, name=f"pair-{number}-before"), folder, dirt)
         later = replace(
-            recipe, name=f"pair-{number}-after", seed=seed + 1000 + number,
+            recipe,
+            name=f"pair-{number}-after",
+            seed=seed + 1000 + number,
             exit_pupil_mm=float(rng.uniform(60, 120)),
-        )  # fmt: skip
+        )
         after, _ = write_simulated(later, folder, _cleaned(dirt, recipe, rng))
         yield before, after
 

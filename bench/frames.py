@@ -8,13 +8,15 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from neatpatch.images.simulation import Recipe, write_simulated
+from neatpatch.simulation.frames import Recipe, write_simulated
 
 SHARED = Path(__file__).parents[2] / "shared" / "frames"
 FLAWED = {
-    "grainy": "grainy", "textured": "target_in_focus", "too-bright": "too_bright",
+    "grainy": "grainy",
+    "textured": "target_in_focus",
+    "too-bright": "too_bright",
     "wide-open": "aperture_too_wide",
-}  # fmt: skip
+}
 SERIES = ("series-1", "series-2", "series-3")
 
 

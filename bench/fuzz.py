@@ -20,7 +20,7 @@ import numpy as np
 import tifffile
 from PIL import Image
 
-from neatpatch.images.simulation import Recipe, write_simulated
+from neatpatch.simulation.frames import Recipe, write_simulated
 
 TIME_LIMIT_S = 20.0
 MEMORY_LIMIT = 3_000_000_000
@@ -37,9 +37,11 @@ def seeds(folder: Path) -> dict[str, bytes]:
     tifffile.imwrite(tiff, np.stack([grey] * 3, -1), photometric="rgb")
     Image.fromarray(grey).save(png, "PNG")
     return {
-        "jpeg": jpeg.read_bytes(), "dng": dng.read_bytes(), "tiff": tiff.getvalue(),
+        "jpeg": jpeg.read_bytes(),
+        "dng": dng.read_bytes(),
+        "tiff": tiff.getvalue(),
         "png": png.getvalue(),
-    }  # fmt: skip
+    }
 
 
 def damaged(data: bytes, kind: str, rng: np.random.Generator) -> bytes:
@@ -66,8 +68,8 @@ def damaged(data: bytes, kind: str, rng: np.random.Generator) -> bytes:
 
 def reader(pipe: Connection) -> None:
     """Read what comes through the pipe; answer ``map``, ``error`` or what went wrong."""
-    from neatpatch.core.errors import NeatPatchError
-    from neatpatch.core.mapping import build_map
+    from neatpatch.core.common.errors import NeatPatchError
+    from neatpatch.core.measure.mapping import build_map
     from neatpatch.images.read import read_frame
 
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT, MEMORY_LIMIT))
@@ -84,8 +86,8 @@ def reader(pipe: Connection) -> None:
 
 def odd_arrays(rng: np.random.Generator, count: int) -> list[str]:
     """Maps of odd arrays: constant, NaN, infinite, negative, huge, tiny, thin."""
-    from neatpatch.core.frame import Frame, FrameFacts
-    from neatpatch.core.mapping import build_map
+    from neatpatch.core.measure.frame import Frame, FrameFacts
+    from neatpatch.core.measure.mapping import build_map
 
     wrong = []
     for i in range(count):

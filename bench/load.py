@@ -22,10 +22,11 @@ from typing import Any
 import numpy as np
 from fastapi.testclient import TestClient
 
-from neatpatch.core.records import SpotMap
-from neatpatch.core.visit import Body, StepUse, VisitConditions
+from neatpatch.api.app import create_app
+from neatpatch.core.common.records import SpotMap
+from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.trail import StepUse
 from neatpatch.store.datafolder import Library
-from neatpatch.web.app import create_app
 
 BODIES, VISITS, FRAMES, SPOTS = 1_000, 10_000, 100_000, 2_000_000
 MOVES, JOBS = 40_000, 20
@@ -54,19 +55,42 @@ def some_maps(shapes: int, per_frame: int, seed: int = 1) -> list[MapRow]:
     for _ in range(shapes):
         spots = [_spot(f"s{i}", rng) for i in range(per_frame)]
         record = {
-            "path": "frame.jpg", "sha256": "0" * 64, "format": "JPEG", "width_px": 6000,
-            "height_px": 4000, "orientation": 1, "f_number": 22.0, "iso": 100, "exposure_s": 1.0,
-            "focal_length_mm": 85.0, "camera": None, "taken_at": None, "pitch_um": 6.0,
-            "sensor_mm": [36.0, 24.0], "notes": [],
-        }  # fmt: skip
+            "path": "frame.jpg",
+            "sha256": "0" * 64,
+            "format": "JPEG",
+            "width_px": 6000,
+            "height_px": 4000,
+            "orientation": 1,
+            "f_number": 22.0,
+            "iso": 100,
+            "exposure_s": 1.0,
+            "focal_length_mm": 85.0,
+            "camera": None,
+            "taken_at": None,
+            "pitch_um": 6.0,
+            "sensor_mm": [36.0, 24.0],
+            "notes": [],
+        }
         found = {
-            "schema": "neatpatch.map/1", "frames": [record], "fit": True, "checks": [],
-            "optics": {"height_mm": 1.5, "height_source": "fitted", "blur_um": 68.0,
-                       "blur_px": 11.4, "softness_px": 0.8},
+            "schema": "neatpatch.map/1",
+            "frames": [record],
+            "fit": True,
+            "checks": [],
+            "optics": {
+                "height_mm": 1.5,
+                "height_source": "fitted",
+                "blur_um": 68.0,
+                "blur_px": 11.4,
+                "softness_px": 0.8,
+            },
             "spots": spots,
-            "summary": {"count": per_frame, "relevant": per_frame, "by_kind": {"speck": per_frame},
-                        "covered_ppm": 10.0},
-        }  # fmt: skip
+            "summary": {
+                "count": per_frame,
+                "relevant": per_frame,
+                "by_kind": {"speck": per_frame},
+                "covered_ppm": 10.0,
+            },
+        }
         shows = json.dumps([s["shows_from_f"] for s in spots])
         rows.append(MapRow(json.dumps(found), per_frame, shows))
     SpotMap.model_validate_json(rows[0].text)
@@ -88,12 +112,28 @@ def _spot(name: str, rng: np.random.Generator) -> dict[str, Any]:
     x, y = (float(v) for v in rng.uniform([50, 50], [5950, 3950]))
     size = float(rng.uniform(3, 14))
     return {
-        "id": name, "x_px": x, "y_px": y, "x_mm": (x - 3000) * 0.006, "y_mm": (y - 2000) * 0.006,
-        "zone": "centre", "kind": "speck", "site": "sensor", "snr": 80.0, "depth": 0.2,
-        "outer_px": 12 + size, "outer_um": 72 + 6 * size, "length_um": None,
-        "particle_um": 6 * size, "height_mm": 1.5, "shows_from_f": 11.0, "seen_in": 1,
-        "angle_deg": None, "width_px": None, "particle_px": size, "blur_px": 11.4,
-    }  # fmt: skip
+        "id": name,
+        "x_px": x,
+        "y_px": y,
+        "x_mm": (x - 3000) * 0.006,
+        "y_mm": (y - 2000) * 0.006,
+        "zone": "centre",
+        "kind": "speck",
+        "site": "sensor",
+        "snr": 80.0,
+        "depth": 0.2,
+        "outer_px": 12 + size,
+        "outer_um": 72 + 6 * size,
+        "length_um": None,
+        "particle_um": 6 * size,
+        "height_mm": 1.5,
+        "shows_from_f": 11.0,
+        "seen_in": 1,
+        "angle_deg": None,
+        "width_px": None,
+        "particle_px": size,
+        "blur_px": 11.4,
+    }
 
 
 def fill(library: Library) -> None:

@@ -8,11 +8,11 @@ from pathlib import Path
 import numpy as np
 
 from bench.scoring import Row, pair_up
-from neatpatch.core.mapping import MapOptions, build_map
-from neatpatch.core.prediction import is_noticed, predict
-from neatpatch.core.virtual_camera import render, scatter
+from neatpatch.core.maps.prediction import is_noticed, predict
+from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
-from neatpatch.images.simulation import Recipe, write_simulated
+from neatpatch.simulation import render, scatter
+from neatpatch.simulation.frames import Recipe, write_simulated
 
 APERTURES = (11.0, 8.0)
 RECIPES = (
@@ -38,13 +38,17 @@ def prediction_errors() -> tuple[float, float]:
         shown = {
             n: [
                 render(
-                    p, sensor_mm=recipe.sensor_mm, width_px=recipe.width_px, f_number=n,
-                    exit_pupil_mm=recipe.exit_pupil_mm, blades=recipe.blades,
+                    p,
+                    sensor_mm=recipe.sensor_mm,
+                    width_px=recipe.width_px,
+                    f_number=n,
+                    exit_pupil_mm=recipe.exit_pupil_mm,
+                    blades=recipe.blades,
                 )
                 for p in dirt
             ]
             for n in (22.0, *APERTURES)
-        }  # fmt: skip
+        }
         truths = [
             {"x_px": s.x_px, "y_px": s.y_px, "outer_px": s.outer_px, "kind": p.kind}
             for p, s in zip(dirt, shown[22.0], strict=True)

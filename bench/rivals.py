@@ -20,8 +20,9 @@ Detector = Callable[[Luminance], Sequence[Row]]
 def available() -> dict[str, Detector]:
     """Name to detector, for those whose package is installed."""
     found: dict[str, Detector] = {
-        "OpenCV blob detector": opencv_blobs, "OpenCV adaptive threshold": adaptive_threshold,
-    }  # fmt: skip
+        "OpenCV blob detector": opencv_blobs,
+        "OpenCV adaptive threshold": adaptive_threshold,
+    }
     if find_spec("sep"):
         found["source extraction (sep)"] = source_extraction
     if find_spec("skimage"):

@@ -25,8 +25,14 @@ class Row:
 
 
 _LISTS = (
-    "missed", "kind_right", "site_right", "position", "position_bound", "outer", "size",
-)  # fmt: skip
+    "missed",
+    "kind_right",
+    "site_right",
+    "position",
+    "position_bound",
+    "outer",
+    "size",
+)
 
 
 @dataclass

@@ -16,9 +16,9 @@ import numpy as np
 
 from bench.__main__ import rows_of
 from bench.scoring import Score, score
-from neatpatch.core.mapping import MapOptions, build_map
+from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
-from neatpatch.images.simulation import Recipe, write_simulated
+from neatpatch.simulation.frames import Recipe, write_simulated
 
 _SENSORS_MM = ((36.0, 24.0), (23.5, 15.6), (17.3, 13.0), (43.8, 32.9), (22.3, 14.9))
 _WIDTHS_PX = (3000, 4000, 5200, 6000, 7000)
@@ -29,20 +29,26 @@ def recipes(seed: int, count: int) -> Iterator[Recipe]:
     draw = np.random.default_rng(seed)
     for number in range(count):
         yield Recipe(
-            seed=int(draw.integers(1_000_000)), name=f"sweep-{seed}-{number}",
+            seed=int(draw.integers(1_000_000)),
+            name=f"sweep-{seed}-{number}",
             sensor_mm=_SENSORS_MM[draw.integers(len(_SENSORS_MM))],
             width_px=int(draw.choice(_WIDTHS_PX)),
             f_number=float(draw.choice([11, 16, 18, 22, 22, 32])),
-            iso=int(draw.choice([50, 100, 100, 200, 400])), stack_mm=float(draw.uniform(0.6, 3.5)),
-            exit_pupil_mm=float(draw.uniform(40, 300)), blades=int(draw.choice([0, 5, 6, 7, 8, 9])),
-            quality=int(draw.choice([82, 88, 92, 95, 98])), level=float(draw.uniform(0.15, 0.6)),
+            iso=int(draw.choice([50, 100, 100, 200, 400])),
+            stack_mm=float(draw.uniform(0.6, 3.5)),
+            exit_pupil_mm=float(draw.uniform(40, 300)),
+            blades=int(draw.choice([0, 5, 6, 7, 8, 9])),
+            quality=int(draw.choice([82, 88, 92, 95, 98])),
+            level=float(draw.uniform(0.15, 0.6)),
             dng=bool(draw.random() < 0.2),
             counts={
-                "speck": int(draw.integers(3, 90)), "fibre": int(draw.integers(0, 8)),
-                "droplet": int(draw.integers(0, 10)), "residue": int(draw.integers(0, 4)),
+                "speck": int(draw.integers(3, 90)),
+                "fibre": int(draw.integers(0, 8)),
+                "droplet": int(draw.integers(0, 10)),
+                "residue": int(draw.integers(0, 4)),
                 "soft": int(draw.integers(0, 3)),
             },
-        )  # fmt: skip
+        )
 
 
 def measure(recipe: Recipe, folder: Path) -> tuple[Score, float]:

@@ -27,7 +27,7 @@ from typing import Any
 
 import httpx
 
-from neatpatch.images.simulation import Recipe, write_simulated
+from neatpatch.simulation.frames import Recipe, write_simulated
 from neatpatch.store.originals import sha256_of
 
 _WRITERS = 3
@@ -72,8 +72,10 @@ class Served:
     def __init__(self, data: Path) -> None:
         self._process = subprocess.Popen(
             [sys.executable, "-m", "neatpatch.cli.main", "serve", "--data", str(data), "--port=0"],
-            stderr=subprocess.PIPE, text=True, start_new_session=True,
-        )  # fmt: skip
+            stderr=subprocess.PIPE,
+            text=True,
+            start_new_session=True,
+        )
         assert self._process.stderr is not None
         said = ""
         for line in self._process.stderr:
@@ -95,8 +97,10 @@ class Served:
         """End one measuring process as the kernel does when memory is short."""
         listed = subprocess.run(
             ["ps", "-ww", "-o", "pid=,args=", "-g", str(self._process.pid)],
-            check=False, capture_output=True, text=True,
-        )  # fmt: skip
+            check=False,
+            capture_output=True,
+            text=True,
+        )
         workers = [row.split()[0] for row in listed.stdout.splitlines() if "spawn_main" in row]
         for worker in workers:
             with suppress(ProcessLookupError):
@@ -360,8 +364,10 @@ def second_server(data: Path, ledger: Ledger, frame: bytes) -> list[str]:
         half.write_bytes(b"x")
         second = subprocess.run(
             [sys.executable, "-m", "neatpatch.cli.main", "serve", "--data", str(data), "--port=0"],
-            check=False, capture_output=True, text=True,
-        )  # fmt: skip
+            check=False,
+            capture_output=True,
+            text=True,
+        )
         found = [] if half.exists() else ["a running upload was wiped"]
     if second.returncode != 2 or served.url not in second.stderr or "Traceback" in second.stderr:
         found.append(f"the second server said: {second.stderr or 'nothing'}")

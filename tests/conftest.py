@@ -1,18 +1,22 @@
-"""Frames of the virtual camera, made once for the whole run."""
+"""Frames of the virtual camera, made once for the run; the application over a fresh folder."""
 
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
 import pytest
 from bench.scoring import Row
+from fastapi.testclient import TestClient
 from hypothesis import settings
 
-from neatpatch.core.records import SpotMap
-from neatpatch.images.simulation import Recipe, write_simulated
+from neatpatch.api.app import create_app
+from neatpatch.core.common.records import SpotMap
+from neatpatch.simulation.frames import Recipe, write_simulated
+from neatpatch.store.datafolder import Library
+from tests.served import options_for
 
 settings.register_profile("repeatable", derandomize=True, deadline=None)
 settings.load_profile("repeatable")
@@ -48,9 +52,11 @@ def frames_dir(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def dusty_jpeg(frames_dir: Path) -> Path:
     """A 5 MP frame at f/22 with specks, fibres, a droplet and a smear."""
     recipe = Recipe(
-        seed=31, name="dusty", width_px=2800,
+        seed=31,
+        name="dusty",
+        width_px=2800,
         counts={"speck": 24, "fibre": 2, "droplet": 3, "residue": 1},
-    )  # fmt: skip
+    )
     return write_simulated(recipe, frames_dir)[0]
 
 
@@ -58,9 +64,13 @@ def dusty_jpeg(frames_dir: Path) -> Path:
 def dusty_dng(frames_dir: Path) -> Path:
     """The same dirt as a DNG at f/16."""
     recipe = Recipe(
-        seed=31, name="dusty-raw", width_px=2800, f_number=16.0, dng=True,
+        seed=31,
+        name="dusty-raw",
+        width_px=2800,
+        f_number=16.0,
+        dng=True,
         counts={"speck": 24, "fibre": 2, "droplet": 3, "residue": 1},
-    )  # fmt: skip
+    )
     return write_simulated(recipe, frames_dir)[0]
 
 
@@ -75,3 +85,21 @@ def small_jpeg(frames_dir: Path) -> Path:
     """A small, quick frame with a few specks, for the API and the page."""
     recipe = Recipe(seed=8, name="small", width_px=1500, counts={"speck": 6, "fibre": 1})
     return write_simulated(recipe, frames_dir)[0]
+
+
+@pytest.fixture(scope="session")
+def page(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A stand-in for the built page."""
+    folder = tmp_path_factory.mktemp("page")
+    (folder / "index.html").write_text("<title>Neat Patch</title>")
+    (folder / "assets").mkdir()
+    (folder / "assets" / "a.js").write_text("1")
+    return folder
+
+
+@pytest.fixture
+def client(tmp_path: Path, page: Path) -> Iterator[TestClient]:
+    """A client of the whole application, jobs included."""
+    app = create_app(Library(tmp_path / "data"), options_for(page))
+    with TestClient(app, base_url="http://localhost") as found:
+        yield found

@@ -1,34 +1,53 @@
-"""Imports point one way: cli, web, demo → store, images → core."""
+"""Imports point one way, folder by folder, and no folder is in a circle with another."""
 
 from __future__ import annotations
 
 import ast
+from collections.abc import Iterator
+from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 
 import pytest
 
 ROOT = Path(__file__).parents[1] / "src" / "neatpatch"
+INSIDE_CORE = {
+    "core.common": set[str](),
+    "core.plans": {"core.common"},
+    "core.maps": {"core.common"},
+    "core.measure": {"core.maps", "core.common"},
+    "core.advice": {"core.plans", "core.common"},
+    "core.visit": {"core.maps", "core.common"},
+    "core.kit": {"core.visit", "core.plans", "core.common"},
+    "core.guide": {
+        "core.kit",
+        "core.advice",
+        "core.visit",
+        "core.measure",
+        "core.plans",
+        "core.maps",
+        "core.common",
+    },
+}
+CORE = {"core", *INSIDE_CORE}
+BELOW_SERVICES = {"store", "images", "simulation", *CORE}
 ALLOWED = {
-    "core": {"core"},
-    "images": {"images", "core"},
-    "store": {"store", "core"},
-    "demo": {"demo", "images", "store", "core"},
-    "web": {"web", "demo", "images", "store", "core"},
-    "cli": {"cli", "web", "demo", "images", "store", "core"},
+    **INSIDE_CORE,
+    "images": CORE,
+    "simulation": {"images", *CORE},
+    "store": {"simulation", *CORE},
+    "services": BELOW_SERVICES,
+    "demo": {"services", *BELOW_SERVICES},
+    "jobs": {"demo", "services", *BELOW_SERVICES},
+    "api.common": {"jobs", "services", *BELOW_SERVICES},
+    "api.routes": {"api.common", "jobs", "services", *BELOW_SERVICES},
+    "api": {"api.common", "api.routes", "jobs", "demo", "services", *BELOW_SERVICES},
+    "cli": {"api", "jobs", "demo", "services", *BELOW_SERVICES},
 }
-FORBIDDEN_IN_CORE = {
-    "sqlite3",
-    "fastapi",
-    "starlette",
-    "pathlib",
-    "os",
-    "io",
-    "time",
-    "PIL",
-}
-
-
+"""What each folder may import beside itself."""
+FORBIDDEN_IN_CORE = {"sqlite3", "fastapi", "starlette", "pathlib", "os", "io", "time", "PIL"}
+HTTP = {"fastapi", "starlette", "uvicorn"}
 CLOCK = {"today", "now", "utcnow"}
+MOST_FILES = 20
 
 
 def imported(path: Path) -> set[str]:
@@ -37,17 +56,61 @@ def imported(path: Path) -> set[str]:
         if isinstance(node, ast.Import):
             names |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
-            names.add(node.module)
+            names |= {node.module, *(f"{node.module}.{alias.name}" for alias in node.names)}
     return names
+
+
+def rooms() -> dict[str, Path]:
+    """Every folder with code in it, by its name below the package."""
+    folders = {p.parent for p in ROOT.rglob("*.py")} - {ROOT}
+    return {".".join(f.relative_to(ROOT).parts): f for f in folders}
+
+
+def room_of(name: str) -> str | None:
+    """The folder a module of ours lies in; None for other people's, and for the package itself."""
+    parts = name.split(".")
+    if parts[0] != "neatpatch":
+        return None
+    inside = [".".join(parts[1 : 1 + depth]) for depth in (2, 1)]
+    return next((room for room in inside if room in rooms()), None)
+
+
+def files_of(room: str) -> Iterator[Path]:
+    yield from rooms()[room].glob("*.py")
+
+
+def test_every_room_is_planned_and_none_is_crowded() -> None:
+    with_code = {room for room in rooms() if any(p.name != "__init__.py" for p in files_of(room))}
+    assert with_code - {"store.migrations"} == set(ALLOWED)
+    assert {room: n for room in rooms() if (n := len(list(files_of(room)))) > MOST_FILES} == {}
 
 
 @pytest.mark.parametrize("room", ALLOWED)
 def test_rooms_import_only_what_they_may(room: str) -> None:
-    for path in (ROOT / room).rglob("*.py"):
-        for name in imported(path):
-            parts = name.split(".")
-            if parts[0] == "neatpatch" and len(parts) > 1:
-                assert parts[1] in ALLOWED[room], f"{path.name} imports {name}"
+    for path in files_of(room):
+        found = {room_of(name) for name in imported(path)} - {None, room, "store.migrations"}
+        assert found <= ALLOWED[room], f"{path.name} imports {found - ALLOWED[room]}"
+
+
+def test_no_room_is_in_a_circle() -> None:
+    try:
+        TopologicalSorter(ALLOWED).prepare()
+    except CycleError as error:
+        pytest.fail(f"a circle: {error.args[1]}")
+
+
+def test_only_the_api_knows_http() -> None:
+    for room in {r for r in ALLOWED if not r.startswith("api")}:
+        for path in files_of(room):
+            roots = {name.split(".")[0] for name in imported(path)}
+            assert not roots & HTTP, f"{path.name} imports {roots & HTTP}"
+
+
+def test_tests_mirror_the_rooms() -> None:
+    tests = Path(__file__).parent
+    for path in tests.rglob("test_*.py"):
+        folder = ".".join(path.parent.relative_to(tests).parts)
+        assert folder in {"", "bench", "browser", *rooms()}, path
 
 
 def test_the_core_touches_no_files_database_web_or_clock() -> None:

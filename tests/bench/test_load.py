@@ -8,9 +8,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from bench import load
-from neatpatch.core.records import SpotMap
+from neatpatch.api.app import create_app
+from neatpatch.core.common.records import SpotMap
 from neatpatch.store.datafolder import Library
-from neatpatch.web.app import create_app
 
 
 @pytest.fixture

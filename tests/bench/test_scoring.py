@@ -9,9 +9,15 @@ from bench.scoring import Row, Score, pair_up, score
 
 def truth(name: str, x: float, y: float, **more: Any) -> dict[str, Any]:
     return {
-        "id": name, "kind": "speck", "x_px": x, "y_px": y, "outer_px": 20.0, "snr": 50.0,
-        "size_um": 30.0, **more,
-    }  # fmt: skip
+        "id": name,
+        "kind": "speck",
+        "x_px": x,
+        "y_px": y,
+        "outer_px": 20.0,
+        "snr": 50.0,
+        "size_um": 30.0,
+        **more,
+    }
 
 
 def test_each_truth_takes_one_row_the_closest() -> None:

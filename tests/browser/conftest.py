@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
 
-BUILT = Path(__file__).parents[2] / "src" / "neatpatch" / "web" / "page" / "index.html"
+BUILT = Path(__file__).parents[2] / "src" / "neatpatch" / "api" / "page" / "index.html"
 PATIENCE_MS = 600_000
 """A guard against hanging for ever; how fast a machine is decides nothing."""
 TOO_SOON_MS = 500
@@ -20,9 +20,14 @@ expect.set_options(timeout=PATIENCE_MS)
 VIEWPORT = {"width": 1280, "height": 800}
 CHROMIUM = "/usr/bin/chromium"
 QUIET = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 @contextmanager
@@ -30,8 +35,9 @@ def serving(command: str, data: Path) -> Iterator[str]:
     """Start the application on a free port; gives its address."""
     process = subprocess.Popen(
         [sys.executable, "-m", "neatpatch.cli.main", command, "--data", str(data), "--port", "0"],
-        stderr=subprocess.PIPE, text=True,
-    )  # fmt: skip
+        stderr=subprocess.PIPE,
+        text=True,
+    )
     assert process.stderr is not None
     try:
         line = process.stderr.readline()

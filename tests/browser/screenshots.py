@@ -60,8 +60,11 @@ def visit(tab: Page, url: str) -> None:
 
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as data, serving("demo", Path(data)) as url, \
-            sync_playwright() as p:  # fmt: skip
+    with (
+        tempfile.TemporaryDirectory() as data,
+        serving("demo", Path(data)) as url,
+        sync_playwright() as p,
+    ):
         browser = p.chromium.launch(executable_path=CHROMIUM, args=QUIET)
         tab = browser.new_page(viewport=VIEWPORT)  # type: ignore[arg-type]
         tab.goto(url)

@@ -9,9 +9,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from neatpatch.core.mapping import build_map
+from neatpatch.core.measure.mapping import build_map
 from neatpatch.images.read import read_frame
-from neatpatch.images.simulation import Recipe, write_simulated
+from neatpatch.simulation.frames import Recipe, write_simulated
 
 pytestmark = pytest.mark.browser
 

@@ -10,13 +10,14 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
-from neatpatch.core.advice.facts import KitItem
-from neatpatch.core.planners.readiness import BookedJob
-from neatpatch.core.stock import Owned
-from neatpatch.core.virtual_camera import Camera
-from neatpatch.core.virtual_camera.bench import strew
-from neatpatch.core.visit import Body, VisitConditions
-from neatpatch.store import bench, bodies, bookings, kit, visits
+from neatpatch.core.common.facts import KitItem
+from neatpatch.core.kit.readiness import BookedJob
+from neatpatch.core.kit.stock import Owned
+from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.simulation import Camera
+from neatpatch.simulation.rungs import strew
+from neatpatch.store import bodies, bookings, kit, visits
+from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.datafolder import Library
 from tests.browser.conftest import TOO_SOON_MS
 from tests.browser.test_visit import press, server_on, step_on
@@ -24,9 +25,16 @@ from tests.browser.test_visit import press, server_on, step_on
 pytestmark = pytest.mark.browser
 SENSOR = (23.5, 15.6)
 ROOM = VisitConditions(
-    temperature_c=20, humidity_percent=45, moving_air=False, surface="bare", room_clean=True,
-    power="on", battery_percent=100, mirror_up=True, experience="practised",
-)  # fmt: skip
+    temperature_c=20,
+    humidity_percent=45,
+    moving_air=False,
+    surface="bare",
+    room_clean=True,
+    power="on",
+    battery_percent=100,
+    mirror_up=True,
+    experience="practised",
+)
 
 
 def day(offset: int) -> str:
@@ -39,18 +47,27 @@ def data(tmp_path: Path) -> Path:
     folder = tmp_path / "data"
     with Library(folder).database.write() as c:
         body = Body(
-            name="Bench body", sensor_mm=SENSOR, access="mirror", stabilised=False,
-            self_clean=False, works_at=(16,), lockup_minutes=0.1, flange_mm=44,
-        )  # fmt: skip
+            name="Bench body",
+            sensor_mm=SENSOR,
+            access="mirror",
+            stabilised=False,
+            self_clean=False,
+            works_at=(16,),
+            lockup_minutes=0.1,
+            flange_mm=44,
+        )
         body_id = bodies.add_body(c, body)
         camera = Camera(name="Fennick Judge V", sensor_mm=SENSOR, width_px=1600, hot_pixels=2)
         dust = strew({"speck": 12}, SENSOR, 1.5, 12)
         bench.put_bench_body(c, body_id, bench.BenchBody(camera, dust, 0))
         visits.open_visit(c, body_id, ROOM)
         stick = KitItem(
-            item="gel_stick", matched_coating=True, fresh_patches=40, tip_mm=(8, 6),
+            item="gel_stick",
+            matched_coating=True,
+            fresh_patches=40,
+            tip_mm=(8, 6),
             patches_per_sheet=10,
-        )  # fmt: skip
+        )
         kit.add_item(c, Owned(item=KitItem(item="bulb_blower")))
         kit.add_item(c, Owned(item=stick, pack_size=40, pack_price=20))
         swab = KitItem(item="wet_swab", width_mm=16, quantity=1)

@@ -14,12 +14,13 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from neatpatch.core.advice.facts import KitItem
-from neatpatch.core.stock import Owned
-from neatpatch.core.virtual_camera import Camera
-from neatpatch.core.virtual_camera.bench import strew
-from neatpatch.core.visit import Body
-from neatpatch.store import bench, bodies, kit
+from neatpatch.core.common.facts import KitItem
+from neatpatch.core.kit.stock import Owned
+from neatpatch.core.visit.body import Body
+from neatpatch.simulation import Camera
+from neatpatch.simulation.rungs import strew
+from neatpatch.store import bodies, kit
+from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.datafolder import Library
 from tests.browser.conftest import TOO_SOON_MS, VIEWPORT
 

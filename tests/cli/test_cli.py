@@ -10,7 +10,7 @@ import pytest
 from PIL import Image
 
 from neatpatch.cli.main import main
-from neatpatch.core.records import SpotMap
+from neatpatch.core.common.records import SpotMap
 
 
 def run(monkeypatch: pytest.MonkeyPatch, *words: str) -> int:
@@ -42,9 +42,11 @@ def test_map_prints_one_json_object_of_the_contract(
 
 
 def test_predict_takes_a_map_and_an_aperture(
-    small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    small_jpeg: Path,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     run(monkeypatch, "map", str(small_jpeg), "--sensor", "23.5x15.6", "--json")
     kept = tmp_path / "map.json"
     kept.write_text(capsys.readouterr().out)
@@ -94,14 +96,19 @@ def broken(tmp_path: Path, content: bytes) -> str:
     ],
 )
 def test_every_mistake_is_one_plain_line_and_exit_code_2(
-    words: list[str], says: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    words: list[str],
+    says: str,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     dot = tmp_path / "dot.png"
     Image.fromarray(np.zeros((1, 1, 3), np.uint8)).save(dot)
     files = {
-        "EMPTY": broken(tmp_path, b""), "TEXT": str(tmp_path / "t.jpg"), "DOT": str(dot),
-    }  # fmt: skip
+        "EMPTY": broken(tmp_path, b""),
+        "TEXT": str(tmp_path / "t.jpg"),
+        "DOT": str(dot),
+    }
     (tmp_path / "t.jpg").write_text("words " * 40)
     assert run(monkeypatch, *(files.get(w, w) for w in words)) == 2
     out = capsys.readouterr()
@@ -125,9 +132,12 @@ def test_simulate_writes_a_frame_and_its_truth(
 
 
 def test_decoders_do_not_chatter(
-    small_jpeg: Path, dusty_dng: Path, tmp_path: Path, capfd: pytest.CaptureFixture[str],
+    small_jpeg: Path,
+    dusty_dng: Path,
+    tmp_path: Path,
+    capfd: pytest.CaptureFixture[str],
     monkeypatch: pytest.MonkeyPatch,
-) -> None:  # fmt: skip
+) -> None:
     for whole in (small_jpeg, dusty_dng):
         cut = tmp_path / f"cut{whole.suffix}"
         cut.write_bytes(whole.read_bytes()[: whole.stat().st_size // 2])
@@ -139,9 +149,12 @@ def test_decoders_do_not_chatter(
 
 @pytest.mark.parametrize("change", [{"width_px": 0}, {"height_px": -3}, {"width_px": 10**12}])
 def test_a_map_of_impossible_size_is_refused(
-    change: dict[str, int], small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    change: dict[str, int],
+    small_jpeg: Path,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     run(monkeypatch, "map", str(small_jpeg), "--json")
     found = json.loads(capsys.readouterr().out)
     found["frames"][0].update(change)
@@ -154,9 +167,11 @@ def test_a_map_of_impossible_size_is_refused(
 
 
 def test_places_that_are_no_numbers_are_refused(
-    small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    small_jpeg: Path,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     run(monkeypatch, "map", str(small_jpeg), "--json")
     found = json.loads(capsys.readouterr().out)
     found["spots"][0]["x_px"] = float("nan")
@@ -172,7 +187,7 @@ def test_a_fault_of_the_program_is_one_line_too(
     def broken(*_given: object) -> None:
         raise RuntimeError("odd")
 
-    monkeypatch.setattr("neatpatch.core.mapping.build_map", broken)
+    monkeypatch.setattr("neatpatch.core.measure.mapping.build_map", broken)
     assert run(monkeypatch, "map", str(small_jpeg)) == 1
     assert capsys.readouterr().err == (
         "neatpatch: this is a fault of Neat Patch (RuntimeError('odd')).\n"

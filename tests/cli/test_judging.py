@@ -9,13 +9,15 @@ import pytest
 
 from tests.cli.test_cli import run
 from tests.core.advice.situations import facts
-from tests.core.maps import spot, spot_map
+from tests.core.made_maps import spot, spot_map
 
 
 def test_compare_takes_frames_and_maps(
-    small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    small_jpeg: Path,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     run(monkeypatch, "map", str(small_jpeg), "--sensor", "23.5x15.6", "--json")
     kept = tmp_path / "map.json"
     kept.write_text(capsys.readouterr().out)
@@ -61,9 +63,12 @@ def test_advise_prints_one_json_object_of_the_contract(
     ],
 )
 def test_bad_facts_are_one_plain_line(
-    content: str | None, words: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    content: str | None,
+    words: str,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     path = tmp_path / "facts.json"
     if content is not None:
         path.write_text(content)
@@ -83,24 +88,34 @@ def test_a_folder_to_watch_must_be_there(
 
 
 PLANS: list[tuple[list[str], set[str]]] = [
-    (["swab", "--sensor", "36x24", "--swab", "24"],
-     {"fits", "lanes", "overlap_mm", "swabs", "drops", "strokes", "warnings"}),
+    (
+        ["swab", "--sensor", "36x24", "--swab", "24"],
+        {"fits", "lanes", "overlap_mm", "swabs", "drops", "strokes", "warnings"},
+    ),
     (["dab", "--sensor", "36x24", "--tip", "8x6", "--whole"], {"dabs", "patches"}),
-    (["dry", "--temperature", "20", "--humidity", "45", "--fluid", "mild"],
-     {"relative_rate", "minutes", "dew_point_c", "verdict", "why"}),
+    (
+        ["dry", "--temperature", "20", "--humidity", "45", "--fluid", "mild"],
+        {"relative_rate", "minutes", "dew_point_c", "verdict", "why"},
+    ),
     (["loupe", "--flange", "18", "--loupe-range", "40-46"], {"fits", "spacer_mm", "why"}),
-    (["shoot", "--focal-mm", "85", "--smallest-f", "22", "--ev100", "9"],
-     {"f_number", "iso", "exposure_s", "focus", "target_distance_m", "move", "steps"}),
-    (["power", "--lockup-minutes", "20", "--battery", "80"],
-     {"lasts_s", "warn_s", "stop_s", "why"}),
-]  # fmt: skip
+    (
+        ["shoot", "--focal-mm", "85", "--smallest-f", "22", "--ev100", "9"],
+        {"f_number", "iso", "exposure_s", "focus", "target_distance_m", "move", "steps"},
+    ),
+    (
+        ["power", "--lockup-minutes", "20", "--battery", "80"],
+        {"lasts_s", "warn_s", "stop_s", "why"},
+    ),
+]
 
 
 @pytest.mark.parametrize(("words", "keys"), PLANS, ids=[p[0][0] for p in PLANS])
 def test_plans_print_what_the_contract_names(
-    words: list[str], keys: set[str], monkeypatch: pytest.MonkeyPatch,
+    words: list[str],
+    keys: set[str],
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     assert run(monkeypatch, "plan", *words, "--json") == 0
     found = json.loads(capsys.readouterr().out)
     assert keys <= set(found)
@@ -111,9 +126,11 @@ def test_plans_print_what_the_contract_names(
 
 
 def test_a_dab_plan_covers_the_spots_of_a_map(
-    small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    small_jpeg: Path,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     for sensor in (["--sensor", "23.5x15.6"], []):
         run(monkeypatch, "map", str(small_jpeg), *sensor, "--json")
         kept = tmp_path / f"map{len(sensor)}.json"
@@ -133,8 +150,9 @@ def test_a_lift_leaves_out_what_may_lie_elsewhere_and_says_so(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
     kept = tmp_path / "map.json"
-    kept.write_text(spot_map(spot("a", 300, 300), spot("u", 2500, 300, site="unsure"))
-                    .model_dump_json())  # fmt: skip
+    kept.write_text(
+        spot_map(spot("a", 300, 300), spot("u", 2500, 300, site="unsure")).model_dump_json()
+    )
     words = ["plan", "dab", "--tip", "6x4", "--json", "--map", str(kept), "--sensor"]
     assert run(monkeypatch, *words, "36x24") == 0
     out, err = capsys.readouterr()
@@ -149,9 +167,12 @@ def test_a_lift_leaves_out_what_may_lie_elsewhere_and_says_so(
     [("{", "not JSON"), ("[]", "not a spot map"), ('{"frames": []}', "not a spot map")],
 )
 def test_a_file_that_is_no_map_is_named(
-    text: str, wrong: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    text: str,
+    wrong: str,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     kept = tmp_path / "odd.json"
     kept.write_text(text)
     assert run(monkeypatch, "predict", str(kept), "--f", "8") == 2
@@ -176,9 +197,11 @@ def test_a_file_that_is_no_map_is_named(
     ],
 )
 def test_impossible_plans_are_one_clear_sentence(
-    words: list[str], wrong: str, monkeypatch: pytest.MonkeyPatch,
+    words: list[str],
+    wrong: str,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     assert run(monkeypatch, "plan", *words) == 2
     out = capsys.readouterr()
     assert wrong in out.err
@@ -186,9 +209,11 @@ def test_impossible_plans_are_one_clear_sentence(
 
 
 def test_air_and_swab_plans_speak_of_a_map(
-    small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    small_jpeg: Path,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     run(monkeypatch, "map", str(small_jpeg), "--sensor", "23.5x15.6", "--json")
     found = tmp_path / "map.json"
     found.write_text(capsys.readouterr().out)
@@ -214,14 +239,18 @@ def test_air_and_swab_plans_speak_of_a_map(
         (["swab", "--sensor", "36x24", "--swab", "24", "--fluid", "soda"], "is not known"),
         (["swab", "--sensor", "36x24", "--swab", "24", "--hand", "third"], "is not known"),
         (["power", "--lockup-minutes", "-1", "--battery", "80"], "outside 0 to 600"),
-        (["dab", "--sensor", "36x24", "--tip", "8x6", "--whole", "--patches-per-sheet", "0"],
-         "Give 1 or more"),
+        (
+            ["dab", "--sensor", "36x24", "--tip", "8x6", "--whole", "--patches-per-sheet", "0"],
+            "Give 1 or more",
+        ),
     ],
-)  # fmt: skip
+)
 def test_impossible_numbers_get_one_sentence(
-    words: list[str], said: str, monkeypatch: pytest.MonkeyPatch,
+    words: list[str],
+    said: str,
+    monkeypatch: pytest.MonkeyPatch,
     capsys: pytest.CaptureFixture[str],
-) -> None:  # fmt: skip
+) -> None:
     assert run(monkeypatch, "plan", *words) == 2
     told = capsys.readouterr()
     assert told.out == ""

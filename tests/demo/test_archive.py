@@ -7,8 +7,8 @@ from pathlib import Path
 
 import pytest
 
-from neatpatch.core.advice.facts import KitItem
-from neatpatch.core.advice.records import OPENS
+from neatpatch.core.common.decisions import OPENS
+from neatpatch.core.common.facts import KitItem
 from neatpatch.demo import visits
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.drawer import WRITTEN_ON, demo_jobs, demo_kit, shifted

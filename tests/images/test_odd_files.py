@@ -12,8 +12,8 @@ import tifffile
 from PIL import ExifTags, Image, ImageDraw
 from PIL.TiffImagePlugin import IFDRational
 
-from neatpatch.core.errors import NoMemoryError
-from neatpatch.core.mapping import build_map
+from neatpatch.core.common.errors import NoMemoryError
+from neatpatch.core.measure.mapping import build_map
 from neatpatch.images import raster
 from neatpatch.images.metadata import Exposure, exposure_facts, iso_time
 from neatpatch.images.read import read_frame
@@ -21,9 +21,13 @@ from neatpatch.images.sniff import sniff
 from neatpatch.images.write import ExposureNotes, write_dng
 
 NOTES = ExposureNotes(
-    camera="Fennick Mono", f_number=22, iso=100, exposure_s=1, focal_length_mm=85,
+    camera="Fennick Mono",
+    f_number=22,
+    iso=100,
+    exposure_s=1,
+    focal_length_mm=85,
     taken_at="2026-01-02T03:04:05",
-)  # fmt: skip
+)
 OFFSET_AT, PHOTOMETRIC, PATTERN_TAGS, LINEAR_RAW = 4, 262, (33421, 33422), 34892
 
 
@@ -183,7 +187,9 @@ def test_what_is_plainly_no_test_frame_is_told_so_and_not_measured(
     draw: object, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     measured: list[object] = []
-    monkeypatch.setattr("neatpatch.core.mapping.measure", lambda *given: measured.append(given))
+    monkeypatch.setattr(
+        "neatpatch.core.measure.mapping.measure", lambda *given: measured.append(given)
+    )
     found = build_map(read_frame(draw(tmp_path / "scan.png")))  # type: ignore[operator]
     assert measured == []
     assert not found.fit

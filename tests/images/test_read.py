@@ -13,8 +13,8 @@ import pytest
 import tifffile
 from PIL import Image
 
-from neatpatch.core.errors import LimitExceededError, UnusableFrameError
-from neatpatch.core.mapping import build_map
+from neatpatch.core.common.errors import LimitExceededError, UnusableFrameError
+from neatpatch.core.measure.mapping import build_map
 from neatpatch.images.limits import Limits
 from neatpatch.images.read import read_frame, sha256_of
 from neatpatch.images.transfer import curve_for, srgb_curve
@@ -74,9 +74,11 @@ def png16(grey: Grey, path: Path) -> None:
     rows = b"".join(b"\0" + row.astype(">u2").tobytes() for row in grey)
     header = struct.pack(">IIBBBBB", grey.shape[1], grey.shape[0], 16, 0, 0, 0, 0)
     path.write_bytes(
-        b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", header) + chunk(b"IDAT", zlib.compress(rows))
+        b"\x89PNG\r\n\x1a\n"
+        + chunk(b"IHDR", header)
+        + chunk(b"IDAT", zlib.compress(rows))
         + chunk(b"IEND", b"")
-    )  # fmt: skip
+    )
 
 
 def tiff16_grey(grey: Grey, path: Path) -> None:
@@ -141,9 +143,12 @@ def bomb() -> bytes:
     header = struct.pack(">IIBBBBB", 60000, 60000, 8, 0, 0, 0, 0)
     body = b"IHDR" + header
     return (
-        b"\x89PNG\r\n\x1a\n" + struct.pack(">I", 13) + body + struct.pack(">I", zlib.crc32(body))
+        b"\x89PNG\r\n\x1a\n"
+        + struct.pack(">I", 13)
+        + body
+        + struct.pack(">I", zlib.crc32(body))
         + encoded("PNG")[33:]
-    )  # fmt: skip
+    )
 
 
 BAD = {
@@ -212,9 +217,11 @@ def test_a_wide_gamut_profile_changes_no_ratio(tmp_path: Path) -> None:
     light = linear(scene(65535, np.uint16), 65536)
     stored = np.round(light ** (1 / 2.2) * 65535).astype(np.uint16)
     profile = (
-        b"\0" * 128 + struct.pack(">I4sII", 1, b"gTRC", 144, 14)
-        + b"curv\0\0\0\0" + struct.pack(">IH", 1, round(2.2 * 256))
-    )  # fmt: skip
+        b"\0" * 128
+        + struct.pack(">I4sII", 1, b"gTRC", 144, 14)
+        + b"curv\0\0\0\0"
+        + struct.pack(">IH", 1, round(2.2 * 256))
+    )
     path = tmp_path / "wide.tif"
     tifffile.imwrite(path, np.stack([stored] * 3, -1), photometric="rgb", iccprofile=profile)
     ratio = read_frame(path).luminance / light

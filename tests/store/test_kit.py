@@ -12,13 +12,14 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from neatpatch.core.advice.facts import KitItem
-from neatpatch.core.planners.readiness import BookedJob
-from neatpatch.core.stock import Take, left
-from neatpatch.core.visit import Body, StepUse, VisitConditions
+from neatpatch.core.common.facts import KitItem
+from neatpatch.core.kit.readiness import BookedJob
+from neatpatch.core.kit.stock import Take, left
+from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.trail import StepUse
 from neatpatch.store import bodies, bookings, kit, visits
 from neatpatch.store.database import Database, migration_names, split_statements
-from tests.core.test_stock import own
+from tests.core.kit.test_stock import own
 
 BODY = Body(name="Study", sensor_mm=(36, 24))
 SWABS = own("dry_swab", width_mm=24, quantity=6, pack_size=10, pack_price=20)
@@ -50,15 +51,25 @@ def test_a_thing_comes_back_as_it_was_entered(database: Database) -> None:
     with database.write() as c:
         body_id = bodies.add_body(c, BODY)
         full = own(
-            "fluid", kind="mild", kit_own=True, quantity=12.5, note="door", source="shop",
-            pack_size=15, pack_price=19.5, opened_on="2026-10-01", best_before="2027-10-01",
-            lead_days=4, suits=(body_id,),
-        )  # fmt: skip
+            "fluid",
+            kind="mild",
+            kit_own=True,
+            quantity=12.5,
+            note="door",
+            source="shop",
+            pack_size=15,
+            pack_price=19.5,
+            opened_on="2026-10-01",
+            best_before="2027-10-01",
+            lead_days=4,
+            suits=(body_id,),
+        )
         item_id = kit.add_item(c, full)
         blower = kit.add_item(c, own("bulb_blower", pack_price=14))
         assert [(k.id, k.owned) for k in kit.all_items(c)] == [
-            (item_id, full), (blower, own("bulb_blower", pack_price=14)),
-        ]  # fmt: skip
+            (item_id, full),
+            (blower, own("bulb_blower", pack_price=14)),
+        ]
         assert not kit.change_item(c, 999, full)
         kit.remove_item(c, item_id)
         assert kit.item_by_id(c, item_id) is None
@@ -69,7 +80,9 @@ def test_what_was_used_stays_in_the_books_when_things_and_bodies_go(database: Da
         item_id = kit.add_item(c, SWABS)
         body_id, visit_id = a_visit(c)
         entry = a_step(c, visit_id)
-        kit.take(c, [Take(item_id, 2)], trail_id=entry, visit_id=visit_id, body_id=body_id)
+        kit.take(
+            c, [Take(item_id, 2)], kit.User(trail_id=entry, visit_id=visit_id, body_id=body_id)
+        )
         assert count_of(c, item_id) == 4
         (move,) = kit.moves_of(c, visit_id=visit_id)
         assert (move.change, move.unit_price, move.thing) == (-2, 2, "dry swab, 24 mm")
@@ -89,8 +102,10 @@ def test_packs_arrive_and_counts_are_put_right(database: Database) -> None:
         assert not kit.buy(c, item_id, 1)
         assert not kit.buy(c, 999, 1)
         assert [(m.why, m.change) for m in kit.moves_of(c, kit_id=item_id)] == [
-            ("counted", -1), ("bought", 20), ("entered", 6),
-        ]  # fmt: skip
+            ("counted", -1),
+            ("bought", 20),
+            ("entered", 6),
+        ]
 
 
 def test_a_count_that_does_not_reach_is_counted_up_first(database: Database) -> None:
@@ -99,7 +114,7 @@ def test_a_count_that_does_not_reach_is_counted_up_first(database: Database) -> 
         body_id, visit_id = a_visit(c)
         entry = a_step(c, visit_id)
         takes = [Take(item_id, 8), Take(999, 1)]
-        kit.take(c, takes, trail_id=entry, visit_id=visit_id, body_id=body_id)
+        kit.take(c, takes, kit.User(trail_id=entry, visit_id=visit_id, body_id=body_id))
         assert count_of(c, item_id) == 0
         kit.give_back(c, entry)
         assert count_of(c, item_id) == 8
@@ -124,7 +139,11 @@ def test_stock_is_conserved(tmp_path_factory: pytest.TempPathFactory, ops: Any) 
             there = count_of(c, item_id) or 0.0
             if op == "use" and n:
                 entry = a_step(c, visit_id)
-                kit.take(c, [Take(item_id, n)], trail_id=entry, visit_id=visit_id, body_id=body_id)
+                kit.take(
+                    c,
+                    [Take(item_id, n)],
+                    kit.User(trail_id=entry, visit_id=visit_id, body_id=body_id),
+                )
                 open_uses[entry] = n
                 counted += max(0.0, n - there)
             elif op == "undo" and open_uses:
@@ -135,8 +154,13 @@ def test_stock_is_conserved(tmp_path_factory: pytest.TempPathFactory, ops: Any) 
                 kit.buy(c, item_id, 1)
                 bought += 10
             elif op == "count":
-                kit.change_item(c, item_id, SWABS.model_copy(
-                    update={"item": SWABS.item.model_copy(update={"quantity": n})}))  # fmt: skip
+                kit.change_item(
+                    c,
+                    item_id,
+                    SWABS.model_copy(
+                        update={"item": SWABS.item.model_copy(update={"quantity": n})}
+                    ),
+                )
                 counted += n - there
             now_there = count_of(c, item_id)
             assert now_there == 6 + bought + counted - sum(open_uses.values())
@@ -202,9 +226,13 @@ def test_jobs_are_kept_with_their_bodies(database: Database) -> None:
 
 def test_a_body_keeps_lens_chamber_and_lockup(database: Database) -> None:
     body = BODY.model_copy(
-        update={"lockup_minutes": 20.0, "chamber_mm": 25.0, "lens_focal_mm": 100.0,
-                "lens_smallest_f": 32.0}
-    )  # fmt: skip
+        update={
+            "lockup_minutes": 20.0,
+            "chamber_mm": 25.0,
+            "lens_focal_mm": 100.0,
+            "lens_smallest_f": 32.0,
+        }
+    )
     with database.write() as c:
         body_id = bodies.add_body(c, body)
         found = bodies.body_by_id(c, body_id)
@@ -219,5 +247,9 @@ def test_patches_of_a_visit_are_learned_from_three_on(database: Database) -> Non
             assert kit.patches_a_visit(c) is None
             body_id, visit_id = a_visit(c, f"b{number}")
             entry = a_step(c, visit_id)
-            kit.take(c, [Take(stick, taken)], trail_id=entry, visit_id=visit_id, body_id=body_id)
+            kit.take(
+                c,
+                [Take(stick, taken)],
+                kit.User(trail_id=entry, visit_id=visit_id, body_id=body_id),
+            )
         assert kit.patches_a_visit(c) == 9

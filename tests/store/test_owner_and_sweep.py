@@ -18,7 +18,7 @@ from neatpatch.store.originals import sha256_of
 from neatpatch.store.owner import FolderInUseError, owned, owner_address, tell_address
 from neatpatch.store.requests import KeyReusedError, first_time, forget_old, note_result, result_of
 from neatpatch.store.sweep import sweep
-from tests.core.maps import spot, spot_map
+from tests.core.made_maps import spot, spot_map
 
 
 def test_a_held_folder_is_refused_with_its_owners_address(tmp_path: Path) -> None:

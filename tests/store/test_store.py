@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from neatpatch.core.comparing import compare
+from neatpatch.core.maps.comparing import compare
 from neatpatch.store import frames, jobs, maps
 from neatpatch.store.database import (
     Database,
@@ -19,7 +19,7 @@ from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import NewFrame
 from neatpatch.store.jobs import NewJob
 from neatpatch.store.settings import get_setting, put_setting
-from tests.core.maps import spot, spot_map
+from tests.core.made_maps import spot, spot_map
 
 SHA = "a" * 64
 

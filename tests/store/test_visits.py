@@ -7,10 +7,12 @@ from pathlib import Path
 
 import pytest
 
-from neatpatch.core.virtual_camera import Camera
-from neatpatch.core.virtual_camera.bench import strew
-from neatpatch.core.visit import Body, StepUse, VisitConditions
-from neatpatch.store import bench, bodies, frames, jobs, visits
+from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.trail import StepUse
+from neatpatch.simulation import Camera
+from neatpatch.simulation.rungs import strew
+from neatpatch.store import bodies, frames, jobs, visits
+from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.database import Database, migration_names, split_statements
 from neatpatch.store.frames import NewFrame
 from neatpatch.store.jobs import NewJob

@@ -10,8 +10,8 @@ from pydantic import ValidationError
 from neatpatch.cli.parsing import as_map, read_json, sensor_size
 from neatpatch.cli.printing import advice_text, comparison_text
 from neatpatch.core.advice import Facts, advise
-from neatpatch.core.comparing import compare
-from neatpatch.core.errors import BadArgumentError
+from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.maps.comparing import compare
 
 
 def print_comparison(before: Path, after: Path, sensor: str | None, *, json: bool) -> None:

@@ -12,16 +12,18 @@ from typer._click.exceptions import ClickException
 from typer.core import TyperGroup
 
 from neatpatch import __version__
-from neatpatch.core import DEFAULT_WORKS_AT
-from neatpatch.core.errors import NeatPatchError
+from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
+from neatpatch.core.common.errors import NeatPatchError
 
 if TYPE_CHECKING:
     from typer._click import Command, Context
 
 app = typer.Typer(
-    add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
     help="Measures the dust on a camera's sensor from a test frame.",
-)  # fmt: skip
+)
 JsonFlag = Annotated[bool, typer.Option("--json", help="Print one JSON object and nothing else.")]
 Port = Annotated[int, typer.Option(min=0, max=65535, help="Port to serve on; 0 takes a free one.")]
 Host = Annotated[str, typer.Option(help="Address to bind to; loopback unless you know why not.")]
@@ -41,7 +43,7 @@ def map_command(
     """Measure what lies on the sensor from one or more test frames."""
     from neatpatch.cli.parsing import read_frame_named, sensor_size, within
     from neatpatch.cli.printing import map_text
-    from neatpatch.core.mapping import MapOptions, build_map
+    from neatpatch.core.measure.mapping import MapOptions, build_map
 
     options = MapOptions(
         sensor_mm=sensor_size(sensor),
@@ -61,7 +63,7 @@ def predict_command(
     """Tell how a map's spots would look at another aperture."""
     from neatpatch.cli.parsing import read_map
     from neatpatch.cli.printing import prediction_text
-    from neatpatch.core.prediction import predict
+    from neatpatch.core.maps.prediction import predict
 
     prediction = predict(read_map(map_file), f_number)
     typer.echo(prediction.model_dump_json() if json else prediction_text(prediction))
@@ -110,9 +112,11 @@ def _plans() -> TyperGroup:
 
 
 plans = typer.Typer(
-    cls=_Plans, no_args_is_help=True, rich_markup_mode=None,
+    cls=_Plans,
+    no_args_is_help=True,
+    rich_markup_mode=None,
     help="Plans for the hand: swab, dab, air, dry, loupe, shoot, power.",
-)  # fmt: skip
+)
 app.add_typer(plans, name="plan")
 
 
@@ -139,17 +143,29 @@ def simulate(
 ) -> None:
     """Write a test frame of an invented camera, with the truth beside it."""
     from neatpatch.cli.parsing import sensor_size
-    from neatpatch.images.simulation import Recipe, write_simulated
+    from neatpatch.simulation.frames import Recipe, write_simulated
 
     recipe = Recipe(
-        seed=seed, sensor_mm=sensor_size(sensor) or (23.5, 15.6), width_px=width_px,
-        f_number=f_number, iso=iso, stack_mm=stack_mm, exit_pupil_mm=exit_pupil_mm, blades=blades,
+        seed=seed,
+        sensor_mm=sensor_size(sensor) or (23.5, 15.6),
+        width_px=width_px,
+        f_number=f_number,
+        iso=iso,
+        stack_mm=stack_mm,
+        exit_pupil_mm=exit_pupil_mm,
+        blades=blades,
         counts={
-            "speck": specks, "fibre": fibres, "droplet": droplets, "residue": residues,
+            "speck": specks,
+            "fibre": fibres,
+            "droplet": droplets,
+            "residue": residues,
             "soft": lens_dust,
         },
-        texture=texture, level=level, quality=quality, dng=dng,
-    )  # fmt: skip
+        texture=texture,
+        level=level,
+        quality=quality,
+        dng=dng,
+    )
     for path in write_simulated(recipe, out):
         typer.echo(str(path))
 
@@ -164,7 +180,7 @@ def serve(
     ] = None,
 ) -> None:
     """Serve the page and the API on this machine."""
-    from neatpatch.web.server import ServeOptions, run
+    from neatpatch.api.server import ServeOptions, run
 
     run(ServeOptions(data=data, host=host, port=port, watched=watch))
 
@@ -172,7 +188,7 @@ def serve(
 @app.command()
 def demo(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None:
     """Fill a folder with the made-up archive, once, and serve it."""
-    from neatpatch.web.server import ServeOptions, run
+    from neatpatch.api.server import ServeOptions, run
 
     run(ServeOptions(data=data, host=host, port=port, demo=True))
 

@@ -8,10 +8,10 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from neatpatch.core.errors import BadArgumentError, UnusableFrameError
-from neatpatch.core.frame import Frame
-from neatpatch.core.mapping import MapOptions, build_map
-from neatpatch.core.records import SpotMap
+from neatpatch.core.common.errors import BadArgumentError, UnusableFrameError
+from neatpatch.core.common.records import SpotMap
+from neatpatch.core.measure.frame import Frame
+from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
 
 _SIZE = re.compile(r"^\s*(\d+(?:\.\d+)?)\s*[xX×]\s*(\d+(?:\.\d+)?)\s*(?:mm)?\s*$")
@@ -52,7 +52,7 @@ def within(name: str, value: float | None, low: float, high: float, unit: str) -
 
 def read_map(path: Path, sensor_mm: tuple[float, float] | None = None) -> SpotMap:
     """A spot map from a JSON file, completed by the sensor's size, or a clear error."""
-    from neatpatch.core.completing import from_outside
+    from neatpatch.core.measure.importing import from_outside
 
     given = read_json(path)
     try:

@@ -11,16 +11,16 @@ import typer
 from pydantic import BaseModel
 
 from neatpatch.cli.parsing import read_map, sensor_size, size_of
-from neatpatch.core.errors import BadArgumentError
-from neatpatch.core.geometry import POSES, Aim, Pose, aims, to_mount
-from neatpatch.core.hand_plan import counted
-from neatpatch.core.planners.dab import Target, plan_dabs, plan_whole, targets_of
-from neatpatch.core.planners.dry import Film, plan_drying
-from neatpatch.core.planners.loupe import plan_loupe
-from neatpatch.core.planners.power import plan_power
-from neatpatch.core.planners.shoot import plan_shoot, trial_of
-from neatpatch.core.planners.swab import Hand, StrokeSchool, Tool, plan_swab
-from neatpatch.core.records import FluidKind
+from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.common.records import FluidKind
+from neatpatch.core.guide.hand_plan import counted
+from neatpatch.core.maps.geometry import POSES, Aim, Pose, aims, to_mount
+from neatpatch.core.plans.dab import Target, plan_dabs, plan_whole, targets_of
+from neatpatch.core.plans.drying import Film, plan_drying
+from neatpatch.core.plans.loupe import plan_loupe
+from neatpatch.core.plans.power import plan_power
+from neatpatch.core.plans.swab import Hand, StrokeSchool, Tool, Wiping, plan_swab
+from neatpatch.core.plans.test_frame import plan_shoot, trial_of
 
 app = typer.Typer(rich_markup_mode=None)
 MapFile = Annotated[Path | None, typer.Option("--map", help="A map as written by map --json.")]
@@ -83,12 +83,17 @@ def swab(
     size = sensor_size(sensor)
     assert size is not None
     plan = plan_swab(
-        size, swab, cast(StrokeSchool, _one_of("--stroke", stroke, StrokeSchool)),
-        cast(Tool, _one_of("--tool", tool, Tool)),
-        fluid=None if fluid is None else cast(FluidKind, _one_of("--fluid", fluid, FluidKind)),
-        hand=cast(Hand, _one_of("--hand", hand, Hand)), chamber_mm=chamber,
+        size,
+        swab,
+        Wiping(
+            stroke=cast(StrokeSchool, _one_of("--stroke", stroke, StrokeSchool)),
+            tool=cast(Tool, _one_of("--tool", tool, Tool)),
+            fluid=None if fluid is None else cast(FluidKind, _one_of("--fluid", fluid, FluidKind)),
+            hand=cast(Hand, _one_of("--hand", hand, Hand)),
+            chamber_mm=chamber,
+        ),
         targets=[] if map_file is None else _in_mount(_targets(map_file, size)),
-    )  # fmt: skip
+    )
     _print(plan, json)
 
 
@@ -98,8 +103,11 @@ def _targets(map_file: Path, size: tuple[float, float], *, proven: bool = False)
     if proven and any(s.site == "unsure" for s in spots):
         marks = sum(1 for s in spots if s.site == "unsure")
         spots = tuple(s for s in spots if s.site != "unsure")
-        words = counted(marks, "mark that may not lie on the sensor is",
-                        "marks that may not lie on the sensor are")  # fmt: skip
+        words = counted(
+            marks,
+            "mark that may not lie on the sensor is",
+            "marks that may not lie on the sensor are",
+        )
         typer.echo(f"neatpatch: {words} left out. Prove the place with a second frame.", err=True)
     found = targets_of(spots)
     if any(

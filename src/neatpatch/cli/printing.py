@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from neatpatch.core.advice import Advice
-    from neatpatch.core.comparing import Comparison
-    from neatpatch.core.prediction import Prediction
-    from neatpatch.core.records import Spot, SpotMap
+    from neatpatch.core.common.records import Spot, SpotMap
+    from neatpatch.core.maps.comparing import Comparison
+    from neatpatch.core.maps.prediction import Prediction
 
 
 def map_text(spot_map: SpotMap) -> str:

@@ -10,14 +10,19 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from neatpatch.core.virtual_camera import Camera, Particle, expose, scatter
-from neatpatch.core.virtual_camera.camera import developed
 from neatpatch.images.write import ExposureNotes, write_jpeg
+from neatpatch.simulation import Camera, Particle, expose, scatter
+from neatpatch.simulation.camera import developed
 
 BODY = Camera(
-    name="Orlo Copystand 12", sensor_mm=(35.9, 23.9), width_px=4200, stack_mm=1.3, blades=9,
-    exit_pupil_mm=92.0, focal_length_mm=100.0,
-)  # fmt: skip
+    name="Orlo Copystand 12",
+    sensor_mm=(35.9, 23.9),
+    width_px=4200,
+    stack_mm=1.3,
+    blades=9,
+    exit_pupil_mm=92.0,
+    focal_length_mm=100.0,
+)
 F_NUMBER = 16.0
 _SEED = 4107
 
@@ -51,10 +56,15 @@ SESSIONS = (
     Session("copystand-2-june.jpg", "2026-06-15T08:35:00", "Linen charts, first half", 14, 2, 0, 0),
     Session("copystand-3-september.jpg", "2026-09-07T08:50:00", "Paper crumbs", 34, 4, 2, 0),
     Session(
-        "copystand-4-november.jpg", "2026-11-16T08:30:00",
-        "Oil from the shutter, smears of a hurried clean", 52, 6, 5, 2,
+        "copystand-4-november.jpg",
+        "2026-11-16T08:30:00",
+        "Oil from the shutter, smears of a hurried clean",
+        52,
+        6,
+        5,
+        2,
     ),
-)  # fmt: skip
+)
 
 
 def particles_of(session: Session) -> tuple[Particle, ...]:
@@ -62,15 +72,21 @@ def particles_of(session: Session) -> tuple[Particle, ...]:
     newest = SESSIONS[-1]
     everything = scatter(
         {
-            "speck": newest.specks, "fibre": newest.fibres,
-            "droplet": newest.droplets, "residue": newest.residues,
+            "speck": newest.specks,
+            "fibre": newest.fibres,
+            "droplet": newest.droplets,
+            "residue": newest.residues,
         },
-        BODY.sensor_mm, BODY.stack_mm, _SEED,
-    )  # fmt: skip
+        BODY.sensor_mm,
+        BODY.stack_mm,
+        _SEED,
+    )
     wanted = {
-        "speck": session.specks, "fibre": session.fibres,
-        "droplet": session.droplets, "residue": session.residues,
-    }  # fmt: skip
+        "speck": session.specks,
+        "fibre": session.fibres,
+        "droplet": session.droplets,
+        "residue": session.residues,
+    }
     kept: list[Particle] = []
     for kind, count in wanted.items():
         kept += [p for p in everything if p.kind == kind][:count]
@@ -78,15 +94,23 @@ def particles_of(session: Session) -> tuple[Particle, ...]:
 
 
 def shoot_frame(
-    camera: Camera, particles: Sequence[Particle], f_number: float, seed: int, path: Path,
+    camera: Camera,
+    particles: Sequence[Particle],
+    f_number: float,
+    seed: int,
+    path: Path,
     taken_at: str,
-) -> None:  # fmt: skip
+) -> None:
     """Write one test frame of the virtual camera as JPEG."""
     shot = expose(camera, particles, f_number=f_number, seed=seed)
     notes = ExposureNotes(
-        camera=camera.name, f_number=f_number, iso=100, exposure_s=1.3,
-        focal_length_mm=camera.focal_length_mm, taken_at=taken_at,
-    )  # fmt: skip
+        camera=camera.name,
+        f_number=f_number,
+        iso=100,
+        exposure_s=1.3,
+        focal_length_mm=camera.focal_length_mm,
+        taken_at=taken_at,
+    )
     write_jpeg(path, developed(shot.mosaic), notes)
 
 

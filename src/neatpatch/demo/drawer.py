@@ -5,10 +5,10 @@ from __future__ import annotations
 from datetime import date, timedelta
 from typing import Any
 
-from neatpatch.core.advice.facts import KitItem, ServiceFacts
-from neatpatch.core.planners.money import Prices
-from neatpatch.core.planners.readiness import BookedJob
-from neatpatch.core.stock import Owned
+from neatpatch.core.common.facts import KitItem, ServiceFacts
+from neatpatch.core.kit.costs import Prices
+from neatpatch.core.kit.readiness import BookedJob
+from neatpatch.core.kit.stock import Owned
 
 WRITTEN_ON = date(2026, 11, 25)
 """The day on which the archive's year was written; it is shifted to end when the demo is made."""
@@ -38,37 +38,101 @@ def demo_kit(today: date) -> tuple[Owned, ...]:
         own("bulb_blower", {}, pack_price=14, note="Reading room drawer"),
         own(
             "gel_stick",
-            {"fresh_patches": 72, "tip_mm": (8, 6), "patches_per_sheet": 12,
-             "matched_coating": True},
-            pack_size=72, pack_price=32, lead_days=9, opened_on=day(-300), best_before=day(240),
-            suits=(1, 2, 3), **bought,
+            {
+                "fresh_patches": 72,
+                "tip_mm": (8, 6),
+                "patches_per_sheet": 12,
+                "matched_coating": True,
+            },
+            pack_size=72,
+            pack_price=32,
+            lead_days=9,
+            opened_on=day(-300),
+            best_before=day(240),
+            suits=(1, 2, 3),
+            **bought,
         ),
-        own("dry_swab", {"width_mm": 24, "quantity": 8}, pack_size=12, pack_price=26, lead_days=5,
-            **bought),
-        own("dry_swab", {"width_mm": 16, "quantity": 8}, pack_size=12, pack_price=24, lead_days=5,
-            **bought),
-        own("wet_swab", {"width_mm": 24, "quantity": 3}, pack_size=12, pack_price=31, lead_days=8,
-            **bought),
-        own("wet_swab", {"width_mm": 16, "quantity": 7}, pack_size=12, pack_price=29, lead_days=8,
-            **bought),
+        own(
+            "dry_swab",
+            {"width_mm": 24, "quantity": 8},
+            pack_size=12,
+            pack_price=26,
+            lead_days=5,
+            **bought,
+        ),
+        own(
+            "dry_swab",
+            {"width_mm": 16, "quantity": 8},
+            pack_size=12,
+            pack_price=24,
+            lead_days=5,
+            **bought,
+        ),
+        own(
+            "wet_swab",
+            {"width_mm": 24, "quantity": 3},
+            pack_size=12,
+            pack_price=31,
+            lead_days=8,
+            **bought,
+        ),
+        own(
+            "wet_swab",
+            {"width_mm": 16, "quantity": 7},
+            pack_size=12,
+            pack_price=29,
+            lead_days=8,
+            **bought,
+        ),
         own("corner_swab", {"width_mm": 4, "quantity": 6}, pack_size=10, pack_price=12),
-        own("moist_wipe", {"quantity": 5}, pack_size=20, pack_price=18, note="For the digital back",
-            suits=(4,)),
-        own("fluid", {"kind": "mild", "kit_own": True, "quantity": 12}, pack_size=15,
-            pack_price=19, opened_on=day(-150), best_before=day(215), **bought),
-        own("fluid", {"kind": "oil_dissolving", "kit_own": True, "quantity": 9}, pack_size=15,
-            pack_price=22, opened_on=day(-300), best_before=day(-20), **bought),
-        own("loupe", {"focus_mm": (38, 46)}, pack_price=49,
-            note="Lit; places the tool, proves nothing"),
+        own(
+            "moist_wipe",
+            {"quantity": 5},
+            pack_size=20,
+            pack_price=18,
+            note="For the digital back",
+            suits=(4,),
+        ),
+        own(
+            "fluid",
+            {"kind": "mild", "kit_own": True, "quantity": 12},
+            pack_size=15,
+            pack_price=19,
+            opened_on=day(-150),
+            best_before=day(215),
+            **bought,
+        ),
+        own(
+            "fluid",
+            {"kind": "oil_dissolving", "kit_own": True, "quantity": 9},
+            pack_size=15,
+            pack_price=22,
+            opened_on=day(-300),
+            best_before=day(-20),
+            **bought,
+        ),
+        own(
+            "loupe",
+            {"focus_mm": (38, 46)},
+            pack_price=49,
+            note="Lit; places the tool, proves nothing",
+        ),
         own("carbon_pen", {}, note="Found in a drawer"),
-    )  # fmt: skip
+    )
 
 
 def demo_jobs(today: date) -> tuple[BookedJob, ...]:
     """Two jobs ahead; bodies are told by their place, from 1."""
     return (
-        BookedJob(name="Estuary soundings, sheets 12 to 40", body_ids=(1, 3),
-                  starts_on=today + timedelta(days=6)),
-        BookedJob(name="Harbour board atlases", note="Two stands and the back", body_ids=(2, 3, 4),
-                  starts_on=today + timedelta(days=23)),
-    )  # fmt: skip
+        BookedJob(
+            name="Estuary soundings, sheets 12 to 40",
+            body_ids=(1, 3),
+            starts_on=today + timedelta(days=6),
+        ),
+        BookedJob(
+            name="Harbour board atlases",
+            note="Two stands and the back",
+            body_ids=(2, 3, 4),
+            starts_on=today + timedelta(days=23),
+        ),
+    )

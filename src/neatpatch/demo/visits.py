@@ -12,25 +12,18 @@ from datetime import date
 from pathlib import Path
 
 from neatpatch.core.advice import advise
-from neatpatch.core.advice.facts import Schools, Step
-from neatpatch.core.advice.records import OPENS
-from neatpatch.core.mapping import MapOptions, build_map
-from neatpatch.core.stock import for_body
-from neatpatch.core.virtual_camera import Camera
-from neatpatch.core.virtual_camera.bench import BenchDust, Handling, perform, strew
-from neatpatch.core.visit import (
-    Body,
-    StepUse,
-    TrailEntry,
-    TrailFrame,
-    TrailStep,
-    Verdict,
-    VisitConditions,
-    facts_of,
-)
+from neatpatch.core.common.decisions import OPENS
+from neatpatch.core.common.facts import Schools, Step
+from neatpatch.core.kit.stock import for_body
+from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.facts import facts_of
+from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, Verdict
 from neatpatch.demo.archive import DemoFrame, shoot_frame
 from neatpatch.demo.drawer import demo_kit, shifted
 from neatpatch.images.read import read_frame
+from neatpatch.simulation import Camera
+from neatpatch.simulation.rungs import BenchDust, Handling, perform, strew
 
 _MOST_TURNS = 5
 _NEXT_JOB = "2026-12-01"
@@ -81,13 +74,22 @@ class Occasion:
 
 
 def _demo_body(
-    name: str, sensor_mm: tuple[float, float], stack_mm: float, f_number: float, seed: int,
+    name: str,
+    sensor_mm: tuple[float, float],
+    stack_mm: float,
+    f_number: float,
+    seed: int,
     **facts: object,
-) -> DemoBody:  # fmt: skip
+) -> DemoBody:
     camera = Camera(
-        name=name, sensor_mm=sensor_mm, width_px=2400, stack_mm=stack_mm, blades=5 + seed % 5,
-        exit_pupil_mm=70.0 + 8 * (seed % 4), hot_pixels=8,
-    )  # fmt: skip
+        name=name,
+        sensor_mm=sensor_mm,
+        width_px=2400,
+        stack_mm=stack_mm,
+        blades=5 + seed % 5,
+        exit_pupil_mm=70.0 + 8 * (seed % 4),
+        hot_pixels=8,
+    )
     body = Body.model_validate(
         {
             "name": name,
@@ -101,15 +103,34 @@ def _demo_body(
 
 
 TARN = _demo_body(
-    "Tarn Meridian S", (35.9, 23.9), 1.4, 22.0, 41, stabilised=True, hold_rule="off",
-    hold_note="Handbook, page 212: locked when switched off.", self_clean=True, flange_mm=20.0,
-    lens_focal_mm=85.0, lens_smallest_f=22.0,
-)  # fmt: skip
+    "Tarn Meridian S",
+    (35.9, 23.9),
+    1.4,
+    22.0,
+    41,
+    stabilised=True,
+    hold_rule="off",
+    hold_note="Handbook, page 212: locked when switched off.",
+    self_clean=True,
+    flange_mm=20.0,
+    lens_focal_mm=85.0,
+    lens_smallest_f=22.0,
+)
 FENNICK = _demo_body(
-    "Fennick Judge D", (23.5, 15.6), 1.6, 22.0, 52, access="mirror", stabilised=False,
-    self_clean=True, lockup_note="second page of the tools menu, “mirror up for cleaning”",
-    lockup_minutes=25.0, flange_mm=45.5, lens_focal_mm=85.0, lens_smallest_f=22.0,
-)  # fmt: skip
+    "Fennick Judge D",
+    (23.5, 15.6),
+    1.6,
+    22.0,
+    52,
+    access="mirror",
+    stabilised=False,
+    self_clean=True,
+    lockup_note="second page of the tools menu, “mirror up for cleaning”",
+    lockup_minutes=25.0,
+    flange_mm=45.5,
+    lens_focal_mm=85.0,
+    lens_smallest_f=22.0,
+)
 ORLO = _demo_body(
     "Orlo Copystand 12",
     (35.9, 23.9),
@@ -123,29 +144,47 @@ ORLO = _demo_body(
     lens_smallest_f=22.0,
 )
 HALDEN = _demo_body(
-    "Halden Plate 44", (43.8, 32.9), 2.1, 22.0, 74, access="digital_back", stabilised=False,
-)  # fmt: skip
+    "Halden Plate 44",
+    (43.8, 32.9),
+    2.1,
+    22.0,
+    74,
+    access="digital_back",
+    stabilised=False,
+)
 CALENDAR: tuple[tuple[DemoBody, tuple[Occasion, ...]], ...] = (
-    (TARN, (
-        Occasion("2026-01-12", "Before the winter charts", {"speck": 14, "fibre": 1}),
-        Occasion("2026-06-08", "Spots on the linen scans", {"speck": 20, "fibre": 2, "droplet": 1}),
-        Occasion(
-            "2026-11-20", "Job next week, spots at f/16",
-            {"speck": 30, "fibre": 2, "droplet": 2}, 2, left_open=True,
+    (
+        TARN,
+        (
+            Occasion("2026-01-12", "Before the winter charts", {"speck": 14, "fibre": 1}),
+            Occasion(
+                "2026-06-08", "Spots on the linen scans", {"speck": 20, "fibre": 2, "droplet": 1}
+            ),
+            Occasion(
+                "2026-11-20",
+                "Job next week, spots at f/16",
+                {"speck": 30, "fibre": 2, "droplet": 2},
+                2,
+                left_open=True,
+            ),
         ),
-    )),
-    (FENNICK, (
-        Occasion("2026-02-03", "Calendar", {"speck": 4}),
-        Occasion("2026-09-15", "Oil from the shutter", {"speck": 10, "droplet": 8}),
-    )),
-    (ORLO, (
-        Occasion("2026-03-09", "Yearly check", {"speck": 9}),
-        Occasion("2026-10-05", "Paper crumbs", {"speck": 26, "fibre": 4}),
-    )),
-    (HALDEN, (
-        Occasion("2026-05-18", "Came off for the plates", {"speck": 12, "fibre": 2}),
-    )),
-)  # fmt: skip
+    ),
+    (
+        FENNICK,
+        (
+            Occasion("2026-02-03", "Calendar", {"speck": 4}),
+            Occasion("2026-09-15", "Oil from the shutter", {"speck": 10, "droplet": 8}),
+        ),
+    ),
+    (
+        ORLO,
+        (
+            Occasion("2026-03-09", "Yearly check", {"speck": 9}),
+            Occasion("2026-10-05", "Paper crumbs", {"speck": 26, "fibre": 4}),
+        ),
+    ),
+    (HALDEN, (Occasion("2026-05-18", "Came off for the plates", {"speck": 12, "fibre": 2}),)),
+)
 
 
 def live_through(folder: Path, today: date) -> Iterator[tuple[float, DemoVisit | None]]:
@@ -166,26 +205,40 @@ def live_through(folder: Path, today: date) -> Iterator[tuple[float, DemoVisit |
 
 def _gathered(demo_body: DemoBody, occasion: Occasion, number: int) -> tuple[BenchDust, ...]:
     fresh = strew(
-        occasion.counts, demo_body.camera.sensor_mm, demo_body.camera.stack_mm,
+        occasion.counts,
+        demo_body.camera.sensor_mm,
+        demo_body.camera.stack_mm,
         demo_body.seed * 10 + number,
-    )  # fmt: skip
+    )
     return tuple(
         replace(d, particle=replace(d.particle, name=f"v{number}-{d.particle.name}")) for d in fresh
     )
 
 
 def _visit(
-    place: int, demo_body: DemoBody, occasion: Occasion, dust: tuple[BenchDust, ...], folder: Path,
+    place: int,
+    demo_body: DemoBody,
+    occasion: Occasion,
+    dust: tuple[BenchDust, ...],
+    folder: Path,
     today: date,
-) -> DemoVisit:  # fmt: skip
+) -> DemoVisit:
     day = shifted(occasion.day, today)
     conditions = VisitConditions(
-        why_now=occasion.why_now, temperature_c=20, humidity_percent=46, moving_air=False,
-        surface="bare", room_clean=True, power="off", battery_percent=100, mains=False,
-        mirror_up=True if demo_body.body.access == "mirror" else None, experience="practised",
+        why_now=occasion.why_now,
+        temperature_c=20,
+        humidity_percent=46,
+        moving_air=False,
+        surface="bare",
+        room_clean=True,
+        power="off",
+        battery_percent=100,
+        mains=False,
+        mirror_up=True if demo_body.body.access == "mirror" else None,
+        experience="practised",
         job_on=date.fromisoformat(shifted(_NEXT_JOB, today)) if occasion.left_open else None,
         schools=Schools(contact_by="self"),
-    )  # fmt: skip
+    )
     kit = for_body(demo_kit(today), place, date.fromisoformat(day))
     entries: list[DemoFrame | DemoStep] = []
     trail: list[TrailEntry] = []
@@ -207,33 +260,52 @@ def _visit(
         entries.append(DemoStep(step, use, at.replace(":00", ":40", 1)))
         trail.append(TrailStep(id=2 * turn + 1, step=step, use=use))
         dust = perform(
-            dust, step, Handling(opening=use.opening, drops=use.drops),
-            demo_body.camera.sensor_mm, demo_body.seed * 100 + turn,
-        )  # fmt: skip
+            dust,
+            step,
+            Handling(opening=use.opening, drops=use.drops),
+            demo_body.camera.sensor_mm,
+            demo_body.seed * 100 + turn,
+        )
     closed = None if occasion.left_open else f"{day}T10:05:00"
     return DemoVisit(
-        demo_body, f"{day}T09:05:00", closed, conditions, tuple(entries),
-        None if occasion.left_open else verdict, "", dust,
-    )  # fmt: skip
+        demo_body,
+        f"{day}T09:05:00",
+        closed,
+        conditions,
+        tuple(entries),
+        None if occasion.left_open else verdict,
+        "",
+        dust,
+    )
 
 
 def _shoot(
-    demo_body: DemoBody, dust: tuple[BenchDust, ...], occasion: Occasion, turn: int, folder: Path,
+    demo_body: DemoBody,
+    dust: tuple[BenchDust, ...],
+    occasion: Occasion,
+    turn: int,
+    folder: Path,
     at: str,
-) -> DemoFrame:  # fmt: skip
+) -> DemoFrame:
     stem = demo_body.body.name.split()[0].lower()
     path = folder / f"{stem}-{occasion.day}-{turn + 1}.jpg"
     shoot_frame(
-        demo_body.camera, [d.particle for d in dust], demo_body.f_number,
-        demo_body.seed * 1000 + int(occasion.day[5:7]) * 10 + turn, path, at,
-    )  # fmt: skip
+        demo_body.camera,
+        [d.particle for d in dust],
+        demo_body.f_number,
+        demo_body.seed * 1000 + int(occasion.day[5:7]) * 10 + turn,
+        path,
+        at,
+    )
     return DemoFrame(path, path.name, "", demo_body.body.sensor_mm, at)
 
 
 def usual_use(step: Step) -> StepUse:
     """What a step usually uses."""
     return {
-        "auto_clean": StepUse(runs=5, opening="down"), "air": StepUse(puffs=15, opening="down"),
-        "lift": StepUse(dabs=6), "dry_swab": StepUse(swabs=1, strokes=2),
+        "auto_clean": StepUse(runs=5, opening="down"),
+        "air": StepUse(puffs=15, opening="down"),
+        "lift": StepUse(dabs=6),
+        "dry_swab": StepUse(swabs=1, strokes=2),
         "wet_swab": StepUse(swabs=1, drops=2, strokes=2),
-    }.get(step, StepUse())  # fmt: skip
+    }.get(step, StepUse())

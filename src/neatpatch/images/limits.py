@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from neatpatch.core.errors import LimitExceededError, UnusableFrameError
+from neatpatch.core.common.errors import LimitExceededError, UnusableFrameError
 
 MIN_SIDE_PX = 64
 

@@ -81,11 +81,12 @@ def exposure_facts(told: Exposure) -> tuple[dict[str, Any], tuple[str, ...]]:
     A value that no camera writes is left out: trouble in a file's notes never costs the picture.
     """
     given = {
-        "f_number": number(told.f_number), "iso": number(told.iso),
+        "f_number": number(told.f_number),
+        "iso": number(told.iso),
         "exposure_s": number(told.exposure_s),
         "focal_length_mm": number(told.focal_length_mm),
         "focal_length_35mm": number(told.focal_length_35mm),
-    }  # fmt: skip
+    }
     apex = number(told.aperture_value)
     if given["f_number"] is None and apex is not None:
         given["f_number"] = round(2 ** (apex / 2), 1) if apex <= _LARGEST_APEX else math.inf
@@ -113,10 +114,14 @@ def facts_from_tags(
 
     found, notes = exposure_facts(
         Exposure(
-            f_number=tag(33437), aperture_value=tag(37378), iso=tag(34855), exposure_s=tag(33434),
-            focal_length_mm=tag(37386), focal_length_35mm=tag(41989),
+            f_number=tag(33437),
+            aperture_value=tag(37378),
+            iso=tag(34855),
+            exposure_s=tag(33434),
+            focal_length_mm=tag(37386),
+            focal_length_35mm=tag(41989),
         )
-    )  # fmt: skip
+    )
     orientation = number(tags.get(274))
     return {
         **found,

@@ -16,8 +16,8 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import ExifTags, Image, UnidentifiedImageError
 
-from neatpatch.core.errors import UnusableFrameError
-from neatpatch.core.frame import CodedLight, Frame, FrameFacts, Light
+from neatpatch.core.common.errors import UnusableFrameError
+from neatpatch.core.measure.frame import CodedLight, Frame, FrameFacts, Light
 from neatpatch.images.limits import Limits, check_pixels
 from neatpatch.images.metadata import facts_from_tags, sensor_from_tags
 from neatpatch.images.sniff import FileType
@@ -33,17 +33,46 @@ _CHANNEL_WEIGHTS = np.array([[0.25, 0.5, 0.25]], dtype=np.float32)
 """Photosites in a colour filter array: half green, a quarter each red and blue. Weighing the
 channels so gives the least noise for a neutral loss."""
 _MODES = (
-    "RGB", "L", "CMYK", "P", "PA", "RGBA", "LA", "1", "YCbCr", "LAB", "HSV", "RGBX", "RGBa",
-)  # fmt: skip
+    "RGB",
+    "L",
+    "CMYK",
+    "P",
+    "PA",
+    "RGBA",
+    "LA",
+    "1",
+    "YCbCr",
+    "LAB",
+    "HSV",
+    "RGBX",
+    "RGBa",
+)
 _FORMATS: dict[FileType, str] = {
-    "jpeg": "JPEG", "png": "PNG", "tiff": "TIFF", "heif": "HEIF",
-    "gif": "GIF", "webp": "WEBP", "bmp": "BMP",
-}  # fmt: skip
+    "jpeg": "JPEG",
+    "png": "PNG",
+    "tiff": "TIFF",
+    "heif": "HEIF",
+    "gif": "GIF",
+    "webp": "WEBP",
+    "bmp": "BMP",
+}
 _BROKEN = (
-    OSError, ValueError, SyntaxError, struct.error, KeyError, IndexError, TypeError,
-    ZeroDivisionError, OverflowError, AttributeError, EOFError, NotImplementedError,
-    RuntimeError, AssertionError, tifffile.TiffFileError,
-)  # fmt: skip
+    OSError,
+    ValueError,
+    SyntaxError,
+    struct.error,
+    KeyError,
+    IndexError,
+    TypeError,
+    ZeroDivisionError,
+    OverflowError,
+    AttributeError,
+    EOFError,
+    NotImplementedError,
+    RuntimeError,
+    AssertionError,
+    tifffile.TiffFileError,
+)
 """What decoders throw at broken files."""
 
 
@@ -337,18 +366,27 @@ def _facts(image: Image.Image, kind: FileType, notes: tuple[str, ...]) -> FrameF
 
 
 def _make_facts(
-    kind: FileType, width: int, height: int, tags: dict[int, Any], exif: dict[int, Any],
-    notes: tuple[str, ...], quality: float | None = None,
-) -> FrameFacts:  # fmt: skip
+    kind: FileType,
+    width: int,
+    height: int,
+    tags: dict[int, Any],
+    exif: dict[int, Any],
+    notes: tuple[str, ...],
+    quality: float | None = None,
+) -> FrameFacts:
     found, doubts = facts_from_tags(tags, exif)
     notes = (*notes, *doubts)
     if kind == "heif":
         found["orientation"] = 1
     return FrameFacts(
-        format=_FORMATS[kind], width_px=width, height_px=height,
-        sensor_mm=sensor_from_tags(exif, width, height), notes=notes,
-        jpeg_quality=quality, **found,
-    )  # fmt: skip
+        format=_FORMATS[kind],
+        width_px=width,
+        height_px=height,
+        sensor_mm=sensor_from_tags(exif, width, height),
+        notes=notes,
+        jpeg_quality=quality,
+        **found,
+    )
 
 
 def _jpeg_quality(image: Image.Image) -> float | None:

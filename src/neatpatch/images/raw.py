@@ -10,8 +10,8 @@ import numpy as np
 import rawpy
 from numpy.typing import NDArray
 
-from neatpatch.core.errors import UnusableFrameError
-from neatpatch.core.frame import Frame, FrameFacts
+from neatpatch.core.common.errors import UnusableFrameError
+from neatpatch.core.measure.frame import Frame, FrameFacts
 from neatpatch.images.limits import Limits, check_pixels
 from neatpatch.images.metadata import (
     Exposure,

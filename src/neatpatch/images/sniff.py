@@ -6,7 +6,7 @@ import struct
 from pathlib import Path
 from typing import BinaryIO, Literal
 
-from neatpatch.core.errors import UnusableFrameError
+from neatpatch.core.common.errors import UnusableFrameError
 
 FileType = Literal["jpeg", "png", "tiff", "heif", "dng", "raw", "gif", "webp", "bmp"]
 

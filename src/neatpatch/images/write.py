@@ -75,6 +75,12 @@ def write_dng(path: Path, mosaic: NDArray[np.uint16], notes: ExposureNotes, whit
         (50778, 3, 1, 21, True),
     ]
     tifffile.imwrite(
-        path, mosaic, photometric=32803, compression=None, metadata=None,
-        extratags=tags, software=False, rowsperstrip=mosaic.shape[0],
-    )  # fmt: skip
+        path,
+        mosaic,
+        photometric=32803,
+        compression=None,
+        metadata=None,
+        extratags=tags,
+        software=False,
+        rowsperstrip=mosaic.shape[0],
+    )

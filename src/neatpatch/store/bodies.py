@@ -6,16 +6,32 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Literal
 
-from neatpatch.core.visit import Body
+from neatpatch.core.visit.body import Body
 from neatpatch.store.database import day_text, now
 
 BodySource = Literal["own", "demo"]
 _COLUMNS = (
-    "name", "camera_name", "access", "sensor_width_mm", "sensor_height_mm", "stabilised",
-    "hold_rule", "hold_note", "self_clean", "filter_removed", "guarantee_until", "flange_mm",
-    "works_at", "lockup_note", "pitch_um", "stack_mm", "lockup_minutes", "chamber_mm",
-    "lens_focal_mm", "lens_smallest_f",
-)  # fmt: skip
+    "name",
+    "camera_name",
+    "access",
+    "sensor_width_mm",
+    "sensor_height_mm",
+    "stabilised",
+    "hold_rule",
+    "hold_note",
+    "self_clean",
+    "filter_removed",
+    "guarantee_until",
+    "flange_mm",
+    "works_at",
+    "lockup_note",
+    "pitch_um",
+    "stack_mm",
+    "lockup_minutes",
+    "chamber_mm",
+    "lens_focal_mm",
+    "lens_smallest_f",
+)
 
 
 @dataclass(frozen=True)
@@ -46,27 +62,51 @@ def _flag(value: int | None) -> bool | None:
 
 def _body(row: sqlite3.Row) -> StoredBody:
     body = Body(
-        name=row["name"], camera_name=row["camera_name"], access=row["access"],
+        name=row["name"],
+        camera_name=row["camera_name"],
+        access=row["access"],
         sensor_mm=(row["sensor_width_mm"], row["sensor_height_mm"]),
-        stabilised=_flag(row["stabilised"]), hold_rule=row["hold_rule"],
-        hold_note=row["hold_note"], self_clean=bool(row["self_clean"]),
-        filter_removed=bool(row["filter_removed"]), guarantee_until=row["guarantee_until"],
-        flange_mm=row["flange_mm"], lockup_note=row["lockup_note"], pitch_um=row["pitch_um"],
-        works_at=tuple(float(n) for n in row["works_at"].split(",")), stack_mm=row["stack_mm"],
-        lockup_minutes=row["lockup_minutes"], chamber_mm=row["chamber_mm"],
-        lens_focal_mm=row["lens_focal_mm"], lens_smallest_f=row["lens_smallest_f"],
-    )  # fmt: skip
+        stabilised=_flag(row["stabilised"]),
+        hold_rule=row["hold_rule"],
+        hold_note=row["hold_note"],
+        self_clean=bool(row["self_clean"]),
+        filter_removed=bool(row["filter_removed"]),
+        guarantee_until=row["guarantee_until"],
+        flange_mm=row["flange_mm"],
+        lockup_note=row["lockup_note"],
+        pitch_um=row["pitch_um"],
+        works_at=tuple(float(n) for n in row["works_at"].split(",")),
+        stack_mm=row["stack_mm"],
+        lockup_minutes=row["lockup_minutes"],
+        chamber_mm=row["chamber_mm"],
+        lens_focal_mm=row["lens_focal_mm"],
+        lens_smallest_f=row["lens_smallest_f"],
+    )
     return StoredBody(row["id"], body, row["source"], row["version"])
 
 
 def _values(body: Body) -> tuple[object, ...]:
     return (
-        body.name, body.camera_name, body.access, *body.sensor_mm, body.stabilised,
-        body.hold_rule, body.hold_note, body.self_clean, body.filter_removed,
-        day_text(body.guarantee_until), body.flange_mm, ",".join(f"{n:g}" for n in body.works_at),
-        body.lockup_note, body.pitch_um, body.stack_mm, body.lockup_minutes, body.chamber_mm,
-        body.lens_focal_mm, body.lens_smallest_f,
-    )  # fmt: skip
+        body.name,
+        body.camera_name,
+        body.access,
+        *body.sensor_mm,
+        body.stabilised,
+        body.hold_rule,
+        body.hold_note,
+        body.self_clean,
+        body.filter_removed,
+        day_text(body.guarantee_until),
+        body.flange_mm,
+        ",".join(f"{n:g}" for n in body.works_at),
+        body.lockup_note,
+        body.pitch_um,
+        body.stack_mm,
+        body.lockup_minutes,
+        body.chamber_mm,
+        body.lens_focal_mm,
+        body.lens_smallest_f,
+    )
 
 
 def name_taken(connection: sqlite3.Connection, name: str, but: int | None = None) -> bool:
@@ -134,18 +174,26 @@ def list_bodies(
     )
     found = [
         BodyListing(
-            _body(row), row["open_id"], row["visit_count"], row["last_at"], row["last_verdict"],
+            _body(row),
+            row["open_id"],
+            row["visit_count"],
+            row["last_at"],
+            row["last_verdict"],
             row["last_relevant"],
         )
         for row in rows
-    ]  # fmt: skip
+    ]
     return found, int(total)
 
 
 def learn(
-    connection: sqlite3.Connection, body_id: int, *, camera_name: str | None,
-    pitch_um: float | None, stack_mm: float | None,
-) -> None:  # fmt: skip
+    connection: sqlite3.Connection,
+    body_id: int,
+    *,
+    camera_name: str | None,
+    pitch_um: float | None,
+    stack_mm: float | None,
+) -> None:
     """Keep what a frame taught; what is known already stays, but for the stack height."""
     connection.execute(
         "UPDATE bodies SET camera_name = coalesce(camera_name, ?), "

@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Sequence
 from datetime import date
 
-from neatpatch.core.planners.readiness import BodyNow, BookedJob
+from neatpatch.core.kit.readiness import BodyNow, BookedJob
 from neatpatch.store.bodies import body_by_id
 from neatpatch.store.visits import open_visit_of
 
@@ -27,9 +27,13 @@ def list_bookings(connection: sqlite3.Connection, since: str) -> list[BookedJob]
 def _booking(row: sqlite3.Row) -> BookedJob:
     bodies = tuple(sorted(int(b) for b in (row["bodies"] or "").split(",") if b))
     return BookedJob(
-        id=row["id"], name=row["name"], starts_on=row["starts_on"], note=row["note"],
-        body_ids=bodies, version=row["version"],
-    )  # fmt: skip
+        id=row["id"],
+        name=row["name"],
+        starts_on=row["starts_on"],
+        note=row["note"],
+        body_ids=bodies,
+        version=row["version"],
+    )
 
 
 def booking_by_id(connection: sqlite3.Connection, booking_id: int) -> BookedJob | None:
@@ -90,11 +94,13 @@ def bodies_now(connection: sqlite3.Connection, body_ids: Sequence[int]) -> list[
         ).fetchone()
         found.append(
             BodyNow(
-                id=body_id, body=stored.body, open_visit_id=open_visit_of(connection, body_id),
+                id=body_id,
+                body=stored.body,
+                open_visit_id=open_visit_of(connection, body_id),
                 last_look_on=look["at"] if look else None,
                 relevant=look["last_relevant"] if look else None,
             )
-        )  # fmt: skip
+        )
     return found
 
 

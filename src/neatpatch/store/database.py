@@ -11,14 +11,19 @@ from datetime import UTC, date, datetime
 from importlib import resources
 from pathlib import Path
 
-from neatpatch.core.errors import NeatPatchError
+from neatpatch.core.common.errors import NeatPatchError
 
 _MIGRATIONS = "neatpatch.store.migrations"
 _PLACE = "choose another folder with --data"
 WAIT_FOR_WRITER_S = 10.0
 _DISK_ERRNOS = {
-    errno.ENOSPC, errno.EDQUOT, errno.EROFS, errno.EACCES, errno.EPERM, errno.EIO,
-}  # fmt: skip
+    errno.ENOSPC,
+    errno.EDQUOT,
+    errno.EROFS,
+    errno.EACCES,
+    errno.EPERM,
+    errno.EIO,
+}
 
 
 class StoreError(NeatPatchError):

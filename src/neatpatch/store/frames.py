@@ -75,13 +75,24 @@ def _frame(row: sqlite3.Row) -> StoredFrame:
     summary = None
     if row["map_version"] is not None:
         summary = MapSummary(
-            row["map_version"], bool(row["fit"]), row["spot_count"],
-            tuple(json.loads(row["shows_from"])), row["camera"], row["taken_at"],
-        )  # fmt: skip
+            row["map_version"],
+            bool(row["fit"]),
+            row["spot_count"],
+            tuple(json.loads(row["shows_from"])),
+            row["camera"],
+            row["taken_at"],
+        )
     return StoredFrame(
-        row["id"], row["sha256"], row["name"], row["source"], row["note"], sensor,
-        row["added_at"], summary, row["trouble"],
-    )  # fmt: skip
+        row["id"],
+        row["sha256"],
+        row["name"],
+        row["source"],
+        row["note"],
+        sensor,
+        row["added_at"],
+        summary,
+        row["trouble"],
+    )
 
 
 def add_frame(connection: sqlite3.Connection, frame: NewFrame) -> tuple[int, bool]:
@@ -97,10 +108,14 @@ def add_frame(connection: sqlite3.Connection, frame: NewFrame) -> tuple[int, boo
         "INSERT INTO frames (sha256, name, source, note, sensor_width_mm, sensor_height_mm, "
         "added_at) VALUES (?, ?, ?, ?, ?, ?, ?)",
         (
-            frame.sha256, frame.name, frame.source, frame.note, *(frame.sensor_mm or (None, None)),
+            frame.sha256,
+            frame.name,
+            frame.source,
+            frame.note,
+            *(frame.sensor_mm or (None, None)),
             now(),
         ),
-    )  # fmt: skip
+    )
     assert cursor.lastrowid is not None
     return cursor.lastrowid, True
 

@@ -56,10 +56,20 @@ _SELECT = (
 
 def _job(row: sqlite3.Row) -> StoredJob:
     return StoredJob(
-        row["id"], row["kind"], row["frame_id"], row["label"], row["state"], row["progress"],
-        row["step"], row["error"], row["visit_id"], row["detail_json"], row["created_at"],
-        row["attempts"], bool(row["mapped"]),
-    )  # fmt: skip
+        row["id"],
+        row["kind"],
+        row["frame_id"],
+        row["label"],
+        row["state"],
+        row["progress"],
+        row["step"],
+        row["error"],
+        row["visit_id"],
+        row["detail_json"],
+        row["created_at"],
+        row["attempts"],
+        bool(row["mapped"]),
+    )
 
 
 def add_job(connection: sqlite3.Connection, job: NewJob) -> int:

@@ -11,17 +11,24 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from neatpatch.core.advice.facts import KitItem
-from neatpatch.core.stock import UNITS, Owned, Take, left, thing_words, unit_price, with_left
+from neatpatch.core.common.facts import KitItem
+from neatpatch.core.kit.stock import UNITS, Owned, Take, left, thing_words, unit_price, with_left
 from neatpatch.store.database import day_text, now
 
 MoveWhy = Literal["entered", "bought", "counted", "used"]
 _WHOLE = 6
 _ENOUGH_VISITS = 3
 _COLUMNS = (
-    "item_json", "note", "source", "pack_size", "pack_price", "opened_on", "best_before",
-    "lead_days", "suits_all",
-)  # fmt: skip
+    "item_json",
+    "note",
+    "source",
+    "pack_size",
+    "pack_price",
+    "opened_on",
+    "best_before",
+    "lead_days",
+    "suits_all",
+)
 
 
 @dataclass(frozen=True)
@@ -82,22 +89,33 @@ def _item(row: sqlite3.Row) -> StoredItem:
     return StoredItem(
         row["id"],
         Owned(
-            item=item, note=row["note"], source=row["source"], pack_size=row["pack_size"],
-            pack_price=row["pack_price"], opened_on=row["opened_on"],
-            best_before=row["best_before"], lead_days=row["lead_days"],
+            item=item,
+            note=row["note"],
+            source=row["source"],
+            pack_size=row["pack_size"],
+            pack_price=row["pack_price"],
+            opened_on=row["opened_on"],
+            best_before=row["best_before"],
+            lead_days=row["lead_days"],
             suits=None if row["suits_all"] else bodies,
         ),
         row["version"],
-    )  # fmt: skip
+    )
 
 
 def _values(owned: Owned) -> tuple[object, ...]:
     bare = with_left(owned.item, None) if owned.item.item in UNITS else owned.item
     return (
-        bare.model_dump_json(exclude_none=True), owned.note, owned.source, owned.pack_size,
-        owned.pack_price, day_text(owned.opened_on), day_text(owned.best_before), owned.lead_days,
+        bare.model_dump_json(exclude_none=True),
+        owned.note,
+        owned.source,
+        owned.pack_size,
+        owned.pack_price,
+        day_text(owned.opened_on),
+        day_text(owned.best_before),
+        owned.lead_days,
         owned.suits is None,
-    )  # fmt: skip
+    )
 
 
 def add_item(connection: sqlite3.Connection, owned: Owned, at: str | None = None) -> int:
@@ -147,10 +165,18 @@ def remove_item(connection: sqlite3.Connection, item_id: int) -> None:
     connection.execute("DELETE FROM kit WHERE id = ?", (item_id,))
 
 
+@dataclass(frozen=True, kw_only=True)
+class User:
+    """The step that things are taken for."""
+
+    trail_id: int
+    visit_id: int
+    body_id: int
+
+
 def take(
-    connection: sqlite3.Connection, takes: Sequence[Take], *, trail_id: int, visit_id: int,
-    body_id: int, at: str | None = None,
-) -> None:  # fmt: skip
+    connection: sqlite3.Connection, takes: Sequence[Take], user: User, at: str | None = None
+) -> None:
     """Take things for a step. A count that does not reach is first counted up, never below zero."""
     for one in takes:
         found = item_by_id(connection, one.kit_id)
@@ -162,9 +188,17 @@ def take(
         connection.execute(
             "INSERT INTO stock_moves (kit_id, trail_id, visit_id, body_id, why, change, unit_price,"
             " thing, at) VALUES (?, ?, ?, ?, 'used', ?, ?, ?, ?)",
-            (one.kit_id, trail_id, visit_id, body_id, -one.amount, unit_price(found.owned),
-             thing_words(found.owned.item), at or now()),
-        )  # fmt: skip
+            (
+                one.kit_id,
+                user.trail_id,
+                user.visit_id,
+                user.body_id,
+                -one.amount,
+                unit_price(found.owned),
+                thing_words(found.owned.item),
+                at or now(),
+            ),
+        )
         _raise_version(connection, one.kit_id)
 
 
@@ -179,9 +213,12 @@ def give_back(connection: sqlite3.Connection, trail_id: int) -> None:
 
 
 def moves_of(
-    connection: sqlite3.Connection, *, kit_id: int | None = None, visit_id: int | None = None,
+    connection: sqlite3.Connection,
+    *,
+    kit_id: int | None = None,
+    visit_id: int | None = None,
     count: int = 200,
-) -> list[Move]:  # fmt: skip
+) -> list[Move]:
     """Moves of a thing or of a visit, the newest first."""
     column, value = ("kit_id", kit_id) if kit_id is not None else ("visit_id", visit_id)
     rows = connection.execute(
@@ -189,11 +226,16 @@ def moves_of(
     )
     return [
         Move(
-            row["kit_id"], row["trail_id"], row["why"], row["change"], row["unit_price"],
-            row["thing"], row["at"],
+            row["kit_id"],
+            row["trail_id"],
+            row["why"],
+            row["change"],
+            row["unit_price"],
+            row["thing"],
+            row["at"],
         )
         for row in rows
-    ]  # fmt: skip
+    ]
 
 
 def spending(connection: sqlite3.Connection, since: str = "", count: int = 100) -> list[Spending]:
@@ -230,9 +272,13 @@ def _raise_version(connection: sqlite3.Connection, kit_id: int) -> None:
 
 
 def _move(
-    connection: sqlite3.Connection, kit_id: int, owned: Owned, why: MoveWhy, change: float,
+    connection: sqlite3.Connection,
+    kit_id: int,
+    owned: Owned,
+    why: MoveWhy,
+    change: float,
     at: str | None = None,
-) -> None:  # fmt: skip
+) -> None:
     connection.execute(
         "INSERT INTO stock_moves (kit_id, why, change, thing, at) VALUES (?, ?, ?, ?, ?)",
         (kit_id, why, change, thing_words(owned.item), at or now()),

@@ -9,8 +9,8 @@ from collections import OrderedDict
 from collections.abc import Hashable
 from typing import TypeVar, cast
 
-from neatpatch.core.comparing import Comparison
-from neatpatch.core.records import SpotMap
+from neatpatch.core.common.records import SpotMap
+from neatpatch.core.maps.comparing import Comparison
 from neatpatch.store.database import now
 
 _KEPT_PARSED = 96
@@ -36,10 +36,17 @@ def save_map(
         "shows_from = excluded.shows_from, camera = excluded.camera, "
         "taken_at = excluded.taken_at, made_by = excluded.made_by, made_at = excluded.made_at",
         (
-            frame_id, spot_map.model_dump_json(), spot_map.fit, spot_map.summary.count,
-            json.dumps(shows_from), record.camera, record.taken_at, made_by, now(),
+            frame_id,
+            spot_map.model_dump_json(),
+            spot_map.fit,
+            spot_map.summary.count,
+            json.dumps(shows_from),
+            record.camera,
+            record.taken_at,
+            made_by,
+            now(),
         ),
-    )  # fmt: skip
+    )
 
 
 def map_version(connection: sqlite3.Connection, frame_id: int) -> int | None:
@@ -49,9 +56,11 @@ def map_version(connection: sqlite3.Connection, frame_id: int) -> int | None:
 
 
 def put_comparison(
-    connection: sqlite3.Connection, before: tuple[int, int], after: tuple[int, int],
+    connection: sqlite3.Connection,
+    before: tuple[int, int],
+    after: tuple[int, int],
     found: Comparison,
-) -> None:  # fmt: skip
+) -> None:
     """Keep a comparison of two frames, each by id and version of its map.
 
     Nothing is kept when a map has changed since, or its frame is gone.

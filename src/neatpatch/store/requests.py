@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from datetime import UTC, datetime, timedelta
 
-from neatpatch.core.errors import NeatPatchError
+from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.store.database import now
 
 _KEPT_DAYS = 14

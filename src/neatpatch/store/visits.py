@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from neatpatch.core.visit import StepUse, Verdict, VisitConditions
+from neatpatch.core.visit.body import VisitConditions
+from neatpatch.core.visit.trail import StepUse, Verdict
 from neatpatch.store.database import now
 
 VisitState = Literal["open", "closed"]
@@ -54,17 +55,28 @@ class StoredEntry:
 
 def _visit(row: sqlite3.Row) -> StoredVisit:
     return StoredVisit(
-        row["id"], row["body_id"], row["state"],
-        VisitConditions.model_validate_json(row["conditions_json"]), row["verdict"], row["note"],
-        row["until"], row["first_relevant"], row["last_relevant"], row["version"],
-        row["opened_at"], row["closed_at"], row["conditions_version"],
-    )  # fmt: skip
+        row["id"],
+        row["body_id"],
+        row["state"],
+        VisitConditions.model_validate_json(row["conditions_json"]),
+        row["verdict"],
+        row["note"],
+        row["until"],
+        row["first_relevant"],
+        row["last_relevant"],
+        row["version"],
+        row["opened_at"],
+        row["closed_at"],
+        row["conditions_version"],
+    )
 
 
 def open_visit(
-    connection: sqlite3.Connection, body_id: int, conditions: VisitConditions,
+    connection: sqlite3.Connection,
+    body_id: int,
+    conditions: VisitConditions,
     opened_at: str | None = None,
-) -> int:  # fmt: skip
+) -> int:
     """Begin a visit; gives its id. The body must have none open."""
     cursor = connection.execute(
         "INSERT INTO visits (body_id, state, conditions_json, opened_at) VALUES (?, 'open', ?, ?)",
@@ -129,9 +141,13 @@ def set_conditions(
 
 
 def close_visit(
-    connection: sqlite3.Connection, visit_id: int, verdict: Verdict, note: str, until: str | None,
+    connection: sqlite3.Connection,
+    visit_id: int,
+    verdict: Verdict,
+    note: str,
+    until: str | None,
     closed_at: str | None = None,
-) -> None:  # fmt: skip
+) -> None:
     """End an open visit with its verdict."""
     connection.execute(
         "UPDATE visits SET state = 'closed', verdict = ?, note = ?, until = ?, closed_at = ? "
@@ -170,9 +186,13 @@ def add_frame_entry(
 
 
 def add_step_entry(
-    connection: sqlite3.Connection, visit_id: int, step: str, use: StepUse, against: str = "",
+    connection: sqlite3.Connection,
+    visit_id: int,
+    step: str,
+    use: StepUse,
+    against: str = "",
     at: str | None = None,
-) -> int:  # fmt: skip
+) -> int:
     """Put a step at the end of a trail."""
     cursor = connection.execute(
         "INSERT INTO trail (visit_id, step, use_json, against, at) VALUES (?, ?, ?, ?, ?)",
@@ -219,12 +239,19 @@ def trail_of(connection: sqlite3.Connection, visit_id: int) -> list[StoredEntry]
     )
     return [
         StoredEntry(
-            row["id"], row["frame_id"], row["step"], StepUse.model_validate_json(row["use_json"]),
-            row["against"], bool(row["accepted"]), row["at"], row["frame_name"],
-            row["map_version"], row["trouble"],
+            row["id"],
+            row["frame_id"],
+            row["step"],
+            StepUse.model_validate_json(row["use_json"]),
+            row["against"],
+            bool(row["accepted"]),
+            row["at"],
+            row["frame_name"],
+            row["map_version"],
+            row["trouble"],
         )
         for row in rows
-    ]  # fmt: skip
+    ]
 
 
 def visits_with_frame(connection: sqlite3.Connection, frame_id: int) -> list[int]:

@@ -14,14 +14,25 @@ DRY = {"item": "dry_swab", "width_mm": 24, "quantity": 4}
 STICK = {"item": "gel_stick", "matched_coating": True, "fresh_patches": 10}
 FAST = {"item": "fluid", "kind": "fast_drying", "kit_own": True}
 ROOM = {
-    "temperature_c": 20, "humidity_percent": 45, "moving_air": False, "surface": "bare",
+    "temperature_c": 20,
+    "humidity_percent": 45,
+    "moving_air": False,
+    "surface": "bare",
     "clean": True,
-}  # fmt: skip
+}
 CAMERA = {
-    "access": "mirrorless", "sensor_mm": [36.0, 24.0], "stabilised": False, "hold_rule": None,
-    "filter_removed": False, "self_clean": True, "under_guarantee": False, "power": "off",
-    "battery_percent": 100, "mains": False, "mirror_up": None,
-}  # fmt: skip
+    "access": "mirrorless",
+    "sensor_mm": [36.0, 24.0],
+    "stabilised": False,
+    "hold_rule": None,
+    "filter_removed": False,
+    "self_clean": True,
+    "under_guarantee": False,
+    "power": "off",
+    "battery_percent": 100,
+    "mains": False,
+    "mirror_up": None,
+}
 
 
 def spots(relevant: int, total: int | None = None, **kinds: int) -> dict[str, Any]:
@@ -37,14 +48,19 @@ def facts(**changes: Any) -> dict[str, Any]:
     base: dict[str, Any] = {
         "camera": CAMERA,
         "frame": {
-            "fit": True, "f_number": 22, "comparable": True, "spots": spots(5), "site": "sensor",
-            "where": "spread", "change": None,
+            "fit": True,
+            "f_number": 22,
+            "comparable": True,
+            "spots": spots(5),
+            "site": "sensor",
+            "where": "spread",
+            "change": None,
         },
         "done": [SHAKEN, BLOWN],
         "kit": [BULB, WET, DRY, STICK, FAST],
         "room": ROOM,
         "operator": {"experience": "practised"},
-    }  # fmt: skip
+    }
     for name, value in changes.items():
         if isinstance(value, dict) and isinstance(base.get(name), dict):
             base[name] = {**base[name], **value}

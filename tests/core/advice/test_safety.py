@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from neatpatch.core.advice import Advice, Facts, advise
-from neatpatch.core.advice.facts import (
+from neatpatch.core.common.decisions import CONTACT
+from neatpatch.core.common.facts import (
     Access,
     Experience,
     FrameSite,
@@ -18,8 +19,7 @@ from neatpatch.core.advice.facts import (
     Result,
     Step,
     Where,
-)  # fmt: skip
-from neatpatch.core.advice.records import CONTACT
+)
 from tests.core.advice.situations import facts, spots
 
 
@@ -33,63 +33,86 @@ def maybe(strategy: st.SearchStrategy[Any]) -> st.SearchStrategy[Any]:
 
 CAMERAS = st.fixed_dictionaries(
     {
-        "access": maybe(pick(Access)), "stabilised": maybe(st.booleans()),
-        "hold_rule": maybe(pick(Power)), "power": maybe(pick(Power)),
-        "battery_percent": maybe(st.sampled_from([0, 55, 99, 100])), "mains": maybe(st.booleans()),
-        "mirror_up": maybe(st.booleans()), "self_clean": maybe(st.booleans()),
+        "access": maybe(pick(Access)),
+        "stabilised": maybe(st.booleans()),
+        "hold_rule": maybe(pick(Power)),
+        "power": maybe(pick(Power)),
+        "battery_percent": maybe(st.sampled_from([0, 55, 99, 100])),
+        "mains": maybe(st.booleans()),
+        "mirror_up": maybe(st.booleans()),
+        "self_clean": maybe(st.booleans()),
         "filter_removed": maybe(st.booleans()),
-        "temperature_c": maybe(st.sampled_from([-10, 5, 20])), "under_guarantee": maybe(st.booleans()),
+        "temperature_c": maybe(st.sampled_from([-10, 5, 20])),
+        "under_guarantee": maybe(st.booleans()),
         "sensor_mm": maybe(st.sampled_from([(36.0, 24.0), (23.5, 15.6), (6.2, 4.6)])),
     }
-)  # fmt: skip
+)
 KIT = st.lists(
     st.fixed_dictionaries(
         {
-            "item": pick(Item), "width_mm": st.sampled_from([12, 16, 24, None]),
+            "item": pick(Item),
+            "width_mm": st.sampled_from([12, 16, 24, None]),
             "quantity": st.sampled_from([0, 1, 4, None]),
-            "matched_coating": maybe(st.booleans()), "used": maybe(st.booleans()),
+            "matched_coating": maybe(st.booleans()),
+            "used": maybe(st.booleans()),
             "kind": st.sampled_from(["mild", "oil_dissolving", "fast_drying", "unknown", None]),
         }
     ),
     max_size=7,
-)  # fmt: skip
+)
 DONE = st.lists(
     st.fixed_dictionaries(
         {
-            "step": pick(Step), "tested": maybe(st.booleans()), "result": maybe(pick(Result)),
+            "step": pick(Step),
+            "tested": maybe(st.booleans()),
+            "result": maybe(pick(Result)),
             "opening": st.sampled_from(["down", "up", None]),
         }
     ),
     max_size=6,
-)  # fmt: skip
+)
 COUNTS = st.sampled_from([0, 1, 3, 30, None])
 FRAMES = st.fixed_dictionaries(
     {
-        "fit": maybe(st.booleans()), "comparable": maybe(st.booleans()),
+        "fit": maybe(st.booleans()),
+        "comparable": maybe(st.booleans()),
         "spots": st.fixed_dictionaries(
             {
-                "total": COUNTS, "relevant": COUNTS,
+                "total": COUNTS,
+                "relevant": COUNTS,
                 "by_kind": st.dictionaries(
                     st.sampled_from(["speck", "fibre", "droplet", "residue"]), st.integers(0, 30)
                 ),
             }
         ),
-        "site": maybe(pick(FrameSite)), "where": maybe(pick(Where)),
+        "site": maybe(pick(FrameSite)),
+        "where": maybe(pick(Where)),
     }
-)  # fmt: skip
+)
 SITUATIONS = st.fixed_dictionaries(
     {
-        "camera": CAMERAS, "kit": KIT, "done": DONE, "frame": maybe(FRAMES),
+        "camera": CAMERAS,
+        "kit": KIT,
+        "done": DONE,
+        "frame": maybe(FRAMES),
         "observed": st.lists(pick(Observed), max_size=2),
         "operator": st.fixed_dictionaries(
-            {"experience": maybe(pick(Experience)), "asks_for": st.sampled_from([None, "wet_swab", "air"])}
+            {
+                "experience": maybe(pick(Experience)),
+                "asks_for": st.sampled_from([None, "wet_swab", "air"]),
+            }
         ),
         "schools": st.sampled_from(
-            [{}, {"contact_by": "self"}, {"contact_order": ["wet_swab"], "contact_by": "self"},
-             {"air": "skip", "contact_by": "self"}, {"swab_width": "narrower_ok"}]
+            [
+                {},
+                {"contact_by": "self"},
+                {"contact_order": ["wet_swab"], "contact_by": "self"},
+                {"air": "skip", "contact_by": "self"},
+                {"swab_width": "narrower_ok"},
+            ]
         ),
     }
-)  # fmt: skip
+)
 
 
 @given(SITUATIONS)

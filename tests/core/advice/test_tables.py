@@ -10,10 +10,10 @@ from neatpatch.core.advice.advise import TITLES
 from neatpatch.core.advice.bars import NEVER, NOT_FOR_SENSORS, STEP_BARS
 from neatpatch.core.advice.cautions import CAUTIONS
 from neatpatch.core.advice.gates import GATES, WANTS
-from neatpatch.core.advice.records import CONTACT, OPENS, CautionCode, Decision
 from neatpatch.core.advice.rules import RULES, RUNG_REASONS
 from neatpatch.core.advice.situation import FLUID_RANKS
-from neatpatch.core.records import FluidKind
+from neatpatch.core.common.decisions import CONTACT, OPENS, CautionCode, Decision
+from neatpatch.core.common.records import FluidKind
 from tests.core.advice.situations import BULB, FAST, STICK, WET, bars, codes, judged, spots
 
 

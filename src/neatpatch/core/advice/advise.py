@@ -4,12 +4,19 @@ from __future__ import annotations
 
 from neatpatch.core.advice.bars import barred_for
 from neatpatch.core.advice.cautions import cautions_for
-from neatpatch.core.advice.facts import Facts
 from neatpatch.core.advice.gates import WANTS, shut_gates
 from neatpatch.core.advice.ladder import contact_candidates
-from neatpatch.core.advice.records import CONTACT, OPENS, Advice, Alternative, CautionCode, Decision
 from neatpatch.core.advice.rules import RULES, Rule, rung
 from neatpatch.core.advice.situation import Situation
+from neatpatch.core.common.decisions import (
+    CONTACT,
+    OPENS,
+    Advice,
+    Alternative,
+    CautionCode,
+    Decision,
+)
+from neatpatch.core.common.facts import Facts
 
 TITLES: dict[Decision, str] = {
     "stop_done": "Stop here: it is clean",

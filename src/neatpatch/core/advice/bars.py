@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from neatpatch.core.advice.gates import shut_gates
 from neatpatch.core.advice.ladder import SLIDES
-from neatpatch.core.advice.records import CONTACT, Barred, Decision
 from neatpatch.core.advice.situation import Situation
+from neatpatch.core.common.decisions import CONTACT, Barred, Decision
 
 Answer = Callable[[Situation, Decision], bool]
 

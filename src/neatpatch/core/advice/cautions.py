@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from neatpatch.core.advice.records import CONTACT, OPENS, SWABS, Caution, CautionCode, Decision
 from neatpatch.core.advice.situation import Situation
+from neatpatch.core.common.decisions import CONTACT, OPENS, SWABS, Caution, CautionCode, Decision
 
 When = Callable[[Situation], bool]
 _FLUID: tuple[Decision, ...] = ("wet_swab", "corner_swab")

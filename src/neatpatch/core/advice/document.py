@@ -9,13 +9,19 @@ from neatpatch.core.advice.bars import NEVER, NOT_FOR_SENSORS, STEP_BARS
 from neatpatch.core.advice.cautions import CAUTIONS
 from neatpatch.core.advice.gates import GATES, WANTS
 from neatpatch.core.advice.rules import RULES, RUNG_REASONS
-from neatpatch.core.planners import swab
+from neatpatch.core.plans import swab
 
 _LIMITS = (
-    "FULL_BATTERY_PERCENT", "COLDEST_FOR_FLUID_C", "WARMEST_FOR_FLUID_C",
-    "DAMPEST_FOR_FLUID_PERCENT", "OIL_EVERYWHERE", "MOST_AIR_TURNS",
-    "MOST_STIRS", "MOST_WET_SWABS", "YEARLY_MONTHS",
-)  # fmt: skip
+    "FULL_BATTERY_PERCENT",
+    "COLDEST_FOR_FLUID_C",
+    "WARMEST_FOR_FLUID_C",
+    "DAMPEST_FOR_FLUID_PERCENT",
+    "OIL_EVERYWHERE",
+    "MOST_AIR_TURNS",
+    "MOST_STIRS",
+    "MOST_WET_SWABS",
+    "YEARLY_MONTHS",
+)
 _SWAB_LIMITS = ("CHAMBER_PLAY_MM", "MATCHED_UNDER_MM")
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from neatpatch.core.advice.records import CONTACT, OPENS, CautionCode, Decision
 from neatpatch.core.advice.situation import Situation
+from neatpatch.core.common.decisions import CONTACT, OPENS, CautionCode, Decision
 
 FLUID_STEPS: tuple[Decision, ...] = ("wet_swab", "corner_swab")
 
@@ -135,7 +135,7 @@ WANTS: dict[Decision, Want] = {
         "No narrow corner swab to fetch what was pushed to the edges.",
         ("edges_pushed", "single_use"),
     ),
-}  # fmt: skip
+}
 
 
 def shut_gates(s: Situation, step: Decision) -> list[Gate]:

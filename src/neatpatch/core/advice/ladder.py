@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from neatpatch.core.advice.records import Decision
 from neatpatch.core.advice.situation import MOST_AIR_TURNS, Situation
+from neatpatch.core.common.decisions import Decision
 
 _DRY_ORDER: tuple[str, ...] = ("lift", "dry_swab", "wet_swab")
 _MOST_TIMES = {"brush": 1, "lift": 3, "dry_swab": 2, "wet_swab": 2}
 _TOOLS: dict[Decision, tuple[str, ...]] = {
-    "brush": ("charged_brush",), "lift": ("gel_stick", "silicone_pad"), "dry_swab": ("dry_swab",),
+    "brush": ("charged_brush",),
+    "lift": ("gel_stick", "silicone_pad"),
+    "dry_swab": ("dry_swab",),
     "wet_swab": ("wet_swab", "moist_wipe"),
-}  # fmt: skip
+}
 SLIDES: tuple[Decision, ...] = ("brush", "dry_swab", "wet_swab", "dry_followup", "corner_swab")
 """Steps that move something across the glass, and drag grit with it."""
 
@@ -72,9 +74,12 @@ def contact_candidates(s: Situation) -> list[Decision]:
 
 def _expanded(name: str) -> tuple[Decision, ...]:
     known: dict[str, tuple[Decision, ...]] = {
-        "dry_wet_dry": ("dry_swab", "wet_swab"), "lift": ("lift",), "brush": ("brush",),
-        "dry_swab": ("dry_swab",), "wet_swab": ("wet_swab",),
-    }  # fmt: skip
+        "dry_wet_dry": ("dry_swab", "wet_swab"),
+        "lift": ("lift",),
+        "brush": ("brush",),
+        "dry_swab": ("dry_swab",),
+        "wet_swab": ("wet_swab",),
+    }
     return known[name]
 
 

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 
 from neatpatch.core.advice.gates import FLUID_STEPS, WANTS, shut_gates
 from neatpatch.core.advice.ladder import next_rung
-from neatpatch.core.advice.records import CONTACT, Decision
 from neatpatch.core.advice.situation import MOST_STIRS, MOST_WET_SWABS, YEARLY_MONTHS, Situation
+from neatpatch.core.common.decisions import CONTACT, Decision
 
 
 @dataclass(frozen=True)

@@ -5,10 +5,10 @@ Missing facts are answered on the safe side.
 
 from __future__ import annotations
 
-from neatpatch.core.advice.facts import DoneStep, Facts, KitItem
-from neatpatch.core.advice.records import Decision
-from neatpatch.core.planners.dry import warming
-from neatpatch.core.planners.swab import matched, too_wide
+from neatpatch.core.common.decisions import Decision
+from neatpatch.core.common.facts import DoneStep, Facts, KitItem
+from neatpatch.core.plans.drying import warming
+from neatpatch.core.plans.swab import matched, too_wide
 
 FULL_BATTERY_PERCENT = 100.0
 COLDEST_FOR_FLUID_C = 18.0
@@ -340,9 +340,13 @@ FLUID_RANKS: dict[str, dict[str, int]] = {
     "oil": {"oil_dissolving": 2, "fast_drying": 1},
     "marks": {"mild": 2, "alcohol_free": 2, "pure_water": 2, "fast_drying": 1},
     "dust": {
-        "mild": 2, "fast_drying": 2, "alcohol_free": 1, "pure_water": 1, "oil_dissolving": 1,
+        "mild": 2,
+        "fast_drying": 2,
+        "alcohol_free": 1,
+        "pure_water": 1,
+        "oil_dissolving": 1,
     },
-}  # fmt: skip
+}
 """How well each kind of fluid suits each stain; kinds not named are barred for it."""
 
 

@@ -1,0 +1,9 @@
+import vue from '@vitejs/plugin-vue'
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  plugins: [vue()],
+  build: { outDir: '../src/neatpatch/api/page', emptyOutDir: true, chunkSizeWarningLimit: 1200 },
+  server: { proxy: { '/api': 'http://127.0.0.1:8719' } },
+  test: { environment: 'happy-dom', include: ['src/**/*.test.ts'], setupFiles: ['src/test-setup.ts'] },
+})

@@ -1,0 +1,1 @@
+"""HTTP: the application, its guard, its errors."""

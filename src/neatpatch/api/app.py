@@ -1,0 +1,132 @@
+"""The application: routes, guard, errors, the built page."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, HTTPException
+from fastapi.responses import FileResponse
+
+from neatpatch import __version__
+from neatpatch.api.common import problems
+from neatpatch.api.common.streams import Streams
+from neatpatch.api.guard import BodyLimit, OriginGuard, PlainHeaders
+from neatpatch.api.routes import ROUTERS
+from neatpatch.core.common.errors import NotThereError
+from neatpatch.core.common.records import plain_text
+from neatpatch.images.limits import DEFAULT_LIMITS, Limits
+from neatpatch.jobs.runner import DEMO_MADE, Runner, RunnerOptions
+from neatpatch.services.intake import STALLED_S
+from neatpatch.services.watching import Watcher
+from neatpatch.store import jobs as job_rows
+from neatpatch.store.datafolder import Library
+from neatpatch.store.jobs import NewJob
+from neatpatch.store.settings import get_setting
+
+PAGE = Path(__file__).parent / "page"
+_LONGEST_PATH = 200
+_SECURITY = {
+    "Content-Security-Policy": "default-src 'self'; img-src 'self' blob: data:; "
+    "style-src 'self' 'unsafe-inline'; font-src 'self' data:; frame-ancestors 'none'",
+}
+
+
+@dataclass(frozen=True, kw_only=True)
+class AppOptions:
+    """``demo`` fills the folder with the made-up archive once; pictures that appear in the folder
+    ``watched`` are taken in by themselves; ``hosts``: names it answers under beside the local ones.
+    """
+
+    demo: bool = False
+    hosts: frozenset[str] = frozenset()
+    limits: Limits = DEFAULT_LIMITS
+    runner: RunnerOptions = field(default_factory=RunnerOptions)
+    page: Path = PAGE
+    watched: Path | None = None
+    stalled_s: float = STALLED_S
+
+
+def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
+    """The application over one data folder, which this process must own."""
+    options = options or AppOptions()
+    runner = Runner(library, options.runner)
+    watcher = None
+    if options.watched:
+        watcher = Watcher(library, options.watched, runner.nudge, options.limits)
+
+    @asynccontextmanager
+    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        if options.demo:
+            queue_demo(library)
+        runner.start()
+        if watcher:
+            watcher.start()
+        yield
+        runner.stopping()
+        if watcher:
+            watcher.stop()
+        runner.stop()
+
+    app = FastAPI(
+        title="Neat Patch",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    app.state.data, app.state.runner, app.state.limits = library, runner, options.limits
+    app.state.stalled_s, app.state.watcher = options.stalled_s, watcher
+    app.state.streams = Streams(lambda: runner.is_stopping)
+    problems.install(app)
+    for router in ROUTERS:
+        app.include_router(router)
+    _serve_page(app, options.page)
+    _describe_problems(app)
+    app.add_middleware(BodyLimit)
+    app.add_middleware(OriginGuard, hosts=options.hosts)
+    app.add_middleware(PlainHeaders)
+    return app
+
+
+def _describe_problems(app: FastAPI) -> None:
+    """Let the description tell of every error an operation may answer with."""
+    plain = app.openapi
+
+    def described() -> dict[str, Any]:
+        if app.openapi_schema is None:
+            problems.describe_problems(plain())
+        return plain()
+
+    app.openapi = described  # type: ignore[method-assign]
+
+
+def queue_demo(library: Library) -> None:
+    """Queue the making of the demo archive, unless it was made or is waiting."""
+    with library.database.write() as connection:
+        if get_setting(connection, DEMO_MADE):
+            return
+        if any(job.kind == "demo" for job in job_rows.open_jobs(connection)):
+            return
+        job_rows.add_job(connection, NewJob(kind="demo", label="Saltmarsh Chart Archive"))
+
+
+def _serve_page(app: FastAPI, page: Path) -> None:
+    @app.get("/{path:path}", include_in_schema=False)
+    def serve(path: str) -> FileResponse:
+        root = page.resolve()
+        wanted = (root / plain_text(path)[:_LONGEST_PATH]).resolve()
+        if wanted.is_relative_to(root) and wanted.is_file():
+            lasting = "assets" in wanted.parts
+            cache = "public, max-age=31536000, immutable" if lasting else "no-cache"
+            return FileResponse(wanted, headers={**_SECURITY, "Cache-Control": cache})
+        if path.startswith("assets/") or "." in path.rsplit("/", 1)[-1]:
+            raise NotThereError(f"There is no file {plain_text(path)[:_LONGEST_PATH]}.")
+        index = root / "index.html"
+        if not index.is_file():
+            raise HTTPException(503, "The page is not built yet. Run 'make demo'.")
+        return FileResponse(index, headers={**_SECURITY, "Cache-Control": "no-cache"})

@@ -1,0 +1,1 @@
+"""What all operations share: dependencies, errors as answers, event streams."""

@@ -1,0 +1,102 @@
+"""What routes ask of the application and of a request."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Any
+
+from fastapi import Depends, Header, Path, Request
+from pydantic import BaseModel
+
+from neatpatch.api.common.streams import Streams
+from neatpatch.core.common.errors import BadArgumentError, ChangedElsewhereError
+from neatpatch.jobs.runner import Runner
+from neatpatch.store.datafolder import Library
+
+_MOST = 2**53 - 1
+Id = Annotated[int, Path(ge=1, le=_MOST)]
+"""The number of something kept, in a path."""
+
+
+def library_of(request: Request) -> Library:
+    """The open data folder."""
+    found: Library = request.app.state.data
+    return found
+
+
+def runner_of(request: Request) -> Runner:
+    """The job runner."""
+    found: Runner = request.app.state.runner
+    return found
+
+
+def streams_of(request: Request) -> Streams:
+    """The event streams now open."""
+    found: Streams = request.app.state.streams
+    return found
+
+
+def seen_version(
+    if_match: Annotated[
+        str | None, Header(max_length=40, description="Version the page last saw, like 3.")
+    ] = None,
+) -> int | None:
+    """The version that the caller looked at; None takes any."""
+    if if_match is None:
+        return None
+    text = if_match.strip('" ')
+    if not (text.isascii() and text.isdigit() and int(text) <= _MOST):
+        raise BadArgumentError("If-Match must be the version that was last seen, like 3.")
+    return int(text)
+
+
+LibraryDep = Annotated[Library, Depends(library_of)]
+Jobs = Annotated[Runner, Depends(runner_of)]
+StreamsDep = Annotated[Streams, Depends(streams_of)]
+SeenVersion = Annotated[int | None, Depends(seen_version)]
+RequestKey = Annotated[
+    str | None,
+    Header(
+        alias="Idempotency-Key",
+        min_length=8,
+        max_length=64,
+        pattern=r"^[A-Za-z0-9_-]+$",
+        description="Made by the caller; the same request under the same key is done once.",
+    ),
+]
+
+
+def require_seen(seen: int | None, stored: int, kept: BaseModel, given: BaseModel) -> None:
+    """Refuse to overwrite what was changed since the caller looked at it, naming what differs."""
+    if seen is None or seen == stored:
+        return
+    named = ", ".join(_differences(kept.model_dump(mode="json"), given.model_dump(mode="json")))
+    raise ChangedElsewhereError(
+        "This was changed elsewhere since you opened it. "
+        + (f"It now says: {named}. " if named else "")
+        + "Nothing was overwritten. Save once more to keep yours."
+    )
+
+
+_UNITS = {"c": "°C", "percent": "%", "mm": "mm", "um": "µm", "minutes": "min", "days": "days"}
+
+
+def _differences(now: dict[str, Any], given: dict[str, Any]) -> Iterator[str]:
+    """Fields that differ, each with what is kept now."""
+    for name, value in now.items():
+        if name in ("id", "version") or value == given.get(name):
+            continue
+        if isinstance(value, dict):
+            yield from _differences(value, given.get(name) or {})
+        else:
+            yield _told(name, value)
+
+
+def _told(name: str, value: object) -> str:
+    """A field and its value, with the unit that its name ends with."""
+    words = name.split("_")
+    unit = f" {_UNITS[words.pop()]}" if words[-1] in _UNITS and len(words) > 1 else ""
+    if value in (None, "", []):
+        return f"{' '.join(words)} nothing"
+    shown = f"{value:g}" if isinstance(value, float) else str(value)
+    return f"{' '.join(words)} {shown}{unit}"

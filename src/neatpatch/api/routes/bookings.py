@@ -1,0 +1,71 @@
+"""Booked jobs, and whether all is ready for them."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from fastapi import APIRouter
+
+from neatpatch.api.common.deps import Id, LibraryDep, RequestKey, SeenVersion, require_seen
+from neatpatch.core.common.errors import NotThereError
+from neatpatch.core.kit.readiness import BookedJob, Habits, Readiness, check_job, readiness
+from neatpatch.services.settings import usual_schools, usual_service
+from neatpatch.services.stocking import kit_now
+from neatpatch.store import bookings as booking_rows
+from neatpatch.store import kit as kit_rows
+from neatpatch.store.requests import first_time
+
+router = APIRouter(prefix="/api")
+
+
+@router.get("/readiness")
+def ready(library: LibraryDep) -> Readiness:
+    """Booked jobs from today on: bodies, kit, time, and one list to buy."""
+    today = date.today()
+    with library.database.read() as connection:
+        jobs = booking_rows.list_bookings(connection, today.isoformat())
+        ids = sorted({i for job in jobs for i in job.body_ids})
+        return readiness(
+            jobs,
+            booking_rows.bodies_now(connection, ids),
+            kit_now(connection),
+            Habits(
+                schools=usual_schools(connection),
+                service=usual_service(connection),
+                patches=kit_rows.patches_a_visit(connection),
+            ),
+            today,
+        )
+
+
+@router.post("/bookings", status_code=201)
+def book(job: BookedJob, library: LibraryDep, key: RequestKey = None) -> Readiness:
+    """Book a job; gives the readiness for all."""
+    check_job(job, date.today())
+    with library.database.write() as connection:
+        if first_time(connection, key, "job"):
+            booking_rows.add_booking(connection, job)
+    return ready(library)
+
+
+@router.put("/bookings/{booking_id}")
+def change_booking(
+    booking_id: Id, job: BookedJob, library: LibraryDep, seen: SeenVersion
+) -> Readiness:
+    """Write a job anew; gives the readiness for all."""
+    check_job(job, date.today())
+    with library.database.write() as connection:
+        kept = booking_rows.booking_by_id(connection, booking_id)
+        if kept is None:
+            raise NotThereError("There is no such job. It may have been taken out.")
+        require_seen(seen, kept.version, kept, job)
+        booking_rows.change_booking(connection, booking_id, job)
+    return ready(library)
+
+
+@router.delete("/bookings/{booking_id}")
+def cancel_booking(booking_id: Id, library: LibraryDep) -> Readiness:
+    """Take a job out of the calendar; gives the readiness for all."""
+    with library.database.write() as connection:
+        booking_rows.remove_booking(connection, booking_id)
+    return ready(library)

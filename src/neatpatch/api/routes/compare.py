@@ -1,0 +1,84 @@
+"""Two frames compared."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel
+
+from neatpatch.api.common.deps import Id, LibraryDep
+from neatpatch.core.common.records import Spot, SpotMap
+from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.services.existing import measured_map
+
+router = APIRouter(prefix="/api")
+
+_SIZE_BANDS_UM = (20, 50, 100)
+
+
+class Laid(BaseModel):
+    """Two frames laid on each other, with one sentence."""
+
+    comparison: Comparison
+    before: SpotMap
+    after: SpotMap
+    sentence: str
+    by_zone: dict[str, dict[str, int]]
+    by_kind: dict[str, dict[str, int]]
+    by_size: dict[str, dict[str, int]]
+
+
+@router.get("/frames/{before_id}/against/{after_id}")
+def lay_on(
+    before_id: Id,
+    after_id: Id,
+    library: LibraryDep,
+    works_at: Annotated[float, Query(ge=0.7, le=64)] = 16.0,
+) -> Laid:
+    """Lay two frames on each other: gone, stayed, moved, new."""
+    before, after = (measured_map(library, i, works_at) for i in (before_id, after_id))
+    found = compare(before, after)
+    return Laid(
+        comparison=found,
+        before=before,
+        after=after,
+        sentence=_sentence(found),
+        by_zone=_tally(found, before, after, lambda s: s.zone),
+        by_kind=_tally(found, before, after, lambda s: s.kind),
+        by_size=_tally(found, before, after, _size_words),
+    )
+
+
+def _sentence(found: Comparison) -> str:
+    s = found.summary
+    if not found.comparable:
+        return "These two frames cannot be compared."
+    if s.before == 0 and s.after == 0:
+        return "Neither frame shows a spot."
+    parts = [f"{s.gone} of {s.before} spots went", f"{s.stayed} stayed"]
+    parts += [f"{s.moved} moved"] if s.moved else []
+    parts += [f"{s.new} came"] if s.new else []
+    parts += [f"{s.unseen} could not have been seen"] if s.unseen else []
+    return ", ".join(parts) + "."
+
+
+def _size_words(spot: Spot) -> str:
+    """Which band of particle sizes a spot belongs to."""
+    if spot.particle_um is None:
+        return "size unknown"
+    band = next((b for b in _SIZE_BANDS_UM if spot.particle_um < b), None)
+    return f"over {_SIZE_BANDS_UM[-1]} µm" if band is None else f"under {band} µm"
+
+
+def _tally(
+    found: Comparison, before: SpotMap, after: SpotMap, group: Callable[[Spot], str]
+) -> dict[str, dict[str, int]]:
+    old, new = ({s.id: s for s in m.spots} for m in (before, after))
+    table: dict[str, dict[str, int]] = {}
+    for c in found.spots:
+        spot = new[c.after] if c.after else old[c.before or ""]
+        row = table.setdefault(group(spot), {})
+        row[c.status] = row.get(c.status, 0) + 1
+    return table

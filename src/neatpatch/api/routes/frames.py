@@ -1,0 +1,239 @@
+"""Frames: taken in, listed, measured, given out as files."""
+
+from __future__ import annotations
+
+import asyncio
+import sqlite3
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, HTTPException, Query, Request, Response
+from pydantic import BaseModel, Field
+
+from neatpatch.api.common.deps import Id, Jobs, LibraryDep
+from neatpatch.core.common.records import Given, Number, RowId, SpotMap
+from neatpatch.core.maps.prediction import Prediction, predict
+from neatpatch.images.tiles import TILE_PX
+from neatpatch.jobs.runner import Runner
+from neatpatch.services import exports, intake
+from neatpatch.services.existing import (
+    existing_frame,
+    existing_visit,
+    frame_of,
+    job_of,
+    measured_map,
+    recounted,
+    require_open,
+)
+from neatpatch.services.measuring import queue_work
+from neatpatch.services.settings import smallest_worked
+from neatpatch.services.views import FrameListing, Job, job_model, listing
+from neatpatch.store import frames as frame_rows
+from neatpatch.store import jobs as job_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.datafolder import Library
+
+router = APIRouter(prefix="/api")
+
+
+class Archive(BaseModel):
+    """A page of frames, how many there are in all, and the work still going on.
+
+    ``trouble``: what keeps work from going on, such as a full disk.
+    """
+
+    frames: list[FrameListing]
+    total: int
+    open_jobs: list[Job]
+    trouble: str | None
+
+
+class FrameDetail(BaseModel):
+    """One frame with its map, once measured."""
+
+    frame: FrameListing
+    map: SpotMap | None
+    job: Job | None
+    tile_px: int
+    picture_ready: bool
+    sensor_mm: tuple[float, float] | None
+
+
+class Accepted(BaseModel):
+    """A frame was taken in; ``new`` is false when it was there already."""
+
+    frame: FrameListing
+    new: bool
+    job: Job | None
+
+
+class SensorSize(Given):
+    """Width and height of the sensor in millimetres."""
+
+    width_mm: Number = Field(ge=3, le=120)
+    height_mm: Number = Field(ge=3, le=120)
+
+
+class Series(Given):
+    """Further frames of the same body and moment."""
+
+    members: list[RowId] = Field(max_length=20)
+
+
+@router.get("/frames")
+def frames(
+    library: LibraryDep,
+    runner: Jobs,
+    first: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
+    count: Annotated[int, Query(ge=1, le=200)] = 60,
+) -> Archive:
+    """A page of frames, the newest first, and the work going on."""
+    with library.database.read() as connection:
+        rows, total = frame_rows.list_frames(connection, first, count)
+        waiting = job_rows.open_jobs(connection)
+    works_at = smallest_worked(library)
+    return Archive(
+        frames=[listing(library, row, works_at) for row in rows],
+        total=total,
+        open_jobs=[job_model(job) for job in waiting],
+        trouble=runner.trouble,
+    )
+
+
+@router.post(
+    "/frames",
+    status_code=201,
+    responses={200: {"model": Accepted}},
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {
+                "application/octet-stream": {"schema": {"type": "string", "format": "binary"}}
+            },
+        }
+    },
+)
+async def add_frame(
+    request: Request,
+    response: Response,
+    library: LibraryDep,
+    runner: Jobs,
+    name: str = "frame",
+    visit: Annotated[int | None, Query(ge=1, le=2**53 - 1)] = None,
+) -> Accepted:
+    """Take in one frame as the raw body, onto a visit's trail if one is named.
+
+    The same content again is the same frame.
+    """
+    if visit is not None:
+        await asyncio.to_thread(_require_open_visit, library, visit)
+    try:
+        arrived = await intake.receive(
+            request.stream(), library, request.app.state.limits, request.app.state.stalled_s
+        )
+    except intake.StalledError:
+        raise HTTPException(408, "The upload stalled and was dropped. Send it again.") from None
+    taken = await asyncio.to_thread(intake.take_in, library, arrived, name, visit_id=visit)
+    runner.nudge()
+    if not taken.new:
+        response.status_code = 200
+    return await asyncio.to_thread(_accepted, library, taken)
+
+
+def _require_open_visit(library: Library, visit_id: int) -> None:
+    with library.database.read() as connection:
+        require_open(existing_visit(connection, visit_id))
+
+
+def _accepted(library: Library, taken: intake.TakenIn) -> Accepted:
+    return Accepted(
+        frame=listing(library, frame_of(library, taken.frame_id), smallest_worked(library)),
+        new=taken.new,
+        job=job_of(library, taken.job_id) if taken.job_id is not None else None,
+    )
+
+
+@router.get("/frames/{frame_id}")
+def frame_detail(frame_id: Id, library: LibraryDep) -> FrameDetail:
+    """One frame with its map and its newest job."""
+    works_at = smallest_worked(library)
+    with library.database.read() as connection:
+        frame = existing_frame(connection, frame_id)
+        job = job_rows.latest_job_of(connection, frame_id)
+        found = library.maps.spot_map(connection, frame_id)
+    return FrameDetail(
+        frame=listing(library, frame, works_at),
+        map=recounted(found, works_at) if found else None,
+        job=job_model(job) if job else None,
+        tile_px=TILE_PX,
+        sensor_mm=frame.sensor_mm,
+        picture_ready=library.derived(frame.sha256).is_dir(),
+    )
+
+
+@router.delete("/frames/{frame_id}", status_code=204)
+def remove_frame(frame_id: Id, library: LibraryDep, runner: Jobs) -> None:
+    """Remove a frame, its map and its original; work on it ends."""
+    with library.database.read() as connection:
+        existing_frame(connection, frame_id)
+        job = job_rows.latest_job_of(connection, frame_id)
+    library.remove_frame(frame_id)
+    if job is not None:
+        runner.drop(job.id)
+
+
+@router.post("/frames/{frame_id}/measure")
+def measure_again(frame_id: Id, library: LibraryDep, runner: Jobs) -> Job:
+    """Measure a frame once more, for example when it could not be measured before."""
+    return _queued(runner, queue_work(library, frame_id))
+
+
+def _queued(runner: Runner, job: Job) -> Job:
+    runner.nudge()
+    return job
+
+
+@router.put("/frames/{frame_id}/sensor")
+def set_sensor(frame_id: Id, size: SensorSize, library: LibraryDep, runner: Jobs) -> Job:
+    """Say how large the sensor is; the frame is measured again."""
+
+    def change(connection: sqlite3.Connection) -> None:
+        frame_rows.set_sensor(connection, frame_id, (size.width_mm, size.height_mm))
+
+    return _queued(runner, queue_work(library, frame_id, change=change))
+
+
+@router.put("/frames/{frame_id}/series")
+def set_series(frame_id: Id, series: Series, library: LibraryDep, runner: Jobs) -> Job:
+    """Say which further frames are of the same moment; all are measured as one series."""
+
+    def change(connection: sqlite3.Connection) -> None:
+        for member in series.members:
+            existing_frame(connection, member)
+        visit_rows.set_series(connection, frame_id, series.members)
+
+    return _queued(runner, queue_work(library, frame_id, change=change))
+
+
+_MAP_FILE: dict[int | str, dict[str, Any]] = {
+    200: {"content": {media.partition(";")[0]: {} for media in exports.MEDIA.values()}}
+}
+
+
+@router.get("/frames/{frame_id}/map.{form}", response_class=Response, responses=_MAP_FILE)
+def export(frame_id: Id, form: Literal["json", "csv", "svg"], library: LibraryDep) -> Response:
+    """The map as a file."""
+    frame = frame_of(library, frame_id)
+    spot_map = measured_map(library, frame_id, smallest_worked(library))
+    text = exports.WRITERS[form](spot_map)
+    stem = Path(frame.name).stem.encode("ascii", "replace").decode().replace('"', "_")
+    header = {"Content-Disposition": f'attachment; filename="{stem}-map.{form}"'}
+    return Response(text, media_type=exports.MEDIA[form], headers=header)
+
+
+@router.get("/frames/{frame_id}/prediction")
+def prediction(
+    frame_id: Id, f: Annotated[float, Query(ge=0.7, le=128)], library: LibraryDep
+) -> Prediction:
+    """How the frame's spots would look at another aperture."""
+    return predict(measured_map(library, frame_id, smallest_worked(library)), f)

@@ -1,0 +1,64 @@
+"""Plans that need no visit: test frame, loupe, power, drying."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from neatpatch.api.common.deps import LibraryDep
+from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
+from neatpatch.core.common.errors import ConflictError
+from neatpatch.core.common.records import FluidKind
+from neatpatch.core.plans.drying import DryPlan, Film, plan_drying
+from neatpatch.core.plans.loupe import LoupePlan, plan_loupe
+from neatpatch.core.plans.power import PowerPlan, plan_power
+from neatpatch.core.plans.test_frame import ShootPlan, plan_shoot, trial_of
+from neatpatch.services.existing import measured_map
+
+router = APIRouter(prefix="/api")
+
+
+@router.get("/plans/shoot")
+def shoot_recipe(
+    library: LibraryDep,
+    focal_mm: float = 85.0,
+    smallest_f: float | None = None,
+    ev100: float | None = None,
+    trial_frame_id: int | None = None,
+) -> ShootPlan:
+    """The recipe of the test frame for a lens and a light, or from a trial frame's exposure."""
+    trial = None
+    if trial_frame_id is not None:
+        trial = trial_of(measured_map(library, trial_frame_id, DEFAULT_WORKS_AT))
+        if trial is None:
+            raise ConflictError("That frame does not tell its exposure. Shoot another trial.")
+    return plan_shoot(focal_mm, smallest_f, ev100, trial)
+
+
+@router.get("/plans/loupe")
+def loupe(flange_mm: float, low_mm: float, high_mm: float) -> LoupePlan:
+    """Whether a loupe focuses on a body's sensor, and the spacer it would need."""
+    return plan_loupe(flange_mm, (low_mm, high_mm))
+
+
+@router.get("/plans/power")
+def power(
+    lockup_minutes: float | None = None, battery_percent: float | None = None, mains: bool = False
+) -> PowerPlan:
+    """How long a mirror lock-up may stay open on this battery."""
+    return plan_power(lockup_minutes, battery_percent, mains)
+
+
+@router.get("/plans/drying")
+def drying(
+    temperature: float,
+    humidity: float,
+    fluid: FluidKind = "mild",
+    camera_c: float | None = None,
+    thin_um: float = Film.thickness_um[0],
+    thick_um: float = Film.thickness_um[1],
+    still_m_s: float = Film.air_m_s[0],
+    moving_m_s: float = Film.air_m_s[1],
+) -> DryPlan:
+    """How fast a film of fluid dries in this room, and how a cold camera warms up in it."""
+    film = Film(thickness_um=(thin_um, thick_um), air_m_s=(still_m_s, moving_m_s))
+    return plan_drying(temperature, humidity, fluid, film, camera_c)

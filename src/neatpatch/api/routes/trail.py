@@ -1,0 +1,76 @@
+"""The trail of a visit: frames and steps put on it, corrected and taken off."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from neatpatch.api.common.deps import Id, LibraryDep, RequestKey
+from neatpatch.core.common.decisions import Barred
+from neatpatch.core.common.facts import Step
+from neatpatch.core.common.records import Given, RowId
+from neatpatch.services import trail
+from neatpatch.services.cases import read_case
+from neatpatch.services.trail import Correction, NewStep
+from neatpatch.services.visit_views import VisitView
+
+router = APIRouter(prefix="/api/visits/{visit_id}")
+
+
+class ExistingFrame(Given):
+    """A frame that is here already."""
+
+    frame_id: RowId
+
+
+class Hazard(BaseModel):
+    """What speaks against a step now."""
+
+    barred: list[Barred]
+
+
+@router.post("/frames")
+def add_existing(visit_id: Id, wanted: ExistingFrame, library: LibraryDep) -> VisitView:
+    """Put a frame that is here already onto the trail."""
+    trail.add_existing_frame(library, visit_id, wanted.frame_id)
+    return read_case(library, visit_id).view()
+
+
+@router.post("/trail/{entry_id}/accept")
+def accept(visit_id: Id, entry_id: Id, library: LibraryDep) -> VisitView:
+    """Take a questioned frame as this body's all the same."""
+    trail.accept_frame(library, visit_id, entry_id)
+    return read_case(library, visit_id).view()
+
+
+@router.delete("/trail/{entry_id}")
+def remove_entry(visit_id: Id, entry_id: Id, library: LibraryDep) -> VisitView:
+    """Take an entry off the trail. A frame stays in the archive; a step's things go back.
+
+    An entry that is gone already is gone: asking twice does no harm.
+    """
+    trail.remove_entry(library, visit_id, entry_id)
+    return read_case(library, visit_id).view()
+
+
+@router.put("/trail/{entry_id}/use")
+def correct_use(visit_id: Id, entry_id: Id, right: Correction, library: LibraryDep) -> VisitView:
+    """Correct what a step used; the kit is put right with it."""
+    trail.correct_use(library, visit_id, entry_id, right)
+    return read_case(library, visit_id).view()
+
+
+@router.get("/hazards")
+def hazards(visit_id: Id, step: Step, library: LibraryDep) -> Hazard:
+    """What speaks against a step now; empty when nothing does."""
+    return Hazard(barred=trail.hazards(library, visit_id, step))
+
+
+@router.post("/steps", status_code=201)
+def add_step(visit_id: Id, done: NewStep, library: LibraryDep, key: RequestKey = None) -> VisitView:
+    """Log a step. One that is barred now needs a reason, which is kept with it.
+
+    The same step under the same key is logged once, however often it is sent.
+    """
+    trail.add_step(library, visit_id, done, key)
+    return read_case(library, visit_id).view()

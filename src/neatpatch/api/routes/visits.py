@@ -1,0 +1,236 @@
+"""Visits: begun, looked at, followed, closed."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from datetime import date, timedelta
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query
+from fastapi.sse import EventSourceResponse, ServerSentEvent
+from pydantic import BaseModel, Field
+
+from neatpatch.api.common.deps import (
+    Id,
+    Jobs,
+    LibraryDep,
+    RequestKey,
+    SeenVersion,
+    StreamsDep,
+    require_seen,
+)
+from neatpatch.core.common.errors import BadArgumentError, ConflictError
+from neatpatch.core.common.records import Day, Given, RowId
+from neatpatch.core.visit.body import VisitConditions
+from neatpatch.core.visit.trail import TrailStep, Verdict, closing_words
+from neatpatch.services.cases import read_case, recount
+from neatpatch.services.existing import (
+    existing_body,
+    existing_frame,
+    existing_job,
+    existing_visit,
+    require_open,
+)
+from neatpatch.services.views import Job
+from neatpatch.services.visit_views import VisitView
+from neatpatch.store import jobs as job_rows
+from neatpatch.store import virtual_cameras as virtual_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.bodies import name_of
+from neatpatch.store.bookings import next_job_of
+from neatpatch.store.database import day_text
+from neatpatch.store.datafolder import Library
+from neatpatch.store.jobs import NewJob
+from neatpatch.store.requests import first_time, note_result, result_of
+
+router = APIRouter(prefix="/api")
+
+_POLL_S = 0.25
+
+
+_NEXT_LOOK_DAYS = 60
+
+
+class NewVisit(Given):
+    """Begin a visit of a body, perhaps from a frame that is here already."""
+
+    body_id: RowId
+    conditions: VisitConditions | None = None
+    frame_id: RowId | None = None
+
+
+class OpenVisit(BaseModel):
+    """An open visit, for the first screen."""
+
+    id: int
+    body_id: int
+    body_name: str
+    opened_at: str
+    why_now: str
+    first_relevant: int | None
+    last_relevant: int | None
+
+
+class Closing(Given):
+    """How a visit ends."""
+
+    verdict: Verdict
+    note: str = Field(default="", max_length=1000)
+    until: Day | None = None
+
+
+class Closed(BaseModel):
+    """The closed visit, what to do on leaving, and when to look again."""
+
+    visit: VisitView
+    words: list[str]
+    look_again_on: str
+
+
+@router.get("/visits")
+def open_visits(library: LibraryDep) -> list[OpenVisit]:
+    """All open visits, the newest first."""
+    with library.database.read() as connection:
+        names = name_of(connection)
+        return [
+            OpenVisit(
+                id=v.id,
+                body_id=v.body_id,
+                opened_at=v.opened_at,
+                body_name=names[v.body_id],
+                why_now=v.conditions.why_now,
+                first_relevant=v.first_relevant,
+                last_relevant=v.last_relevant,
+            )
+            for v in visit_rows.open_visits(connection)
+        ]
+
+
+@router.post("/visits", status_code=201)
+def begin(wanted: NewVisit, library: LibraryDep) -> VisitView:
+    """Begin a visit. A body has at most one open."""
+    with library.database.write() as connection:
+        body = existing_body(connection, wanted.body_id)
+        if visit_rows.open_visit_of(connection, wanted.body_id) is not None:
+            raise ConflictError(f"{body.body.name} has an open visit. Go on with that one.")
+        if wanted.frame_id is not None:
+            existing_frame(connection, wanted.frame_id)
+        conditions = wanted.conditions or VisitConditions()
+        if conditions.job_on is None:
+            job_on = next_job_of(connection, wanted.body_id, date.today().isoformat())
+            conditions = conditions.model_copy(update={"job_on": job_on})
+        visit_id = visit_rows.open_visit(connection, wanted.body_id, conditions)
+        if wanted.frame_id is not None:
+            visit_rows.add_frame_entry(connection, visit_id, wanted.frame_id)
+        recount(library, connection, visit_id)
+    return read_case(library, visit_id).view()
+
+
+@router.get("/visits/{visit_id}")
+def visit(visit_id: Id, library: LibraryDep) -> VisitView:
+    """One visit with its trail and the next move."""
+    return read_case(library, visit_id).view()
+
+
+@router.put("/visits/{visit_id}/conditions")
+def set_conditions(
+    visit_id: Id, conditions: VisitConditions, library: LibraryDep, seen: SeenVersion
+) -> VisitView:
+    """Say why now, how the room is, how the camera is powered, whose hands, which job is next."""
+    with library.database.write() as connection:
+        kept = existing_visit(connection, visit_id)
+        require_open(kept)
+        require_seen(seen, kept.conditions_version, kept.conditions, conditions)
+        visit_rows.set_conditions(connection, visit_id, conditions)
+    return read_case(library, visit_id).view()
+
+
+@router.post("/visits/{visit_id}/shoot", status_code=202)
+def shoot(
+    visit_id: Id,
+    library: LibraryDep,
+    runner: Jobs,
+    f: Annotated[float, Query(ge=1.4, le=32)] = 22.0,
+    key: RequestKey = None,
+) -> Job:
+    """Shoot a test frame with the virtual camera; it arrives on the trail like any other."""
+    with library.database.write() as connection:
+        found = existing_visit(connection, visit_id)
+        require_open(found)
+        if virtual_rows.bench_body(connection, found.body_id) is None:
+            raise ConflictError("This is a real camera. Shoot with it and drop the frame here.")
+        job_id = result_of(connection, key)
+        if first_time(connection, key, f"shot of visit {visit_id}") or job_id is None:
+            job_id = job_rows.add_job(
+                connection,
+                NewJob(
+                    kind="shoot",
+                    label="Virtual camera",
+                    visit_id=visit_id,
+                    detail_json=json.dumps({"f_number": f}),
+                ),
+            )
+            note_result(connection, key, job_id)
+        visit_rows.touch(connection, visit_id)
+        job = existing_job(connection, job_id)
+    runner.nudge()
+    return job
+
+
+@router.post("/visits/{visit_id}/close")
+def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
+    """End a visit with its verdict."""
+    if closing.verdict == "deferred" and closing.until is None:
+        raise BadArgumentError("until: say until when it is put off.")
+    until = day_text(closing.until)
+    with library.database.write() as connection:
+        require_open(existing_visit(connection, visit_id))
+        recount(library, connection, visit_id)
+        visit_rows.close_visit(connection, visit_id, closing.verdict, closing.note, until)
+    case = read_case(library, visit_id)
+    steps = [e for e in case.trail if isinstance(e, TrailStep)]
+    return Closed(
+        visit=case.view(),
+        words=list(closing_words(closing.verdict, case.visit.conditions, steps)),
+        look_again_on=_look_again(closing.until, case.visit.conditions.job_on),
+    )
+
+
+def _look_again(until: date | None, job_on: date | None) -> str:
+    """The put-off date, or two days before the next job, or two months on; whichever is sooner."""
+    days = [date.today() + timedelta(days=_NEXT_LOOK_DAYS)]
+    if until:
+        days.append(until)
+    if job_on:
+        days.append(max(date.today(), job_on - timedelta(days=2)))
+    return min(days).isoformat()
+
+
+def followed_visit(visit_id: Id, library: LibraryDep, streams: StreamsDep) -> int:
+    """A visit that is there to be followed, told before the stream begins."""
+    with library.database.read() as connection:
+        existing_visit(connection, visit_id)
+    streams.require_room()
+    return visit_id
+
+
+@router.get("/visits/{visit_id}/events", response_class=EventSourceResponse)
+async def events(
+    visit_id: Annotated[int, Depends(followed_visit)], library: LibraryDep, streams: StreamsDep
+) -> AsyncIterator[ServerSentEvent]:
+    """The visit's version whenever it changes, so that all pages stay in step."""
+
+    async def look() -> int | None:
+        return await asyncio.to_thread(_version, library, visit_id)
+
+    async for current in streams.follow(look, _POLL_S):
+        if current is None:
+            return
+        yield ServerSentEvent(data={"version": current}, event="visit")
+
+
+def _version(library: Library, visit_id: int) -> int | None:
+    with library.database.read() as connection:
+        return visit_rows.version_of(connection, visit_id)

@@ -1,0 +1,159 @@
+"""Starts the server on this machine."""
+
+from __future__ import annotations
+
+import asyncio
+import ipaddress
+import logging
+import os
+import socket
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+from types import FrameType
+
+import platformdirs
+import uvicorn
+from fastapi import FastAPI
+from uvicorn.protocols.http.h11_impl import H11Protocol
+
+from neatpatch.api.app import AppOptions, create_app
+from neatpatch.core.common.errors import NeatPatchError
+from neatpatch.jobs.runner import RunnerOptions
+from neatpatch.store.datafolder import Library
+from neatpatch.store.owner import owned, tell_address
+
+HEADER_TIMEOUT_S = 15.0
+"""A connection that has not sent a whole request line and headers by then is closed."""
+_PRIVATE = 0o077
+
+
+class CannotServeError(NeatPatchError):
+    """The address is not to be had, or not to be used."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class ServeOptions:
+    """Where to serve from and at; ``data`` None takes the platform's usual place."""
+
+    data: Path | None
+    host: str = "127.0.0.1"
+    port: int = 8719
+    demo: bool = False
+    watched: Path | None = None
+
+
+def data_folder(chosen: Path | None, *, demo: bool) -> Path:
+    """The chosen folder, or the platform's usual place; the demo keeps to itself."""
+    if chosen is not None:
+        return chosen
+    return Path(platformdirs.user_data_dir("neatpatch-demo" if demo else "neatpatch"))
+
+
+def run(options: ServeOptions) -> None:
+    """Serve until interrupted.
+
+    Raises `CannotServeError` when the address is taken or not this machine's own, or the watched
+    folder is not there; `FolderInUseError` when another server holds the data folder.
+    """
+    if options.watched is not None and not options.watched.is_dir():
+        raise CannotServeError(
+            f"{options.watched}: there is no such folder to watch. Make it first."
+        )
+    require_loopback(options.host)
+    folder = data_folder(options.data, demo=options.demo)
+    os.umask(_PRIVATE)
+    with owned(folder):
+        library = Library(folder)
+        with listen(options.host, options.port) as listener:
+            app = create_app(library, app_options(options))
+            logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
+            shown = f"[{options.host}]" if ":" in options.host else options.host
+            address = f"http://{shown}:{listener.getsockname()[1]}/"
+            tell_address(folder, address)
+            print(f"Neat Patch is at {address} (data in {folder})", file=sys.stderr, flush=True)
+            server_for(app).run(sockets=[listener])
+
+
+def app_options(options: ServeOptions) -> AppOptions:
+    """What the application is told: it answers under the address it is served on, too."""
+    return AppOptions(
+        demo=options.demo,
+        watched=options.watched,
+        hosts=frozenset({options.host}),
+        runner=RunnerOptions(warm=True),
+    )
+
+
+def server_for(app: FastAPI) -> uvicorn.Server:
+    """The server of an application; its end is told to the jobs before anything is waited for."""
+    return _Server(
+        uvicorn.Config(
+            app,
+            log_level="warning",
+            access_log=False,
+            timeout_graceful_shutdown=3,
+            http=_BoundedProtocol,
+            limit_concurrency=500,
+        )
+    )
+
+
+class _Server(uvicorn.Server):
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        self.config.app.state.runner.stopping()  # type: ignore[union-attr]
+        super().handle_exit(sig, frame)
+
+
+class _BoundedProtocol(H11Protocol):
+    """Closes connections whose first request never gets whole."""
+
+    _waiting: asyncio.TimerHandle | None = None
+
+    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
+        super().connection_made(transport)
+        self._waiting = self.loop.call_later(HEADER_TIMEOUT_S, self._give_up)
+
+    def data_received(self, data: bytes) -> None:
+        super().data_received(data)
+        if self._waiting is not None and self.cycle is not None:
+            self._waiting.cancel()
+            self._waiting = None
+
+    def _give_up(self) -> None:
+        if self.cycle is None and not self.transport.is_closing():
+            self.transport.close()
+
+
+def require_loopback(host: str) -> None:
+    """Refuse to serve on an address that others can reach."""
+    try:
+        local = host == "localhost" or ipaddress.ip_address(host.strip("[]")).is_loopback
+    except ValueError:
+        local = False
+    if not local:
+        raise CannotServeError(
+            f"cannot serve on {host}: others could reach it, and there is no sharing with a device "
+            "yet. Use 127.0.0.1, ::1 or localhost."
+        )
+
+
+def listen(host: str, port: int) -> socket.socket:
+    """A listening socket; small answers leave at once (TCP_NODELAY).
+
+    asyncio turns Nagle's algorithm off only on sockets that say they are TCP, which one made
+    without the protocol's number does not.
+    """
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    listener = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+    try:
+        listener.bind((host, port))
+        listener.listen(128)
+    except OSError as error:
+        listener.close()
+        raise CannotServeError(
+            f"cannot serve on {host} port {port}: {error.strerror}. Choose another with --port."
+        ) from error
+    return listener

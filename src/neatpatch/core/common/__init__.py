@@ -1,0 +1,1 @@
+"""What all rooms of the job speak in: records, facts, decisions, errors, optics."""

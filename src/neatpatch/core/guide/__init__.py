@@ -1,0 +1,1 @@
+"""What the hands are told: the plan drawn for them, the instructions."""

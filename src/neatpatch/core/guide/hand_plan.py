@@ -1,0 +1,259 @@
+"""The plan of a step as the hand needs it: presses and strokes in the mount view.
+
+Planned in the view itself, so that the first place lies at the corner where this hand begins, in
+whatever pose the camera lies.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from neatpatch.core.common.decisions import Decision
+from neatpatch.core.common.facts import Item, KitItem, Schools
+from neatpatch.core.common.records import FluidKind, Record, Spot
+from neatpatch.core.kit.stock import width_order
+from neatpatch.core.maps.geometry import Pose, mount_size, to_mount
+from neatpatch.core.plans.dab import DabPlan, Target, plan_dabs, plan_whole, targets_of
+from neatpatch.core.plans.swab import (
+    CORNER_MM,
+    Drops,
+    Hand,
+    StrokeSchool,
+    SwabPlan,
+    Tool,
+    Wiping,
+    drops_for,
+    plan_corner,
+    plan_swab,
+)
+
+_SWAB_OF: dict[Decision, Item] = {
+    "dry_swab": "dry_swab",
+    "dry_followup": "dry_swab",
+    "wet_swab": "wet_swab",
+}
+_FACES = 2
+"""A corner swab has two faces, and each goes along one edge."""
+
+
+class PlannedPress(Record):
+    """One press: centre and size of the tip in the mount view, millimetres; spots under it."""
+
+    n: int
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    height_mm: float
+    covers: tuple[str, ...] = ()
+
+
+class PlannedStroke(Record):
+    """One stroke: from and to in the mount view, the swab's width, and the spots it passes."""
+
+    n: int
+    swab: int
+    x1_mm: float
+    y1_mm: float
+    x2_mm: float
+    y2_mm: float
+    width_mm: float
+    passes: tuple[str, ...] = ()
+
+
+class HandPlan(Record):
+    """What to do where. ``note``: what is missing for a plan, or to be known about it.
+
+    ``swabs``, ``drops``, ``patches`` and ``sheets``: what it takes. ``corner``: spots at an edge,
+    which a swab's end may leave behind. ``stroke``: the school the strokes follow.
+    """
+
+    presses: tuple[PlannedPress, ...] = ()
+    strokes: tuple[PlannedStroke, ...] = ()
+    note: str = ""
+    swabs: int | None = None
+    drops: Drops | None = None
+    patches: int | None = None
+    sheets: int | None = None
+    corner: tuple[str, ...] = ()
+    stroke: StrokeSchool = "same_way"
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What a plan is made for: sensor and chamber, kit, schools, how the camera lies, which hand,
+    and the fluid that suits the stain. ``wiped``: a digital back, which a moist wipe cleans.
+    """
+
+    sensor_mm: tuple[float, float]
+    kit: Sequence[KitItem]
+    schools: Schools
+    pose: Pose = "top_away"
+    hand: Hand = "right"
+    chamber_mm: float | None = None
+    fluid: FluidKind | None = None
+    wiped: bool = False
+
+    @property
+    def view_mm(self) -> tuple[float, float]:
+        """The sensor's sides as seen."""
+        return mount_size(*self.sensor_mm, self.pose)
+
+
+def hand_plan(step: Decision, spots: Sequence[Spot], bench: Bench) -> HandPlan:
+    """The plan of a step for these spots, with the tools owned; empty for other steps."""
+    seen = [_seen(t, bench.pose) for t in targets_of(spots)]
+    if step == "lift":
+        return _lift(seen, bench)
+    if step == "corner_swab":
+        return _corner(seen, bench)
+    if step in _SWAB_OF:
+        return _swab(_SWAB_OF[step], seen, bench)
+    return HandPlan()
+
+
+def _seen(t: Target, pose: Pose) -> Target:
+    x, y = to_mount(t.x_mm, t.y_mm, pose)
+    return replace(t, x_mm=x, y_mm=y)
+
+
+def _lift(seen: Sequence[Target], bench: Bench) -> HandPlan:
+    tool = next((k for k in bench.kit if _lifts(k)), None)
+    if tool is None or tool.tip_mm is None:
+        return HandPlan(note="Enter the tip's size in the kit, and the fewest presses are planned.")
+    tip = mount_size(*tool.tip_mm, bench.pose)
+    tip = min(tip[0], bench.view_mm[0]), min(tip[1], bench.view_mm[1])
+    plan = _lift_plan(seen, tip, tool.patches_per_sheet, bench)
+    presses = tuple(
+        PlannedPress(
+            n=d.n, x_mm=d.x_mm, y_mm=d.y_mm, width_mm=tip[0], height_mm=tip[1], covers=d.covers
+        )
+        for d in plan.dabs
+    )
+    return HandPlan(
+        presses=presses, patches=plan.patches, sheets=plan.sheets, note=_patch_note(plan, tool)
+    )
+
+
+def _lifts(k: KitItem) -> bool:
+    usable = k.expired is not True and k.used is not True and k.fresh_patches != 0
+    stick = k.item == "gel_stick" and k.matched_coating is not False
+    return usable and k.tip_mm is not None and (stick or k.item == "silicone_pad")
+
+
+def _lift_plan(
+    seen: Sequence[Target], tip: tuple[float, float], per_sheet: int | None, bench: Bench
+) -> DabPlan:
+    left = bench.hand == "left"
+    if bench.schools.lift_area == "whole":
+        return plan_whole(bench.view_mm, tip, patches_per_sheet=per_sheet, from_right=left)
+    return plan_dabs(bench.view_mm, tip, seen, patches_per_sheet=per_sheet, from_right=left)
+
+
+def _patch_note(plan: DabPlan, tool: KitItem) -> str:
+    if not plan.patches:
+        return ""
+    sheets = "" if plan.sheets is None else f" ({counted(plan.sheets, 'sheet')})"
+    there = "" if tool.fresh_patches is None else f"; {tool.fresh_patches} are left"
+    return f"{counted(plan.patches, 'fresh patch', 'fresh patches')}{sheets}{there}."
+
+
+def counted(n: int, one: str, many: str = "") -> str:
+    """A number with its word; ``many`` where the plural is not made by an s."""
+    return f"{n} {one if n == 1 else many or one + 's'}"
+
+
+def _width(item: Item, bench: Bench) -> tuple[float | None, Tool]:
+    """Width of the tool at hand, None where there is none; a moist wipe folds to any width."""
+    short = min(bench.sensor_mm)
+    usable = [k for k in bench.kit if not (k.expired or k.used)]
+    wipes = [k for k in usable if k.item == "moist_wipe" and k.quantity != 0]
+    if bench.wiped and item == "wet_swab" and wipes:
+        return short, "moist_wipe"
+    swabs = [k for k in usable if k.item == item and k.width_mm]
+    narrower_ok = bench.schools.swab_width == "narrower_ok"
+    best = min(swabs, key=lambda k: width_order(k, short, narrower_ok), default=None)
+    return (best.width_mm if best else None), "swab"
+
+
+def _swab(item: Item, seen: Sequence[Target], bench: Bench) -> HandPlan:
+    width, tool = _width(item, bench)
+    if width is None:
+        return HandPlan(note="Enter the swab's width in the kit, and its strokes are planned.")
+    school = bench.schools.stroke or "same_way"
+    upright = bench.view_mm[0] < bench.view_mm[1]
+    side = -1.0 if upright and bench.hand == "left" else 1.0
+    inside = [replace(t, x_mm=t.y_mm, y_mm=side * t.x_mm) for t in seen] if upright else seen
+    plan = plan_swab(
+        bench.sensor_mm,
+        width,
+        Wiping(
+            stroke=school,
+            tool=tool,
+            fluid=bench.fluid,
+            hand="right" if upright else bench.hand,
+            chamber_mm=bench.chamber_mm,
+        ),
+        inside,
+    )
+
+    def shown(end: tuple[float, float]) -> tuple[float, float]:
+        return (side * end[1], end[0]) if upright else end
+
+    strokes = []
+    for n, s in enumerate(plan.strokes):
+        (x1, y1), (x2, y2) = shown(s.from_), shown(s.to)
+        strokes.append(
+            PlannedStroke(
+                n=n + 1,
+                swab=s.swab,
+                x1_mm=x1,
+                y1_mm=y1,
+                x2_mm=x2,
+                y2_mm=y2,
+                width_mm=width,
+                passes=s.passes,
+            )
+        )
+    return HandPlan(
+        strokes=tuple(strokes),
+        note=_swab_note(plan),
+        swabs=plan.swabs or None,
+        drops=plan.drops,
+        corner=plan.corner,
+        stroke=school,
+    )
+
+
+def _swab_note(plan: SwabPlan) -> str:
+    words = list(plan.warnings)
+    if plan.corner:
+        words.append(
+            f"{counted(len(plan.corner), 'spot lies', 'spots lie')} at an edge: a corner swab may "
+            "have to follow."
+        )
+    return " ".join(words)
+
+
+def _corner(seen: Sequence[Target], bench: Bench) -> HandPlan:
+    width = next((k.width_mm for k in bench.kit if k.item == "corner_swab" and k.width_mm), None)
+    width = width or CORNER_MM
+    strokes = tuple(
+        PlannedStroke(
+            n=n + 1,
+            swab=n // _FACES + 1,
+            x1_mm=s.from_[0],
+            y1_mm=s.from_[1],
+            x2_mm=s.to[0],
+            y2_mm=s.to[1],
+            width_mm=width,
+            passes=s.passes,
+        )
+        for n, s in enumerate(plan_corner(bench.view_mm, seen, width))
+    )
+    return HandPlan(
+        strokes=strokes,
+        swabs=max(1, math.ceil(len(strokes) / _FACES)),
+        drops=drops_for("corner_swab", bench.fluid),
+    )

@@ -1,0 +1,1 @@
+"""What is owned and used up: stock, costs, supplies, readiness."""

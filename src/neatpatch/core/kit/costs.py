@@ -1,0 +1,202 @@
+"""What a clean costs: single-use pieces by school, and an own kit against a service.
+
+All prices are the owner's own entries. What lasts (blower, loupe) is paid once, in the first year;
+what is used up is paid by the piece. Plain sums; nothing is assumed of how well a school works.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from datetime import date
+
+from pydantic import Field
+
+from neatpatch.core.common.facts import ContactSchool, Item
+from neatpatch.core.common.records import Given, Number, Record, Whole
+from neatpatch.core.kit.stock import DROP_ML, UNITS, Fit, Owned, preferred, thing_words, unit_price
+from neatpatch.core.plans.swab import drops_for, lane_centres, too_wide
+from neatpatch.core.visit.body import Body
+
+Amount = Field(default=None, ge=0, le=1_000_000)
+USUAL_PRESSES = 8
+"""Presses of a clean while no map tells better."""
+MOST_CLEANS = 100
+_NOT_FOR_IT: tuple[Item, ...] = ("lens_brush", "cloth", "carbon_pen", "tweezers")
+"""Owned perhaps, but no part of cleaning a sensor."""
+_SHOWN = (1, 2, 4, 6, 12, 24)
+_PIECES: dict[ContactSchool, tuple[tuple[Item, int], ...]] = {
+    "lift": (),
+    "dry_swab": (("dry_swab", 1),),
+    "wet_swab": (("wet_swab", 1),),
+    "dry_wet_dry": (("dry_swab", 2), ("wet_swab", 1)),
+}
+
+
+class Prices(Given):
+    """What others charge, as the owner entered it; a membership is paid by the year."""
+
+    currency: str = Field(default="€", max_length=6)
+    service_fee: Number | None = Amount
+    postage: Number | None = Amount
+    membership_fee: Number | None = Amount
+    membership_cleans: Whole | None = Field(default=None, ge=0, le=1000)
+
+
+class SchoolCost(Record):
+    """One clean by a school. ``cost`` is None while a price is missing; ``missing`` names it."""
+
+    school: ContactSchool
+    pieces: tuple[str, ...]
+    cost: float | None
+    missing: tuple[str, ...] = ()
+
+
+class YearRow(Record):
+    """So many cleans in a year, each way; None where a price is missing."""
+
+    cleans: int
+    own: float | None
+    service: float | None
+    membership: float | None
+
+
+class OwnOrService(Record):
+    """``lasting``: price of what lasts. Break-even: from so many cleans a year the own kit is
+    cheaper in its first year; None when never, or when a price is missing.
+    """
+
+    lasting: float
+    a_clean: float | None
+    rows: tuple[YearRow, ...]
+    beats_service_from: int | None
+    beats_membership_from: int | None
+    words: str
+
+
+def school_costs(
+    kit: Sequence[tuple[int, Owned]],
+    body_id: int,
+    body: Body,
+    on: date,
+    presses: int | None = None,
+) -> tuple[SchoolCost, ...]:
+    """One clean of a body by each school of contact, with the things of this kit."""
+    short = min(body.sensor_mm)
+
+    def best(name: Item) -> Owned | None:
+        names: tuple[Item, ...] = (name,)
+        if name == "gel_stick":
+            names = ("gel_stick", "silicone_pad")
+        found = preferred(kit, names, Fit(body_id=body_id, short_side_mm=short, on=on))
+        return found[0][1] if found else None
+
+    return tuple(_school_cost(school, best, short, presses or USUAL_PRESSES) for school in _PIECES)
+
+
+def _school_cost(
+    school: ContactSchool, best: Callable[[Item], Owned | None], short_mm: float, presses: int
+) -> SchoolCost:
+    wanted: list[tuple[Item, float]] = []
+    for name, times in _PIECES[school]:
+        wanted.append((name, times * _lanes(best(name), short_mm)))
+    if school == "lift":
+        wanted.append(("gel_stick", presses))
+    if "wet" in school:
+        fluid = best("fluid")
+        if fluid is not None:
+            drops = drops_for("swab").usual * _lanes(best("wet_swab"), short_mm)
+            wanted.append(("fluid", drops * DROP_ML))
+    pieces, missing, total = [], [], 0.0
+    for name, amount in wanted:
+        owned = best(name)
+        price = unit_price(owned) if owned else None
+        words = thing_words(owned.item) if owned else name.replace("_", " ")
+        pieces.append(f"{amount:g} {_unit_words(name)}{words}")
+        if price is None:
+            missing.append(words)
+        else:
+            total += amount * price
+    return SchoolCost(
+        school=school,
+        pieces=tuple(pieces),
+        missing=tuple(missing),
+        cost=None if missing else round(total, 2),
+    )
+
+
+def _lanes(owned: Owned | None, short_mm: float) -> int:
+    """Swabs that one pass over the sensor takes."""
+    width = owned.item.width_mm if owned else None
+    if width is None or too_wide(width, short_mm):
+        return 1
+    return len(lane_centres(short_mm, width)[0])
+
+
+def _unit_words(name: Item) -> str:
+    return {"patch": "patches of ", "ml": "ml of ", "piece": "× "}[UNITS[name]]
+
+
+def own_or_service(kit: Sequence[Owned], a_clean: float | None, prices: Prices) -> OwnOrService:
+    """An own kit against the fee of a service and against a membership, over a year's cleans."""
+    lasting = sum(o.pack_price or 0.0 for o in kit if o.item.item not in (*UNITS, *_NOT_FOR_IT))
+    fee = None if prices.service_fee is None else prices.service_fee + (prices.postage or 0.0)
+
+    def own(n: int) -> float | None:
+        return None if a_clean is None else round(lasting + n * a_clean, 2)
+
+    def service(n: int) -> float | None:
+        return None if fee is None else round(n * fee, 2)
+
+    def membership(n: int) -> float | None:
+        if prices.membership_fee is None:
+            return None
+        included = prices.membership_cleans or 0
+        beyond = max(0, n - included)
+        if beyond and fee is None:
+            return None
+        post = (n - beyond) * (prices.postage or 0.0)
+        return round(prices.membership_fee + post + beyond * (fee or 0.0), 2)
+
+    from_service, from_membership = _first_below(own, service), _first_below(own, membership)
+    return OwnOrService(
+        lasting=round(lasting, 2),
+        a_clean=a_clean,
+        rows=tuple(
+            YearRow(cleans=n, own=own(n), service=service(n), membership=membership(n))
+            for n in _SHOWN
+        ),
+        beats_service_from=from_service,
+        beats_membership_from=from_membership,
+        words=_words(a_clean, prices, from_service, from_membership),
+    )
+
+
+def _first_below(
+    own: Callable[[int], float | None], other: Callable[[int], float | None]
+) -> int | None:
+    for n in range(1, MOST_CLEANS + 1):
+        mine, theirs = own(n), other(n)
+        if mine is not None and theirs is not None and mine < theirs:
+            return n
+    return None
+
+
+def _words(
+    a_clean: float | None, prices: Prices, from_service: int | None, from_membership: int | None
+) -> str:
+    if a_clean is None:
+        return "Enter what a pack costs and holds in the kit, and own cleaning can be reckoned."
+    if prices.service_fee is None and prices.membership_fee is None:
+        return "Enter what your service charges, and the two are compared."
+    parts = []
+    if prices.service_fee is not None:
+        parts.append(("the service", from_service))
+    if prices.membership_fee is not None:
+        parts.append(("the membership", from_membership))
+    pays = [f"from {_cleans(n)} a year against {other}" for other, n in parts if n]
+    never = [f"never against {other}" for other, n in parts if not n]
+    return f"Your own kit pays {', '.join([*pays, *never])}. A service also carries the risk."
+
+
+def _cleans(n: int) -> str:
+    return f"{n} clean{'' if n == 1 else 's'}"

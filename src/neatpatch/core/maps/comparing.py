@@ -1,0 +1,353 @@
+"""Two maps of one sensor: what went, what stayed, what moved, what is new.
+
+The frames are aligned by scale about the centre and a shift (another exit pupil), then spots are
+paired one to one by place and loss. Source of the pairing: minimum-cost assignment, H. W. Kuhn,
+Naval Res. Logist. Q. 2, 83 (1955), https://doi.org/10.1002/nav.3800020109, as in scipy.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import ConfigDict, Field
+
+from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.common.records import FrameRecord, Record, Spot, SpotMap
+from neatpatch.core.maps.alignment import Alignment, align
+from neatpatch.core.maps.prediction import predict
+
+Status = Literal["gone", "stayed", "moved", "new"]
+Floats = NDArray[np.float64]
+
+_THIRD_OF_A_STOP = 1.13
+_TOLERANCE_PX = 4.0
+_FAINT_PLACE_PX = 40.0
+"""Over the signal to noise: how much less sure a faint spot's place is."""
+_TOLERANCE_SHARE = 0.16
+"""Of the outer width: the centroid of a long or ragged thing is less certain."""
+_SAME_LOSS = 2.6
+_FAINT_LOSS = 8.0
+"""The logarithm of a faint spot's loss is uncertain by about this over its signal to noise."""
+_MOVED_LOSS = 0.03
+_MOVED_FAINT_LOSS = 3.0
+"""A particle keeps its loss within 3 % and three times the noise over its signal."""
+_MERGED_LOSS = 0.75
+_MOVED_SNR = 20.0
+_MUST_SHOW_SNR = 9.0
+"""A spot that would not reach this in the later frame could have been missed there."""
+_UNPAIRED = 4.0
+_SAME_APERTURE = 0.005
+_SENSOR_TOLERANCE = 0.02
+
+
+class ComparedSpot(Record):
+    """One thing in both frames, or in one. Pixels are the later frame's."""
+
+    status: Status
+    before: str | None
+    after: str | None
+    x_px: float
+    y_px: float
+    moved_um: float | None
+
+
+class AlignmentRecord(Record):
+    """``later = centre + scale * (earlier - centre) + shift``, in the later frame's pixels."""
+
+    scale: float
+    shift_px: tuple[float, float]
+    residual_px: float
+
+
+class ComparisonSummary(Record):
+    """Counts; ``removed_percent`` is the share of the earlier spots that are gone.
+
+    ``unseen``: earlier spots that the later frame could not have shown, counted nowhere else.
+    """
+
+    before: int
+    after: int
+    gone: int
+    stayed: int
+    moved: int
+    new: int
+    removed_percent: float
+    unseen: int = 0
+
+
+class Comparison(Record):
+    """Two frames laid on each other."""
+
+    schema_: Literal["neatpatch.compare/1"] = Field("neatpatch.compare/1", alias="schema")
+    comparable: bool
+    why_not: tuple[str, ...]
+    alignment: AlignmentRecord
+    spots: tuple[ComparedSpot, ...]
+    summary: ComparisonSummary
+    unseen: tuple[str, ...] = ()
+
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True
+    )
+
+
+def compare(before: SpotMap, after: SpotMap) -> Comparison:
+    """Compare two maps of one body.
+
+    Frames that should not be compared are compared all the same, with ``comparable`` false and the
+    reasons with their remedies in ``why_not``. A spot that the later frame could not have shown is
+    never called gone. Empty maps give an empty comparison. Scene marks are left out.
+    """
+    here, there = _things(before), _things(after)
+    zoom = after.frames[0].width_px / before.frames[0].width_px
+    shape = after.frames[0].height_px, after.frames[0].width_px
+    placed, there_at = _places(here, zoom), _places(there, 1.0)
+    alignment = align(placed, _losses(here, zoom), there_at, _losses(there, 1.0), shape)
+    aligned = alignment.apply(placed, shape) if len(here) else placed
+    pairs = _paired(here, there, aligned, there_at, zoom)
+    spots = [_stayed(here[i], there[j]) for i, j in pairs]
+    lost = [i for i in range(len(here)) if i not in {i for i, _ in pairs}]
+    fresh = [j for j in range(len(there)) if j not in {j for _, j in pairs}]
+    later = _LaterFrame(before, after)
+    merged = _merged_into(here, there, aligned, pairs, zoom)
+    unseen = [i for i in lost if merged(i) or not later.could_show(here[i], aligned[i])]
+    lost = [i for i in lost if i not in unseen]
+    pitch = after.frames[0].pitch_um
+    for i, j in _moved(here, there, lost, fresh, zoom):
+        spots.append(_moved_spot(here[i], there[j], aligned[i], pitch))
+        lost.remove(i)
+        fresh.remove(j)
+    spots += [_gone(here[i], aligned[i]) for i in lost]
+    spots += [_new(there[j]) for j in fresh]
+    why_not = reasons_against(before, after)
+    return Comparison(
+        comparable=not why_not,
+        why_not=why_not,
+        alignment=_record(alignment),
+        spots=tuple(spots),
+        summary=_summary(spots, len(here), len(there), len(unseen)),
+        unseen=tuple(here[i].id for i in unseen),
+    )
+
+
+def reasons_against(before: SpotMap, after: SpotMap) -> tuple[str, ...]:
+    """Why two frames should not be compared, each with what to do; empty when they may."""
+    old, new = before.frames[0], after.frames[0]
+    found = []
+    if old.f_number and new.f_number:
+        ratio = new.f_number / old.f_number
+        if not 1 / _THIRD_OF_A_STOP < ratio < _THIRD_OF_A_STOP:
+            found.append(
+                f"The first frame is at f/{old.f_number:g}, the second at f/{new.f_number:g}. "
+                f"Shoot the second again at f/{old.f_number:g}."
+            )
+    if old.camera and new.camera and old.camera != new.camera:
+        found.append(
+            f"The frames come from two cameras, {old.camera} and {new.camera}. "
+            "Choose two frames of one body."
+        )
+    if not _same_shape(old, new):
+        found.append("The frames have different proportions. Choose two uncropped frames.")
+    if old.sensor_mm and new.sensor_mm and _sizes_differ(old.sensor_mm, new.sensor_mm):
+        found.append("The frames come from sensors of different size. Choose one body.")
+    for name, spot_map in (("first", before), ("second", after)):
+        bad = next((c for c in spot_map.checks if c.level == "retake"), None)
+        if bad is not None:
+            found.append(f"The {name} frame is not fit to judge by. {bad.message} {bad.remedy}")
+    return tuple(found)
+
+
+def _same_shape(old: FrameRecord, new: FrameRecord) -> bool:
+    ratio = (old.width_px / old.height_px) / (new.width_px / new.height_px)
+    return abs(ratio - 1) < _SENSOR_TOLERANCE
+
+
+def _sizes_differ(a: tuple[float, float], b: tuple[float, float]) -> bool:
+    return abs(max(a) / max(b) - 1) > _SENSOR_TOLERANCE
+
+
+def _things(spot_map: SpotMap) -> list[Spot]:
+    return [s for s in spot_map.spots if s.site != "scene"]
+
+
+def _places(spots: Sequence[Spot], zoom: float) -> Floats:
+    return np.array([[s.x_px * zoom, s.y_px * zoom] for s in spots], np.float64).reshape(-1, 2)
+
+
+def loss_px2(spot: Spot) -> float:
+    """Integrated loss in square pixels, from the particle's size."""
+    if spot.kind == "fibre":
+        return spot.particle_px * max(spot.outer_px - (spot.blur_px or 0.0), 1.0)
+    return math.pi / 4 * spot.particle_px**2
+
+
+def _losses(spots: Sequence[Spot], zoom: float) -> Floats:
+    return np.array([max(loss_px2(s), 1e-6) * zoom**2 for s in spots], np.float64)
+
+
+def _paired(
+    here: list[Spot], there: list[Spot], aligned: Floats, at: Floats, zoom: float
+) -> list[tuple[int, int]]:
+    """One-to-one pairs close enough in place and alike enough in loss."""
+    if not here or not there:
+        return []
+    distance = np.hypot(aligned[:, None, 0] - at[None, :, 0], aligned[:, None, 1] - at[None, :, 1])
+    snr_here, wide_here = _strengths(here)
+    snr_there, wide_there = _strengths(there)
+    snr = np.maximum(np.minimum(snr_here[:, None], snr_there[None, :]), 5.0)
+    wide = np.maximum(wide_here[:, None] * zoom, wide_there[None, :])
+    reach = _TOLERANCE_PX + _FAINT_PLACE_PX / snr + _TOLERANCE_SHARE * wide
+    ratio = np.abs(np.log(_losses(here, zoom)[:, None] / _losses(there, 1.0)[None, :]))
+    cost = np.asarray(distance / reach + ratio / math.log(_SAME_LOSS), np.float64)
+    possible = (distance < reach) & (ratio < math.log(_SAME_LOSS) + _FAINT_LOSS / snr)
+    from scipy.optimize import linear_sum_assignment  # slow to load, and a server starts often
+
+    rows, columns = linear_sum_assignment(np.where(possible, cost, _UNPAIRED))
+    return [(int(i), int(j)) for i, j in zip(rows, columns, strict=True) if possible[i, j]]
+
+
+def _strengths(spots: list[Spot]) -> tuple[Floats, Floats]:
+    """Signal to noise, and outer width in pixels."""
+    both = np.array([[s.snr, s.outer_px] for s in spots], np.float64)
+    return both[:, 0], both[:, 1]
+
+
+def _merged_into(
+    here: list[Spot], there: list[Spot], aligned: Floats, pairs: list[tuple[int, int]], zoom: float
+) -> Callable[[int], bool]:
+    """Tells whether a lost spot hides in the shadow of a later one that holds the loss of both."""
+    losses = _losses(here, zoom)
+
+    def merged(lost: int) -> bool:
+        return any(
+            math.hypot(aligned[lost, 0] - there[j].x_px, aligned[lost, 1] - there[j].y_px)
+            < there[j].outer_px / 2
+            and there[j].kind in ("speck", "droplet", "soft")
+            and loss_px2(there[j]) > _MERGED_LOSS * (losses[i] + losses[lost])
+            for i, j in pairs
+        )
+
+    return merged
+
+
+def _moved(
+    here: list[Spot], there: list[Spot], lost: list[int], fresh: list[int], zoom: float
+) -> list[tuple[int, int]]:
+    """Pairs of a lost and a new spot that are the same particle elsewhere.
+
+    Only clear ones: one kind, nearly the same loss, and no second candidate on either side.
+    """
+    was, now = _losses(here, zoom), _losses(there, 1.0)
+    alike = [
+        (i, j)
+        for i in lost
+        for j in fresh
+        if here[i].kind == there[j].kind in ("speck", "fibre")
+        and min(here[i].snr, there[j].snr) >= _MOVED_SNR
+        and abs(math.log(was[i] / now[j]))
+        < _MOVED_LOSS + _MOVED_FAINT_LOSS / min(here[i].snr, there[j].snr)
+    ]
+    return [
+        (i, j)
+        for i, j in alike
+        if sum(1 for a, _ in alike if a == i) == 1 and sum(1 for _, b in alike if b == j) == 1
+    ]
+
+
+class _LaterFrame:
+    """What the later frame can show of the earlier one's spots."""
+
+    def __init__(self, before: SpotMap, after: SpotMap) -> None:
+        self._frame = after.frames[0]
+        self._noise = _noise_of(after) / _noise_of(before)
+        self._depths: dict[str, tuple[float, float]] = {}
+        old, new = before.frames[0].f_number, after.frames[0].f_number
+        if old and new and abs(new / old - 1) > _SAME_APERTURE:
+            try:
+                told = {p.id: p for p in predict(before, new).spots}
+            except BadArgumentError:
+                told = {}
+            for spot in before.spots:
+                if spot.id in told and spot.depth > 0:
+                    wider = told[spot.id].outer_px / max(spot.outer_px, 1.0)
+                    self._depths[spot.id] = told[spot.id].depth / spot.depth, wider
+
+    def could_show(self, spot: Spot, at: Floats) -> bool:
+        """Whether it would have shown a spot at a place, had it still been there."""
+        deeper, wider = self._depths.get(spot.id, (1.0, 1.0))
+        snr = spot.snr * deeper * wider / self._noise
+        inside = 0 <= at[0] < self._frame.width_px and 0 <= at[1] < self._frame.height_px
+        least = _MUST_SHOW_SNR if deeper < 0.95 or self._noise > 1.1 else 0.0
+        return bool(inside and snr >= least)
+
+
+def _noise_of(spot_map: SpotMap) -> float:
+    """Grain of a frame as its check measured it; 1 where it is not known."""
+    grain = next((c.measured for c in spot_map.checks if c.code == "grainy"), None)
+    return max(grain, 1e-4) if grain else 1.0
+
+
+def _stayed(a: Spot, b: Spot) -> ComparedSpot:
+    return ComparedSpot(
+        status="stayed", before=a.id, after=b.id, x_px=b.x_px, y_px=b.y_px, moved_um=None
+    )
+
+
+def _moved_spot(a: Spot, b: Spot, at: Floats, pitch_um: float | None) -> ComparedSpot:
+    distance = math.hypot(b.x_px - at[0], b.y_px - at[1])
+    return ComparedSpot(
+        status="moved",
+        before=a.id,
+        after=b.id,
+        x_px=b.x_px,
+        y_px=b.y_px,
+        moved_um=None if pitch_um is None else round(distance * pitch_um, 1),
+    )
+
+
+def _gone(a: Spot, at: Floats) -> ComparedSpot:
+    return ComparedSpot(
+        status="gone",
+        before=a.id,
+        after=None,
+        moved_um=None,
+        x_px=round(float(at[0]), 3),
+        y_px=round(float(at[1]), 3),
+    )
+
+
+def _new(b: Spot) -> ComparedSpot:
+    return ComparedSpot(
+        status="new", before=None, after=b.id, x_px=b.x_px, y_px=b.y_px, moved_um=None
+    )
+
+
+def _record(a: Alignment) -> AlignmentRecord:
+    dx, dy = a.shift_px
+    return AlignmentRecord(
+        scale=round(a.scale, 6),
+        shift_px=(round(dx, 3), round(dy, 3)),
+        residual_px=round(a.residual_px, 3),
+    )
+
+
+def _summary(
+    spots: Sequence[ComparedSpot], before: int, after: int, unseen: int
+) -> ComparisonSummary:
+    def count(status: Status) -> int:
+        return sum(1 for s in spots if s.status == status)
+
+    return ComparisonSummary(
+        before=before,
+        after=after,
+        gone=count("gone"),
+        stayed=count("stayed"),
+        moved=count("moved"),
+        new=count("new"),
+        unseen=unseen,
+        removed_percent=round(100 * count("gone") / before, 1) if before else 0.0,
+    )

@@ -1,0 +1,198 @@
+"""The same dust at another aperture: how deep, how wide, and whether anyone would notice."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from pydantic import ConfigDict, Field
+
+from neatpatch.core.common import optics
+from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.common.records import FrameRecord, Optics, Record, Spot, SpotMap
+
+LEAST_F, MOST_F = 0.7, 90.0
+_SOFTNESS_PX = 0.8
+_THIRD_STOPS = tuple(2 ** (k / 6) for k in range(3, 33))
+_NOMINAL = (
+    1.4,
+    1.6,
+    1.8,
+    2.0,
+    2.2,
+    2.5,
+    2.8,
+    3.2,
+    3.5,
+    4.0,
+    4.5,
+    5.0,
+    5.6,
+    6.3,
+    7.1,
+    8.0,
+    9.0,
+    10.0,
+    11.0,
+    13.0,
+    14.0,
+    16.0,
+    18.0,
+    20.0,
+    22.0,
+    25.0,
+    29.0,
+    32.0,
+    36.0,
+    40.0,
+)
+
+
+class PredictedSpot(Record):
+    """One spot at the other aperture; ``depth`` 0 to 1, ``outer_px`` in the map's pixels."""
+
+    id: str
+    depth: float
+    outer_px: float
+    noticed: bool
+
+
+class Prediction(Record):
+    """A map as it would look at another aperture."""
+
+    schema_: Literal["neatpatch.predict/1"] = Field("neatpatch.predict/1", alias="schema")
+    f_number: float
+    spots: tuple[PredictedSpot, ...]
+
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True
+    )
+
+
+def predict(spot_map: SpotMap, f_number: float) -> Prediction:
+    """Predict every spot of a map at another aperture.
+
+    Raises `BadArgumentError` when the aperture is impossible or the map's own is unknown.
+    """
+    if not LEAST_F <= f_number <= MOST_F:
+        raise BadArgumentError(
+            f"f/{f_number:g} is outside f/{LEAST_F:g} to f/{MOST_F:g}. Check the number."
+        )
+    frame = spot_map.frames[0]
+    if frame.f_number is None or spot_map.optics.blur_px is None:
+        raise BadArgumentError(
+            "The map's own aperture is unknown, so it cannot be worked out for another one. "
+            "Use a frame whose file tells its aperture."
+        )
+    scene = _Scene(frame, spot_map.optics, f_number)
+    return Prediction(
+        f_number=f_number, spots=tuple(scene.spot(s) for s in spot_map.spots if s.site != "scene")
+    )
+
+
+class _Scene:
+    """Blurs of a frame here and at another aperture, in pixels."""
+
+    def __init__(self, frame: FrameRecord, optics_: Optics, f_number: float) -> None:
+        assert frame.f_number is not None
+        self._ratio = frame.f_number / f_number
+        self._blur = optics_.blur_px or 1.0
+        self._softness = optics_.softness_px or _SOFTNESS_PX
+        self._pitch = frame.pitch_um
+        self._width_mm = frame.sensor_mm[0] if frame.sensor_mm else None
+        pitch = frame.pitch_um
+        self._airy_here, self._airy_there = (
+            (optics.airy_um(n) / pitch if pitch else 0.0) for n in (frame.f_number, f_number)
+        )
+
+    def here(self, spot: Spot) -> float:
+        """Relative depth at the frame's own aperture."""
+        return _depth(spot, spot.blur_px or self._blur, self._softness, self._airy_here)
+
+    def spot(self, spot: Spot) -> PredictedSpot:
+        """Predict one spot."""
+        depth, outer = self.shadow(spot, self.here(spot))
+        return PredictedSpot(
+            id=spot.id,
+            depth=round(depth, 6),
+            outer_px=round(outer, 2),
+            noticed=self.noticed(depth, outer),
+        )
+
+    def noticed(self, depth: float, outer_px: float) -> bool:
+        """Whether a shadow of this depth and width would be noticed."""
+        return is_noticed(depth, outer_px, self._pitch, self._width_mm)
+
+    def shadow(self, spot: Spot, here: float) -> tuple[float, float]:
+        """Depth and outer width (pixels) of one spot; ``here``: its relative depth as shot."""
+        own = spot.blur_px or self._blur
+        there = _depth(spot, own * self._ratio, self._softness, self._airy_there)
+        depth = min(1.0, spot.depth * there / here) if here > 0 else 0.0
+        outer = max(spot.outer_px - own, 0.0) + own * self._ratio
+        return depth, outer
+
+
+def shows_from(spot: Spot, optics_: Optics, frame: FrameRecord) -> float | None:
+    """Smallest f-number, in third stops from f/1.4 to f/40, at which a spot would be noticed.
+
+    Whole stops are tried first, then the thirds below the first that shows it.
+    None when it is not noticed at any of them, or when the frame's own aperture is unknown.
+    """
+    if frame.f_number is None or optics_.blur_px is None:
+        return None
+    here = _Scene(frame, optics_, frame.f_number).here(spot)
+
+    def noticed(stop: float) -> bool:
+        scene = _Scene(frame, optics_, stop)
+        return scene.noticed(*scene.shadow(spot, here))
+
+    whole = next((i for i in range(0, len(_THIRD_STOPS), 3) if noticed(_THIRD_STOPS[i])), None)
+    if whole is None:
+        whole = len(_THIRD_STOPS)
+    between = _THIRD_STOPS[max(0, whole - 2) : whole]
+    later = _THIRD_STOPS[whole : whole + 1]
+    found = next((n for n in between if noticed(n)), later[0] if later else None)
+    return None if found is None else nominal_stop(found)
+
+
+def nominal_stop(n: float) -> float:
+    """The engraved f-number nearest to ``n``."""
+    return min(_NOMINAL, key=lambda v: abs(math.log(v / n)))
+
+
+def is_noticed(
+    depth: float, outer_px: float, pitch_um: float | None, sensor_width_mm: float | None
+) -> bool:
+    """Whether a shadow of this depth and width would be noticed; see `optics.needed_depth`."""
+    if pitch_um is None or sensor_width_mm is None:
+        return depth >= optics.NOTICED_DEPTH
+    return depth >= optics.needed_depth(outer_px * pitch_um, sensor_width_mm)
+
+
+def _depth(spot: Spot, blur: float, softness: float, airy: float) -> float:
+    """Relative depth of a shadow's shape at a blur; only ratios of it are used."""
+    wide = math.hypot(blur, 2.5 * softness, airy)
+    across = spot.width_px or 1.0
+    if spot.kind == "fibre":
+        return min(1.0, 4 * spot.particle_px / (math.pi * wide))
+    if spot.kind == "residue":
+        own = spot.blur_px or blur
+        bare = math.sqrt(max(across**2 - (0.87 * own) ** 2, (0.3 * across) ** 2))
+        return 1.0 / math.hypot(bare, 0.87 * wide)
+    if spot.kind == "droplet":
+        ring = max(spot.outer_px - (spot.blur_px or blur), 1.0)
+        return ring_depth(ring, spot.particle_px, blur, wide)
+    return optics.predicted_depth(spot.particle_px, blur, softness, airy)
+
+
+def ring_depth(ring_px: float, particle_px: float, blur: float, wide: float) -> float:
+    """Depth of a droplet's rim at a blur, ``wide`` with all soft blurs.
+
+    The rim, a fifth of the diameter wide, carries the loss; blurred, it spreads over a wider
+    band, and past the ring's own width over the whole disc.
+    """
+    loss = math.pi / 4 * particle_px**2
+    across = math.hypot(0.2 * ring_px, 0.87 * wide)
+    as_rim = loss / (math.pi * ring_px * across)
+    as_disc = loss / (math.pi / 4 * (ring_px**2 + blur**2))
+    return max(as_rim, as_disc) if across < 0.7 * ring_px else 1.3 * as_disc

@@ -1,0 +1,1 @@
+"""A frame's way from light to a measured map."""

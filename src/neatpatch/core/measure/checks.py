@@ -1,0 +1,279 @@
+"""Is the frame fit to judge by? Each test has a limit, a message and a remedy.
+
+Limits are stated in docs/method.md. ``retake`` means that the map must not be relied on.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from neatpatch.core.common.records import Check, CheckCode, Level
+from neatpatch.core.measure.background import Background
+from neatpatch.core.measure.detection import MOST_MARKS, Detection
+from neatpatch.core.measure.frame import Frame, FrameFacts
+
+APERTURE_NOTE = 15.5
+APERTURE_RETAKE = 9.5
+CLIPPED_NOTE, CLIPPED_RETAKE = 0.002, 0.01
+DARK_NOTE, DARK_RETAKE = 0.04, 0.012
+GRAIN_NOTE, GRAIN_RETAKE = 0.03, 0.05
+UNEVEN_NOTE, UNEVEN_RETAKE = 2.5, 5.0
+TEXTURE_NOTE, TEXTURE_RETAKE = 0.004, 0.010
+QUALITY_NOTE, QUALITY_RETAKE = 80.0, 50.0
+PIXELS_NOTE, PIXELS_RETAKE = 4e6, 1e6
+WIDE_ANGLE_35MM = 35.0
+MANY_MARKS, MUCH_COVERED = 100, 0.1
+"""Practice frames unfit for their noise or texture show at most 30 marks on 3 % of their area; a
+page of print a thousand, or a quarter of it covered by its lines."""
+_FULL_FRAME_WIDTH_MM = 36.0
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """All that the checks look at."""
+
+    frame: Frame
+    background: Background
+    detection: Detection
+    sensor_mm: tuple[float, float] | None
+
+
+def frame_checks(e: Evidence) -> tuple[Check, ...]:
+    """All checks that have something to say, the gravest first; passed ones are included as ok."""
+    found = [
+        *_aperture(e.frame.facts),
+        *_exposure(e),
+        *_grain(e),
+        *_evenness(e),
+        *_texture(e),
+        *_lens(e),
+        *_history(e.frame.facts),
+        *_size(e),
+    ]
+    order = {"retake": 0, "note": 1, "ok": 2}
+    return tuple(sorted(found, key=lambda c: order[c.level]))
+
+
+def is_unmeasured(detection: Detection) -> bool:
+    """Whether a picture is so plainly no test frame that its marks are not worth measuring.
+
+    A noisy or finely structured picture that also holds many marks is some scene or a page; a noisy
+    test frame has few. Splitting and measuring each of them would take many times the decoding.
+    """
+    rough = detection.white_noise > GRAIN_RETAKE or detection.texture > TEXTURE_RETAKE
+    many = len(detection.regions) > MANY_MARKS or detection.occupied.mean() > MUCH_COVERED
+    return detection.crowd > 0 or (rough and bool(many))
+
+
+def _graded(value: float, note: float, retake: float) -> Level:
+    """Level for a value of which more is worse; the limits themselves still pass."""
+    if value > retake:
+        return "retake"
+    return "note" if value > note else "ok"
+
+
+def _check(
+    code: CheckCode,
+    level: Level,
+    measured: float | None,
+    limit: float | None,
+    message: str,
+    remedy: str = "",
+) -> Check:
+    rounded = None if measured is None else float(f"{measured:.4g}")
+    return Check(
+        code=code,
+        level=level,
+        measured=rounded,
+        limit=limit,
+        message=message,
+        remedy="" if level == "ok" else remedy,
+    )
+
+
+def _aperture(facts: FrameFacts) -> Iterator[Check]:
+    n = facts.f_number
+    if n is None:
+        yield _check(
+            "aperture_unknown",
+            "note",
+            None,
+            None,
+            "The file does not tell its aperture, so stack height and sizes at other apertures "
+            "cannot be worked out.",
+            "Use a lens that reports its aperture, or keep the camera's original file.",
+        )
+        return
+    level: Level = "ok"
+    if n < APERTURE_NOTE:
+        level = "retake" if n < APERTURE_RETAKE else "note"
+    words = {
+        "ok": f"f/{n:g} shows small dust.",
+        "note": f"f/{n:g} shows most dust, but the smallest specks fade.",
+        "retake": f"f/{n:g} hides small dust.",
+    }
+    yield _check(
+        "aperture_too_wide",
+        level,
+        n,
+        16.0,
+        words[level],
+        "Set f/16 or a smaller opening (f/22 is usual) and shoot again.",
+    )
+
+
+def _exposure(e: Evidence) -> Iterator[Check]:
+    clipped = e.frame.clipped
+    level = _graded(clipped, CLIPPED_NOTE, CLIPPED_RETAKE)
+    yield _check(
+        "too_bright",
+        level,
+        clipped,
+        CLIPPED_RETAKE,
+        "No tones are clipped."
+        if level == "ok"
+        else f"{100 * clipped:.1f} % of the frame is clipped to white, where dust cannot be seen.",
+        "Expose one to two stops less, to a mid-grey, and shoot again.",
+    )
+    middle = float(np.median(e.background.cells))
+    dark = _graded(-middle, -DARK_NOTE, -DARK_RETAKE)
+    yield _check(
+        "too_dark",
+        dark,
+        middle,
+        DARK_RETAKE,
+        "The exposure is bright enough."
+        if dark == "ok"
+        else f"The frame is dark: {100 * middle:.1f} % of full light.",
+        "Expose longer, to a mid-grey (about a fifth of full light), and shoot again.",
+    )
+
+
+def _grain(e: Evidence) -> Iterator[Check]:
+    if is_unmeasured(e.detection):
+        return  # detail, not noise: what is said of the target is the cause
+    noise = e.detection.white_noise
+    level = _graded(noise, GRAIN_NOTE, GRAIN_RETAKE)
+    yield _check(
+        "grainy",
+        level,
+        noise,
+        GRAIN_RETAKE,
+        f"Noise is {100 * noise:.1f} % per pixel."
+        if level == "ok"
+        else f"Noise of {100 * noise:.1f} % per pixel drowns faint dust.",
+        "Set the lowest ISO; a long exposure does no harm. Shoot again.",
+    )
+
+
+def _evenness(e: Evidence) -> Iterator[Check]:
+    ratio = e.background.unevenness
+    level = _graded(ratio, UNEVEN_NOTE, UNEVEN_RETAKE)
+    yield _check(
+        "uneven",
+        level,
+        ratio,
+        UNEVEN_RETAKE,
+        "The light is even enough."
+        if level == "ok"
+        else f"The brightest part is {ratio:.1f} times as bright as the darkest.",
+        "Fill the frame with one plain tone: an evenly clouded sky, paper in even light, a blank "
+        "white screen.",
+    )
+
+
+def _texture(e: Evidence) -> Iterator[Check]:
+    marks = e.detection.crowd or (len(e.detection.regions) if is_unmeasured(e.detection) else 0)
+    if marks:
+        yield _check(
+            "target_in_focus",
+            "retake",
+            marks,
+            MOST_MARKS,
+            f"The picture is full of detail, with some {marks} marks: it is no frame of an even "
+            "target, so nothing in it was measured.",
+            "Fill the frame with one plain tone (paper, an evenly clouded sky, a blank white "
+            "screen), out of focus, and shoot again.",
+        )
+        return
+    texture = e.detection.texture
+    level = _graded(texture, TEXTURE_NOTE, TEXTURE_RETAKE)
+    yield _check(
+        "target_in_focus",
+        level,
+        texture,
+        TEXTURE_RETAKE,
+        "The target is smooth."
+        if level == "ok"
+        else f"The target itself shows: its texture of {100 * texture:.1f} % hides or feigns dust.",
+        "Focus by hand as far from the target as the lens goes, and move the camera during the "
+        "exposure so that the target smears. Shoot again.",
+    )
+
+
+def _lens(e: Evidence) -> Iterator[Check]:
+    facts = e.frame.facts
+    equivalent = facts.focal_length_35mm
+    if equivalent is None and facts.focal_length_mm and e.sensor_mm:
+        equivalent = facts.focal_length_mm * _FULL_FRAME_WIDTH_MM / max(e.sensor_mm)
+    if equivalent is not None and equivalent < WIDE_ANGLE_35MM:
+        yield _check(
+            "wide_lens",
+            "note",
+            equivalent,
+            WIDE_ANGLE_35MM,
+            f"A wide-angle lens (like {equivalent:.0f} mm on a 36 mm wide sensor) lights the "
+            "corners aslant and keeps the target in focus.",
+            "Use a normal or longer lens for the test frame if there is one.",
+        )
+
+
+def _history(facts: FrameFacts) -> Iterator[Check]:
+    quality = facts.jpeg_quality
+    if quality is not None and quality < QUALITY_NOTE:
+        yield _check(
+            "compressed",
+            _graded(-quality, -QUALITY_NOTE, -QUALITY_RETAKE),
+            quality,
+            QUALITY_RETAKE,
+            f"The JPEG is strongly compressed (quality about {quality:.0f} of 100), which wipes "
+            "out faint spots.",
+            "Set the camera's finest JPEG or RAW and send the file unaltered.",
+        )
+    rendered = facts.format not in ("RAW", "DNG")
+    if rendered and facts.software and facts.software not in (facts.camera or ""):
+        yield _check(
+            "processed",
+            "note",
+            None,
+            None,
+            f"The file was written by “{facts.software}”: spots may have been removed.",
+            "Use the file as the camera wrote it, with in-camera dust removal off.",
+        )
+
+
+def _size(e: Evidence) -> Iterator[Check]:
+    if e.sensor_mm is None:
+        yield _check(
+            "sensor_size_unknown",
+            "note",
+            None,
+            None,
+            "The sensor's size is not known, so lengths are given in pixels only.",
+            "Give the sensor's width and height in millimetres.",
+        )
+    pixels = e.frame.light.size
+    level = _graded(-pixels, -PIXELS_NOTE, -PIXELS_RETAKE)
+    if level != "ok":
+        yield _check(
+            "too_few_pixels",
+            level,
+            pixels / 1e6,
+            PIXELS_RETAKE / 1e6,
+            f"The picture has only {pixels / 1e6:.1f} million pixels; it may have been made "
+            "smaller.",
+            "Use the full-size file from the camera.",
+        )

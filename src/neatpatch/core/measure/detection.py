@@ -1,0 +1,365 @@
+"""Where light is missing: a pyramid of matched filters with a chosen false-alarm rate.
+
+The fractional loss ``1 - L / background`` is smoothed and halved in size again and again. At each
+level it is divided by that level's own noise, so that correlated noise, compression and texture
+raise the bar by themselves. What stands out strongly at one level is clipped before the next, so a
+dark speck does not flood the coarse levels. The threshold follows from the false alarms accepted
+per frame under Gaussian noise; regions grow by hysteresis.
+Sources: matched filter, G. L. Turin, IRE Trans. Inf. Theory 6, 311 (1960),
+https://doi.org/10.1109/TIT.1960.1057571; hysteresis, J. Canny, IEEE PAMI 8, 679 (1986),
+https://doi.org/10.1109/TPAMI.1986.4767851.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from neatpatch.core.measure.background import Background
+from neatpatch.core.measure.filters import (
+    Mask,
+    binned,
+    box_mean,
+    enlarged_strips,
+    quantile,
+    smoothed,
+    widened,
+)
+from neatpatch.core.measure.frame import Image
+
+FALSE_ALARMS_PER_FRAME = 0.01
+_SMOOTHING = 1.3
+_LOCAL_BIN = 4
+_LOCAL_BINS = 7
+"""Each level looks at what is darker than its surroundings of 7 times 4 level pixels."""
+_MATCHED_WIDTH = 3.6 * _SMOOTHING
+_EVENNESS_SLOPE = 0.05
+_EVENNESS_MOST = 0.002
+_EDGE = 3
+_REFLECTED = 1.5
+"""Smoothing over a reflected border averages half as many independent pixels."""
+_GROW = 3.0
+_CLIP = 8.0
+_CLIP_PIXEL = 3.0
+_FULL_DETAIL_WIDTH = 2200
+_SMALLEST_LEVEL = 40
+_SAME_THING = 0.35
+_SAMPLES = 30_000
+_BRIGHTEST, _BRIGHTEST_SIGMAS = 0.01, 2.326
+"""A hundredth of Gaussian values lies so many standard deviations beyond the middle."""
+_HEAVY_TAIL = 1.1
+"""How much wider than Gaussian noise the bright side may be."""
+_COARSE = 8
+MOST_MARKS = 1500
+"""More marks than this are no dust: a sensor that bad shows on the glass. The dirtiest practice
+frames have 400; a halftone has thousands, each of which would take milliseconds."""
+
+
+@dataclass(frozen=True)
+class Region:
+    """A patch of missing light; ``mask`` is in binned pixels from (``top``, ``left``)."""
+
+    top: int
+    left: int
+    mask: Mask
+    level: int
+
+
+@dataclass(frozen=True)
+class Detection:
+    """Regions, the loss they were found in (binned by ``step``), and the noise of that loss.
+
+    ``white_noise`` is the standard deviation per full-resolution pixel that uncorrelated noise
+    would need to give the scatter seen at the scale of the finest level.
+    """
+
+    regions: tuple[Region, ...]
+    loss: Image
+    step: int
+    sigma: tuple[float, ...]
+    white_noise: float
+    texture: float
+    occupied: Mask
+    crowd: int = 0
+    """Marks counted when there were too many to be dust; then there are no regions."""
+
+
+def bin_step(width: int) -> int:
+    """Binning before detection: frames wider than 2200 px are halved first."""
+    return 2 if width > _FULL_DETAIL_WIDTH else 1
+
+
+def loss_map(light: Image, background: Background, step: int) -> Image:
+    """Fraction of light lost; negative where brighter than the background.
+
+    ``light`` is binned by ``step``, and is turned into the loss in place.
+    """
+    for rows, ground in background.strips(light.shape[0], light.shape[1], step):
+        np.divide(light[rows], ground, out=light[rows])
+        np.subtract(1.0, light[rows], out=light[rows])
+    return light
+
+
+def robust_sigma(values: NDArray[np.floating]) -> float:
+    """Standard deviation from the median absolute deviation; 0 for an empty or constant array."""
+    if values.size == 0:
+        return 0.0
+    return 1.4826 * quantile(np.abs(values - values.dtype.type(quantile(values, 0.5))), 0.5)
+
+
+def detect(loss: Image, brightness: Image, step: int) -> Detection:
+    """Find regions in a loss map.
+
+    ``brightness`` is the background at any coarse grid over the frame: photon noise is taken to
+    rise where it falls. NaN counts as no loss. A constant map gives no regions. A picture of more
+    than ``MOST_MARKS`` marks gives none either, and their number as ``crowd``.
+    """
+    if not np.isfinite(loss.sum()):
+        loss = np.nan_to_num(loss, posinf=0.0, neginf=0.0)
+    labels = np.zeros(loss.shape, np.int32)
+    current = _evened(loss, brightness)
+    regions: list[Region] = []
+    sigmas: list[float] = []
+    plain: list[float] = []
+    level = crowd = 0
+    while min(current.shape) >= _SMALLEST_LEVEL:
+        smooth = smoothed(current, _SMOOTHING)
+        _subtract_surroundings(smooth)
+        sigma = max(_sampled_sigma(smooth), 1e-6)
+        plain.append(sigma)
+        sigma = float(np.hypot(sigma, unevenness(_MATCHED_WIDTH * 2**level / loss.shape[1])))
+        sigmas.append(sigma)
+        grown, marks = _grown(_edges_lowered(smooth), sigma) if not crowd else ([], 0)
+        for mask, box in grown:
+            _place(regions, labels, loss, mask, box, level, sigma)
+        if marks > MOST_MARKS or len(regions) > MOST_MARKS:
+            crowd = max(marks, len(regions))
+        limit = max(_CLIP * sigma, _CLIP_PIXEL * _sampled_sigma(current))
+        current = binned(np.clip(current, -limit, limit, out=current), 2)
+        level += 1
+    finest = plain[min(1, len(plain) - 1)] if plain else 0.0
+    scale = _SMOOTHING * np.sqrt(4 * np.pi) * step * (2 if len(plain) > 1 else 1)
+    kept = () if crowd else tuple(r for r in regions if r.mask.any())
+    white = finest * float(scale)
+    return Detection(
+        kept, loss, step, tuple(sigmas), white, _texture(plain, white, step), labels > 0, crowd
+    )
+
+
+def _subtract_surroundings(smooth: Image) -> None:
+    """Take off the mean of the surroundings, with what stands out clipped."""
+    coarse = binned(smooth, _LOCAL_BIN)
+    limit = 3 * max(_sampled_sigma(coarse), 1e-6)
+    wide = box_mean(np.clip(coarse, -limit, limit), _LOCAL_BINS)
+    for rows, around in enlarged_strips(wide, _LOCAL_BIN, (smooth.shape[0], smooth.shape[1])):
+        smooth[rows] -= around
+
+
+def _texture(sigmas: list[float], white: float, step: int) -> float:
+    level = min(2, len(sigmas) - 1)
+    if level < 0:
+        return 0.0
+    expected = white / (_SMOOTHING * np.sqrt(4 * np.pi) * step * 2**level)
+    return float(np.sqrt(max(sigmas[level] ** 2 - expected**2, 0.0)))
+
+
+def unevenness(share: float) -> float:
+    """Uncertainty of the target's own tone over a ``share`` of the frame's width.
+
+    No wall or sky is perfectly even: 0.05 % over 1 % of the width, growing to 0.2 % at most.
+    Added to the noise of the levels that look for marks of that width. Chosen from the residue
+    of the background fit on blank simulated targets; see docs/method.md.
+    """
+    return min(_EVENNESS_MOST, _EVENNESS_SLOPE * share)
+
+
+def _sampled_sigma(values: Image) -> float:
+    """Noise from the middle half of the values, or from the bright side where that is far wider.
+
+    Strong compression flattens most of a frame, and the middle half tells nothing of the rest.
+    Dust is dark, so that it leaves the bright side alone.
+    """
+    stride = max(1, int(np.sqrt(values.size / _SAMPLES)))
+    sample = values[::stride, ::stride]
+    middle = quantile(sample, 0.5)
+    brightest = (middle - quantile(sample, _BRIGHTEST)) / _BRIGHTEST_SIGMAS
+    return max(robust_sigma(sample), brightest / _HEAVY_TAIL)
+
+
+def threshold(pixels: int) -> float:
+    """Signal to noise that lets pure noise through ``FALSE_ALARMS_PER_FRAME`` times.
+
+    Expected number of maxima above u of smoothed Gaussian noise over A pixels:
+    ``A / (2 s^2) (2 pi)^(-3/2) u exp(-u^2 / 2)`` for a kernel of standard deviation s. Source:
+    K. J. Worsley et al., J. Cereb. Blood Flow Metab. 12, 900 (1992),
+    https://doi.org/10.1038/jcbfm.1992.127.
+    """
+    places = pixels / (2 * _SMOOTHING**2) / (2 * np.pi) ** 1.5
+    allowed = FALSE_ALARMS_PER_FRAME / 2
+    u = 4.0
+    for _ in range(30):
+        u = float(np.sqrt(2 * max(np.log(max(places, 1.0) * u / allowed), 2.0)))
+    return u
+
+
+def _evened(loss: Image, brightness: Image) -> Image:
+    """The loss with its photon noise made even over the frame."""
+    relative = np.sqrt(brightness / np.median(brightness)).astype(np.float32)
+    field = cv2.resize(relative, loss.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    return np.asarray(np.multiply(field, loss, out=field), np.float32)
+
+
+def _edges_lowered(signal: Image) -> Image:
+    for edge in (np.s_[:_EDGE], np.s_[-_EDGE:]):
+        signal[edge] /= _REFLECTED
+        signal[:, edge] /= _REFLECTED
+    return signal
+
+
+Grown = list[tuple[Mask, tuple[int, int, int, int]]]
+
+
+def _grown(signal: Image, sigma: float) -> tuple[Grown, int]:
+    """Masks (cropped) and boxes (left, top, width, height) of everything above threshold.
+
+    Gives their number, too; where that is beyond ``MOST_MARKS``, it gives the number alone.
+    """
+    seeds = signal > threshold(signal.size) * sigma
+    if not seeds.any():
+        return [], 0
+    marks = cv2.connectedComponents(_any_in_block(seeds), connectivity=8)[0] - 1
+    if marks > MOST_MARKS:
+        return [], marks
+    spread = signal > _GROW * sigma
+    found: Grown = []
+    for top, left, coarse in _seeded_blocks(seeds, spread):
+        height, width = coarse.shape
+        window = np.s_[top : top + height, left : left + width]
+        own = (spread[window] & coarse).view(np.uint8)
+        _, labels, stats, _ = cv2.connectedComponentsWithStats(own, connectivity=8)
+        for label in np.flatnonzero(np.bincount(labels[seeds[window] & coarse])):
+            x, y, columns, rows = (int(v) for v in stats[label, :4])
+            crop = labels[y : y + rows, x : x + columns] == label
+            found.append((crop, (left + x, top + y, columns, rows)))
+    return found, len(found)
+
+
+def _seeded_blocks(seeds: Mask, spread: Mask) -> Iterator[tuple[int, int, Mask]]:
+    """Windows (top, left, mask) that hold whole components of ``spread`` with a seed.
+
+    Components are sought among blocks of pixels first: what touches in pixels touches in blocks,
+    so none is cut, and the noise between is never labelled pixel by pixel.
+    """
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(_any_in_block(spread), connectivity=8)
+    wanted = np.flatnonzero(np.bincount(labels[_any_in_block(seeds) > 0]))
+    for label in wanted[wanted > 0]:
+        x, y, columns, rows = (int(v) for v in stats[label, :4])
+        blocks = labels[y : y + rows, x : x + columns] == label
+        top, left = y * _COARSE, x * _COARSE
+        height, width = min(rows * _COARSE, spread.shape[0] - top), columns * _COARSE
+        yield top, left, _enlarged(blocks, _COARSE)[:height, : min(width, spread.shape[1] - left)]
+
+
+def _any_in_block(mask: Mask) -> NDArray[np.uint8]:
+    """Whether any pixel of each block is set; blocks at the end may be incomplete."""
+    rows, columns = (-(-n // _COARSE) for n in mask.shape)
+    short = rows * _COARSE - mask.shape[0], columns * _COARSE - mask.shape[1]
+    whole = cv2.copyMakeBorder(mask.view(np.uint8), 0, short[0], 0, short[1], cv2.BORDER_CONSTANT)
+    upright = whole.reshape(rows, _COARSE, -1).max(axis=1)
+    return np.asarray(upright.reshape(rows, columns, _COARSE).max(axis=2), np.uint8)
+
+
+def _enlarged(mask: Mask, zoom: int) -> Mask:
+    """Every pixel repeated ``zoom`` times both ways."""
+    return np.asarray(np.repeat(np.repeat(mask, zoom, axis=0), zoom, axis=1))
+
+
+def _place(
+    regions: list[Region],
+    labels: NDArray[np.int32],
+    loss: Image,
+    mask: Mask,
+    box: tuple[int, int, int, int],
+    level: int,
+    sigma: float,
+) -> None:
+    """Add a level's region to the list, unless a finer level has explained it already."""
+    zoom = 2**level
+    left, top = box[0] * zoom, box[1] * zoom
+    big = _enlarged(mask, zoom) if zoom > 1 else mask
+    bottom, right = (
+        min(labels.shape[0], top + big.shape[0]),
+        min(labels.shape[1], left + big.shape[1]),
+    )
+    big = big[: bottom - top, : right - left].copy()
+    window = labels[top:bottom, left:right]
+    known = np.flatnonzero(np.bincount(window[big]))
+    known = known[known > 0]
+    if known.size:
+        beyond = _beyond_known(regions, window, loss[top:bottom, left:right], big, known, sigma)
+        if beyond is None:
+            return
+        big = beyond
+    regions.append(Region(top, left, big, level))
+    window[big] = len(regions)
+
+
+def _beyond_known(
+    regions: list[Region],
+    window: NDArray[np.int32],
+    loss: Image,
+    big: Mask,
+    known: NDArray[np.intp],
+    sigma: float,
+) -> Mask | None:
+    """What a coarse region adds to finer ones: None if it is only their halo.
+
+    Finer regions no deeper than the rest of it are its fragments and are swallowed.
+    """
+    old = np.isin(window, known)
+    reach = max(2, int(0.6 * np.sqrt(float(np.count_nonzero(old & big)) / np.pi)) + 1)
+    rest = big & ~widened(old, reach)
+    if np.count_nonzero(rest) < 0.5 * np.count_nonzero(big & old) or rest.sum() < 12:
+        return _joined_fragments(regions, window, loss, big, old, known)
+    level = float(np.mean(loss[rest]))
+    if level < 0.5 * sigma:
+        return None
+    swallowed = [k for k in known if float(np.mean(loss[window == k])) * _SAME_THING < level]
+    grown = big & (~old | np.isin(window, swallowed))
+    for k in swallowed:
+        _remove(regions, window, k)
+    return grown
+
+
+def _joined_fragments(
+    regions: list[Region],
+    window: NDArray[np.int32],
+    loss: Image,
+    big: Mask,
+    old: Mask,
+    known: NDArray[np.intp],
+) -> Mask | None:
+    """Several finer pieces bridged by loss of their own depth are one thing."""
+    if known.size < 2:
+        return None
+    bridge = big & ~old
+    if not bridge.any():
+        return None
+    level = float(np.mean(loss[bridge]))
+    pieces = [k for k in known if float(np.mean(loss[window == k])) * _SAME_THING < level]
+    if len(pieces) < 2:
+        return None
+    joined = (big & ~old) | np.isin(window, pieces)
+    for k in pieces:
+        _remove(regions, window, k)
+    return joined
+
+
+def _remove(regions: list[Region], window: NDArray[np.int32], label: int) -> None:
+    old = regions[label - 1]
+    regions[label - 1] = Region(old.top, old.left, np.zeros((1, 1), bool), old.level)
+    window[window == label] = 0

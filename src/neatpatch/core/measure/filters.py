@@ -1,0 +1,112 @@
+"""Typed names for the few image filters the core uses, all with reflected borders."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import cv2
+import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
+
+from neatpatch.core.measure.frame import CodedLight, Image, Light
+
+Mask = NDArray[np.bool_]
+_STRIP = 16
+_LIGHT_STRIP = 16
+
+
+def smoothed(image: Image, sigma: float) -> Image:
+    """Gaussian of the given standard deviation in pixels."""
+    return np.asarray(
+        cv2.GaussianBlur(image, (0, 0), sigma, borderType=cv2.BORDER_REFLECT), np.float32
+    )
+
+
+def box_mean(image: Image, size: int) -> Image:
+    """Mean over a square of ``size`` pixels."""
+    return np.asarray(cv2.blur(image, (size, size)), np.float32)
+
+
+def binned(image: Image, step: int) -> Image:
+    """Mean over blocks of ``step`` pixels; odd rows and columns at the end are left out."""
+    if step == 1:
+        return image
+    rows, columns = image.shape[0] // step, image.shape[1] // step
+    return np.asarray(
+        cv2.resize(
+            image[: rows * step, : columns * step],
+            (columns, rows),
+            interpolation=cv2.INTER_AREA,
+        ),
+        np.float32,
+    )
+
+
+def binned_light(light: Light, step: int) -> Image:
+    """`binned` of a whole frame's light, strip after strip."""
+    rows, columns = light.shape[0] // step, light.shape[1] // step
+    out = np.empty((rows, columns), np.float32)
+    for top in range(0, rows, _LIGHT_STRIP):
+        bottom = min(top + _LIGHT_STRIP, rows)
+        out[top:bottom] = binned(light[top * step : bottom * step], step)
+    return out
+
+
+def enlarged_strips(
+    coarse: Image, zoom: int, shape: tuple[int, int]
+) -> Iterator[tuple[slice, Image]]:
+    """A coarse image enlarged ``zoom`` times, linear between its pixels, strip after strip.
+
+    Pixels of ``shape`` beyond it repeat its border. Strips stay in the processor's cache, so that
+    the whole enlarged image need never be held.
+    """
+    framed = np.pad(coarse, ((1, 2), (0, 1)), mode="edge")
+    width = framed.shape[1] * zoom
+    for first in range(0, framed.shape[0] - 2, _STRIP):
+        last = min(first + _STRIP, framed.shape[0] - 2)
+        rows = slice(first * zoom, min(last * zoom, shape[0]))
+        if rows.start >= rows.stop:
+            return
+        part = framed[first : last + 2]
+        wide = np.asarray(
+            cv2.resize(part, (width, part.shape[0] * zoom), interpolation=cv2.INTER_LINEAR),
+            np.float32,
+        )
+        yield rows, wide[zoom : zoom + rows.stop - rows.start, : shape[1]]
+
+
+def running_median(image: NDArray[np.floating], size: int) -> NDArray[np.floating]:
+    """Median over a square of an odd ``size``, the border repeated outward.
+
+    For grids of some thousand cells; as quick as a general filter, whose library alone would take
+    longer to load than a frame to measure.
+    """
+    framed = np.pad(image, size // 2, mode="edge")
+    squares = sliding_window_view(framed, (size, size)).reshape(*image.shape, size * size)
+    middle = size * size // 2
+    return np.asarray(np.partition(squares, middle, axis=-1)[..., middle])
+
+
+def widened(mask: Mask, reach: int, *, round_: bool = False) -> Mask:
+    """The mask grown by ``reach`` pixels, square or round."""
+    shape = cv2.MORPH_ELLIPSE if round_ else cv2.MORPH_RECT
+    kernel = cv2.getStructuringElement(shape, (2 * reach + 1, 2 * reach + 1))
+    return np.asarray(cv2.dilate(mask.astype(np.uint8), kernel) > 0)
+
+
+def quantile(values: NDArray[np.floating], share: float) -> float:
+    """The value below which a ``share`` (0 to 1) lies; 0 for none. A sorted sample would tell."""
+    if values.size == 0:
+        return 0.0
+    rank = min(round(share * (values.size - 1)), values.size - 1)
+    return float(np.partition(values, rank, axis=None)[rank])
+
+
+def finite(image: Light) -> Light:
+    """The image with NaN and infinite values replaced by the median of the others (0 if none)."""
+    if isinstance(image, CodedLight) or np.isfinite(image.sum()):
+        return image
+    good = np.isfinite(image)
+    middle = float(np.median(image[good])) if good.any() else 0.0
+    return np.asarray(np.where(good, image, np.float32(middle)), np.float32)

@@ -1,0 +1,92 @@
+"""What a shadow is: told by shape, solidity and the softness of its edge against the blur.
+
+Every rule compares with what the shadow model predicts at this frame's blur, so that it holds at
+any aperture, pixel pitch and stack height. See docs/method.md for each limit.
+"""
+
+from __future__ import annotations
+
+import math
+
+from neatpatch.core.common.records import Kind, Site
+from neatpatch.core.measure.measuring import Measured
+from neatpatch.core.measure.spread import too_spread
+from neatpatch.core.measure.stack_height import Blur, soft_px
+
+_LONG = 2.2
+_LONG_FILL = 0.4
+_THREAD_WIDTH = 1.25
+_RING_HOLLOW = 0.6
+_SOFT_EDGE = 2.4
+_UNSURE_EDGE = 1.5
+_WIDE_CORE = 2.6
+_SOLID = 0.45
+_TELLING_SNR = 20.0
+_SURELY_WIDE = 1.5
+"""Times the blur: a thing with a wider core is larger than the blur, so its solidity shows."""
+_LONG_AT_BORDER = 4.0
+
+
+def kind_of(m: Measured, blur: Blur) -> Kind:
+    """Kind of one measured region."""
+    if is_long(m, blur):
+        return _long_kind(m, blur)
+    if m.hollow < _RING_HOLLOW and m.core_px > 1.05 * blur.blur_px:
+        return "droplet"
+    if _soft_edged(m, blur):
+        return "soft"
+    if m.snr > _TELLING_SNR and too_spread(m, blur.blur_px, soft_px(blur)):
+        return "droplet"
+    if m.core_px > _SURELY_WIDE * blur.blur_px and opacity(m, blur) < _SOLID:
+        return "droplet" if m.fill > 0.55 else "residue"
+    return "speck"
+
+
+def _soft_edged(m: Measured, blur: Blur) -> bool:
+    return m.core_px > _WIDE_CORE * blur.blur_px and m.edge_px > edge_limit_px(blur, _SOFT_EDGE)
+
+
+def edge_limit_px(blur: Blur, times: float) -> float:
+    """Edge widths beyond this are too soft for the sensor's own height."""
+    return times * math.hypot(blur.blur_px, 2.5 * soft_px(blur))
+
+
+def is_long(m: Measured, blur: Blur) -> bool:
+    """Whether the shadow is much longer than wide, bent or not."""
+    width = model_width_px(blur)
+    if m.elongation > (_LONG_AT_BORDER if m.at_border else _LONG) and m.extent_px > 1.8 * width:
+        return True
+    return not m.at_border and m.fill < _LONG_FILL and m.extent_px > 3 * width
+
+
+def _long_kind(m: Measured, blur: Blur) -> Kind:
+    """A thread is no wider than the blur makes it, or as dark as its width says; smears are not."""
+    width = model_width_px(blur)
+    if m.fwhm_px < _THREAD_WIDTH * width:
+        per_length = m.loss_px2 / max(m.length_px, 1.0)
+        expected = 4 * per_length / (math.pi * math.hypot(blur.blur_px, soft_px(blur)))
+        return "fibre" if m.depth > 0.6 * min(expected, 1.0) and m.depth > 0.02 else "residue"
+    solid = m.loss_px2 / max(m.length_px * m.fwhm_px, 1.0)
+    return "fibre" if solid > 0.5 else "residue"
+
+
+def model_width_px(blur: Blur) -> float:
+    """Full width at half loss of a thin thread's shadow: 0.87 of the disc, plus softness."""
+    return math.hypot(0.87 * blur.blur_px, 2.355 * soft_px(blur))
+
+
+def opacity(m: Measured, blur: Blur) -> float:
+    """Share of light stopped inside the shadow's own half-depth outline (1 for a solid thing)."""
+    silhouette = max(m.extent_px - 0.35 * blur.blur_px, 1.0)
+    return m.loss_px2 / (math.pi / 4 * silhouette**2)
+
+
+def site_of(m: Measured, kind: Kind, blur: Blur) -> Site:
+    """Where it lies, as far as one frame can tell. Series and comparisons know better."""
+    if kind == "soft":
+        return "lens"
+    if kind in ("droplet", "fibre", "residue"):
+        return "sensor"
+    if m.core_px > 1.8 * blur.blur_px and m.edge_px > edge_limit_px(blur, _UNSURE_EDGE):
+        return "unsure"
+    return "sensor"

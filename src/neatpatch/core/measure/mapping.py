@@ -1,0 +1,347 @@
+"""The way from a frame to a spot map, one named step after the other."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from neatpatch.core.common import optics
+from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
+from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.common.records import (
+    Check,
+    FrameRecord,
+    Kind,
+    Optics,
+    Site,
+    Spot,
+    SpotMap,
+    Summary,
+)
+from neatpatch.core.common.scale import from_centre_mm, oriented_sensor, pitch_um
+from neatpatch.core.common.zones import zone_of
+from neatpatch.core.maps.prediction import shows_from
+from neatpatch.core.measure.background import Background, estimate_background
+from neatpatch.core.measure.checks import Evidence, frame_checks, is_unmeasured
+from neatpatch.core.measure.detection import Detection, bin_step, detect, loss_map
+from neatpatch.core.measure.filters import binned_light, finite, smoothed
+from neatpatch.core.measure.frame import Frame
+from neatpatch.core.measure.kinds import kind_of, site_of
+from neatpatch.core.measure.measuring import Measured, cut_patch, measure
+from neatpatch.core.measure.series import Placed, place
+from neatpatch.core.measure.sizing import outer_px, own_blur_px, particle_px
+from neatpatch.core.measure.splitting import split
+from neatpatch.core.measure.stack_height import Blur, fit_blur, possible_blur_px
+
+_LEAST_SNR = 5.0
+_LEAST_SNR_AT_BORDER = 10.0
+_FAINTEST_WIDE = 0.008
+"""Fainter wide blotches cannot be told from the target's own unevenness; none would see them."""
+_SPLIT_SMOOTHING = 1.0
+Progress = Callable[[float, str], None]
+
+
+@dataclass(frozen=True, kw_only=True)
+class MapOptions:
+    """What the user knows beyond the file: sensor size, stack height, aperture worked at."""
+
+    sensor_mm: tuple[float, float] | None = None
+    height_mm: float | None = None
+    works_at: float = DEFAULT_WORKS_AT
+
+
+@dataclass(frozen=True)
+class Thing:
+    """One region, measured and named."""
+
+    measured: Measured
+    kind: Kind
+    site: Site
+    seen_in: int = 1
+
+
+def no_progress(_share: float, _step: str) -> None:
+    """Progress callback for callers that show none."""
+
+
+@dataclass(frozen=True)
+class FrameMeasures:
+    """What was measured on one frame before anything is said about it."""
+
+    frame: Frame
+    background: Background
+    detection: Detection
+    measured: list[Measured]
+
+
+def build_map(
+    frames: Frame | Sequence[Frame],
+    options: MapOptions | None = None,
+    progress: Progress = no_progress,
+) -> SpotMap:
+    """Measure one frame, or a series of the same body moved between shots.
+
+    An empty, even frame gives a map with no spots. Positions are those of the first frame.
+    ``progress`` is called with the share done (0 to 1) and the step's name; it may raise to stop.
+    Raises `BadArgumentError` when the frames of a series differ in size.
+    """
+    options = options or MapOptions()
+    series = [frames] if isinstance(frames, Frame) else list(frames)
+    _same_size(series)
+    parts = []
+    for i, frame in enumerate(series):
+        parts.append(measure_frame(frame, _part(progress, i, len(series))))
+    progress(0.9, "naming")
+    spot_map = _assemble(parts, options)
+    progress(1.0, "done")
+    return spot_map
+
+
+def _same_size(series: Sequence[Frame]) -> None:
+    if not series:
+        raise BadArgumentError("No frame was given. Name at least one test frame.")
+    if any(f.shape != series[0].shape for f in series):
+        raise BadArgumentError(
+            "The frames of a series must have one size and come from one camera. "
+            "Map frames of different size one by one."
+        )
+
+
+def _part(progress: Progress, index: int, count: int) -> Progress:
+    return lambda share, step: progress(0.9 * (index + share) / count, step)
+
+
+def measure_frame(frame: Frame, progress: Progress = no_progress) -> FrameMeasures:
+    """Background, detection and plain measurements of one frame."""
+    frame = replace(frame, light=finite(frame.light))
+    progress(0.05, "background")
+    step = bin_step(frame.shape[1])
+    light = binned_light(frame.light, step)
+    background = estimate_background(light, step, frame.shape)
+    progress(0.3, "detection")
+    loss = loss_map(light, background, step)
+    detection = detect(loss, background.cells, step)
+    progress(0.6, "measuring")
+    unmeasured = is_unmeasured(detection)
+    measured = [] if unmeasured else _measure_all(frame, background, detection)
+    return FrameMeasures(frame, background, detection, measured)
+
+
+def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
+    first = parts[0].frame
+    height, width = first.shape
+    known = options.sensor_mm or first.facts.sensor_mm
+    sensor = None if known is None else oriented_sensor(known, width, height)
+    pitch = None if sensor is None else pitch_um(sensor, width)
+    placed = place([p.measured for p in parts], first.shape)
+    staying = [p.measured for p in placed if not p.moves]
+    blur = _frame_blur(staying, first, options, pitch)
+    record = frame_record(first, sensor, pitch)
+    optics_ = _optics(blur, first.facts.f_number, pitch, options)
+    spots = tuple(
+        s
+        if s.site == "scene"
+        else s.model_copy(update={"shows_from_f": shows_from(s, optics_, record)})
+        for s in _spots(_named(placed, blur), blur, first, sensor, pitch)
+    )
+    checks = _worst_checks(parts, sensor)
+    return SpotMap(
+        frames=tuple(frame_record(p.frame, sensor, pitch) for p in parts),
+        fit=all(c.level != "retake" for c in checks),
+        checks=checks,
+        optics=optics_,
+        spots=spots,
+        summary=summarise(spots, options.works_at, first.light.size),
+    )
+
+
+def _worst_checks(
+    parts: list[FrameMeasures], sensor: tuple[float, float] | None
+) -> tuple[Check, ...]:
+    """Each check once, as the worst frame of the series has it."""
+    grave = {"retake": 0, "note": 1, "ok": 2}
+    worst: dict[str, Check] = {}
+    for part in parts:
+        for check in frame_checks(Evidence(part.frame, part.background, part.detection, sensor)):
+            known = worst.get(check.code)
+            if known is None or grave[check.level] < grave[known.level]:
+                worst[check.code] = check
+    return tuple(sorted(worst.values(), key=lambda c: grave[c.level]))
+
+
+def _measure_all(frame: Frame, background: Background, detection: Detection) -> list[Measured]:
+    found = []
+    for region in detection.regions:
+        height, width = region.mask.shape
+        window = detection.loss[region.top : region.top + height, region.left : region.left + width]
+        smooth = smoothed(window, _SPLIT_SMOOTHING)
+        for mask in split(smooth, region.mask, detection.sigma[0]):
+            patch = cut_patch(
+                frame.light,
+                background,
+                detection.occupied,
+                detection.step,
+                region.top,
+                region.left,
+                mask,
+            )
+            measured = measure(patch, detection.white_noise, frame.shape)
+            least = _LEAST_SNR_AT_BORDER if measured and measured.at_border else _LEAST_SNR
+            if measured is not None and measured.snr >= least:
+                found.append(measured)
+    return found
+
+
+def _frame_blur(
+    measured: list[Measured], frame: Frame, options: MapOptions, pitch: float | None
+) -> Blur:
+    n = frame.facts.f_number
+
+    def px(height_mm: float) -> float | None:
+        return None if n is None or pitch is None else optics.blur_um(height_mm, n) / pitch
+
+    airy = 0.0 if n is None or pitch is None else optics.airy_um(n) / pitch
+    given = px(options.height_mm) if options.height_mm is not None else None
+    return fit_blur(measured, given, px(optics.ASSUMED_HEIGHT_MM), airy, possible_blur_px(n, pitch))
+
+
+def _named(placed: Sequence[Placed], blur: Blur) -> list[Thing]:
+    things = []
+    for p in placed:
+        kind = kind_of(p.measured, blur)
+        if kind == "speck" and is_pixel_defect(p.measured, blur):
+            continue
+        if kind in ("soft", "residue") and p.measured.depth < _FAINTEST_WIDE:
+            continue
+        site: Site = "scene" if p.moves else site_of(p.measured, kind, blur)
+        if p.seen_in > 1 and site == "unsure":
+            site = "sensor"
+        things.append(Thing(p.measured, kind, site, p.seen_in))
+    return things
+
+
+def is_pixel_defect(m: Measured, blur: Blur) -> bool:
+    """Narrower than any shadow at this blur can be: a dead photosite, not dust."""
+    return m.core_px < max(2.2, 0.45 * blur.blur_px)
+
+
+def _spots(
+    things: list[Thing],
+    blur: Blur,
+    frame: Frame,
+    sensor: tuple[float, float] | None,
+    pitch: float | None,
+) -> tuple[Spot, ...]:
+    ordered = sorted(things, key=lambda t: -t.measured.loss_px2)
+    return tuple(_spot(f"s{i + 1}", t, blur, frame, sensor, pitch) for i, t in enumerate(ordered))
+
+
+def _spot(
+    name: str,
+    thing: Thing,
+    blur: Blur,
+    frame: Frame,
+    sensor: tuple[float, float] | None,
+    pitch: float | None,
+) -> Spot:
+    m, kind = thing.measured, thing.kind
+    height, width = frame.shape
+    outer = outer_px(m, kind, blur)
+    n = frame.facts.f_number
+    own_height = None
+    if pitch is not None and n is not None and thing.site != "scene":
+        own_height = round(optics.height_mm(own_blur_px(m, kind, blur) * pitch, n), 3)
+
+    def um(pixels: float) -> float | None:
+        return None if pitch is None else round(pixels * pitch, 2)
+
+    def mm(pixels: float, size: int) -> float | None:
+        return None if pitch is None else from_centre_mm(pixels, size, pitch)
+
+    return Spot(
+        id=name,
+        x_px=round(m.x_px, 3),
+        y_px=round(m.y_px, 3),
+        x_mm=mm(m.x_px, width),
+        y_mm=mm(m.y_px, height),
+        zone=zone_of(m.x_px, m.y_px, width, height),
+        kind=kind,
+        site=thing.site,
+        snr=round(m.snr, 1),
+        depth=round(min(m.depth, 1.0), 5),
+        outer_px=round(outer, 2),
+        outer_um=um(outer),
+        length_um=um(m.length_px) if kind in ("fibre", "residue") else None,
+        particle_um=um(particle_px(m, kind)),
+        height_mm=own_height,
+        shows_from_f=None,
+        seen_in=thing.seen_in,
+        angle_deg=round(m.angle_deg % 180, 1) if kind in ("fibre", "residue") else None,
+        width_px=round(m.fwhm_px, 1) if kind in ("fibre", "residue") else None,
+        particle_px=round(particle_px(m, kind), 4),
+        blur_px=round(own_blur_px(m, kind, blur), 3),
+    )
+
+
+def _optics(blur: Blur, f_number: float | None, pitch: float | None, options: MapOptions) -> Optics:
+    if f_number is None or pitch is None:
+        return Optics(
+            height_mm=options.height_mm,
+            height_source=blur.source,
+            blur_um=None,
+            blur_px=round(blur.blur_px, 3),
+            softness_px=round(blur.softness_px, 3),
+        )
+    wide = blur.blur_px * pitch
+    return Optics(
+        height_mm=round(optics.height_mm(wide, f_number), 4),
+        height_source=blur.source,
+        blur_um=round(wide, 3),
+        blur_px=round(blur.blur_px, 3),
+        softness_px=round(blur.softness_px, 3),
+    )
+
+
+def frame_record(
+    frame: Frame, sensor: tuple[float, float] | None, pitch: float | None
+) -> FrameRecord:
+    """The frame's facts as they leave the core."""
+    f = frame.facts
+    return FrameRecord(
+        path=f.path,
+        sha256=f.sha256,
+        format=f.format,
+        width_px=f.width_px,
+        height_px=f.height_px,
+        orientation=f.orientation,
+        f_number=f.f_number,
+        iso=f.iso,
+        exposure_s=f.exposure_s,
+        focal_length_mm=f.focal_length_mm,
+        camera=f.camera,
+        taken_at=f.taken_at,
+        pitch_um=None if pitch is None else round(pitch, 4),
+        sensor_mm=sensor,
+        notes=f.notes,
+    )
+
+
+def summarise(spots: tuple[Spot, ...], works_at: float, pixels: int) -> Summary:
+    """Counts over the spots that are, or may be, on the sensor."""
+    mine = [s for s in spots if s.site in ("sensor", "unsure")]
+    relevant = sum(1 for s in mine if s.shows_from_f is not None and s.shows_from_f <= works_at)
+    covered = sum(_covered_px(s) for s in mine)
+    return Summary(
+        count=len(mine),
+        relevant=relevant,
+        by_kind=dict(Counter(s.kind for s in mine)),
+        covered_ppm=round(covered / max(pixels, 1) * 1e6, 1),
+    )
+
+
+def _covered_px(spot: Spot) -> float:
+    if spot.width_px is not None:
+        return spot.outer_px * spot.width_px
+    return math.pi / 4 * spot.outer_px**2

@@ -1,0 +1,50 @@
+"""From a measured shadow to the particle and the shadow's outer width."""
+
+from __future__ import annotations
+
+import math
+
+from neatpatch.core.common.records import Kind
+from neatpatch.core.measure.measuring import Measured
+from neatpatch.core.measure.stack_height import Blur, soft_px
+
+RAGGED = 1.1
+"""A dust particle's longest extent over the diameter of the disc of its area, typically."""
+
+
+def particle_px(m: Measured, kind: Kind) -> float:
+    """Diameter of the opaque disc that blocks as much light; for fibres their thickness."""
+    if kind == "fibre":
+        return m.loss_px2 / max(m.length_px, 1.0)
+    return math.sqrt(4 / math.pi * m.loss_px2)
+
+
+def outer_px(m: Measured, kind: Kind, blur: Blur) -> float:
+    """Width of the whole shadow, blur included, along its longest extent."""
+    if kind in ("fibre", "residue"):
+        return m.length_px + blur.blur_px
+    if kind == "droplet":
+        return ring_px(m, blur) + blur.blur_px
+    particle = particle_px(m, kind)
+    own = own_blur_px(m, kind, blur)
+    if particle < 0.5 * own or m.snr < 30:
+        return own + RAGGED * particle
+    spread = soft_px(blur) ** 2 + own**2 / 16
+    long, short = (math.sqrt(max(16 * (v - spread), (0.3 * particle) ** 2)) for v in m.variance)
+    ratio = min(math.sqrt(long / short), 1.6)
+    return own + particle * max(RAGGED, 1.06 * ratio)
+
+
+def ring_px(m: Measured, blur: Blur) -> float:
+    """Diameter of a droplet from the extent of its rim at 30 % of its depth."""
+    inward = 0.25 * blur.blur_px
+    return max(m.extent_px - inward, 0.5 * blur.blur_px)
+
+
+def own_blur_px(m: Measured, kind: Kind, blur: Blur) -> float:
+    """Blur of this one shadow: the frame's, except for soft blobs, which lie elsewhere."""
+    if kind != "soft":
+        return blur.blur_px
+    if m.depth > 0.9:
+        return max(m.edge_px, blur.blur_px)
+    return max(m.core_px if m.fill > 0.6 else m.edge_px, blur.blur_px)

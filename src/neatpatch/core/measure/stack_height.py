@@ -1,0 +1,190 @@
+"""The blur diameter that all specks of one frame share, and the stack height behind it.
+
+Every speck smaller than the blur spreads its loss over the same pupil disc, so loss over depth is
+an area all specks agree on. The smallest such disc gives a first value; a joint least-squares fit
+of the radial profiles of the sharp ones, each with its own particle size from its own integrated
+loss, gives the final blur and the softness of the lens. Source: the shadow model in `optics`.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neatpatch.core.common import optics
+from neatpatch.core.measure.measuring import Measured
+from neatpatch.core.measure.spread import too_spread
+
+_LEAST_SNR = 25.0
+_SOFTNESS_PX = 0.8
+"""Blur of photosites and interpolation where it cannot be fitted."""
+_ENOUGH = 6
+_FEWEST, _FEWEST_SHARE = 3, 0.25
+_MOST_USED = 14
+_RAGGED_SHARE = 0.04
+"""Error of the round model for a particle as large as the blur, as a share of its depth."""
+_HEIGHT_RANGE_MM = (0.2, 8.0)
+
+
+@dataclass(frozen=True)
+class Blur:
+    """Blur diameter, softness (standard deviation), Airy scale in pixels; how they were found."""
+
+    blur_px: float
+    softness_px: float
+    airy_px: float
+    source: Literal["fitted", "given", "assumed"]
+    used: int = 0
+
+
+def soft_px(blur: Blur) -> float:
+    """All soft blur in pixels as one Gaussian: the Airy core is one of 0.42 λN."""
+    return math.hypot(blur.softness_px, 0.42 * blur.airy_px)
+
+
+def sharp_specks(things: Sequence[Measured]) -> list[Measured]:
+    """Round, solid, isolated-looking shadows bright enough to say something about the blur."""
+    return [
+        m
+        for m in things
+        if m.snr >= _LEAST_SNR
+        and m.elongation < 1.3
+        and m.fill > 0.6
+        and m.hollow > 0.75
+        and not m.at_border
+        and m.depth < 0.97
+    ]
+
+
+def fit_blur(
+    things: Sequence[Measured],
+    given_px: float | None,
+    assumed_px: float | None,
+    airy_px: float,
+    range_px: tuple[float, float],
+) -> Blur:
+    """Blur of a frame. ``given_px`` wins; fewer than six sharp specks fall back on ``assumed_px``.
+
+    ``range_px`` bounds the physically possible blur. Never raises: with nothing to go by it
+    returns the assumed value, or the middle of the range.
+    """
+    if given_px is not None:
+        return Blur(given_px, _SOFTNESS_PX, airy_px, "given")
+    candidates = sharp_specks(things)
+    start = _common_core(candidates, range_px)
+    fallback = assumed_px if assumed_px is not None else float(np.sqrt(range_px[0] * range_px[1]))
+    if start is None:
+        return Blur(fallback, _SOFTNESS_PX, airy_px, "assumed")
+    alike = [m for m in candidates if 0.75 * start < m.core_px < 1.7 * start]
+    alike = sorted(alike, key=lambda m: -m.snr)
+    usable = _plain([m for m in alike if _particle(m) < 0.95 * start], start)[:_MOST_USED]
+    if len(usable) < 2:
+        found = start if assumed_px is None else fallback
+        return Blur(found, _SOFTNESS_PX, airy_px, "assumed")
+    fitted = _joint_fit(usable, start, airy_px, range_px)
+    source: Literal["fitted", "assumed"] = "fitted" if len(usable) >= _FEWEST else "assumed"
+    return Blur(fitted[0], fitted[1], airy_px, source, len(usable))
+
+
+def _plain(things: list[Measured], start: float) -> list[Measured]:
+    """Without what spreads like a droplet, whose soft flanks would pass for a soft lens.
+
+    All of them where too few would be left.
+    """
+    plain = [m for m in things if not too_spread(m, start, _SOFTNESS_PX)]
+    return plain if len(plain) >= max(_FEWEST, _FEWEST_SHARE * len(things)) else things
+
+
+def _particle(m: Measured) -> float:
+    return float(np.sqrt(4 / np.pi * m.loss_px2))
+
+
+def _common_core(things: Sequence[Measured], range_px: tuple[float, float]) -> float | None:
+    """Smallest well-supported core diameter: where the cores of the small specks pile up."""
+    cores = np.array([m.core_px for m in things])
+    ok = (cores > 0.8 * range_px[0]) & (cores < 1.6 * range_px[1])
+    cores = np.sort(cores[ok])
+    if cores.size == 0:
+        return None
+    if cores.size < 4:
+        return float(cores[0])
+    support = [int(np.sum((cores >= c * 0.97) & (cores <= c * 1.22))) for c in cores]
+    needed = max(2, int(0.5 * max(support)))
+    return float(next(c for c, n in zip(cores, support, strict=True) if n >= needed) * 1.04)
+
+
+def _joint_fit(
+    things: Sequence[Measured], start: float, airy: float, range_px: tuple[float, float]
+) -> tuple[float, float]:
+    rings = [_ring_data(m, start) for m in things]
+
+    particles = np.array([_particle(m) for m in things])
+
+    def residuals(p: NDArray[np.float64]) -> NDArray[np.float64]:
+        radii, profiles = optics.unit_profiles(particles, float(p[0]), float(p[1]), airy)
+        parts = []
+        for m, profile, (radius, values, weight) in zip(things, profiles, rings, strict=True):
+            model = m.loss_px2 * _ring_mean(radius, m.profile_step_px, radii, profile)
+            parts.append((values - model) * weight)
+        return np.concatenate(parts)
+
+    low, high = 0.7 * start, 1.35 * start
+    from scipy.optimize import least_squares  # slow to load: only where a height is fitted
+
+    result = least_squares(
+        residuals,
+        [start, _SOFTNESS_PX],
+        loss="soft_l1",
+        f_scale=2.0,
+        bounds=([max(low, 0.5 * range_px[0]), 0.25], [high, max(0.3 * start, 1.0)]),
+        x_scale=[start, 1.0],
+        xtol=1e-4,
+        ftol=1e-5,
+        max_nfev=40,
+    )
+    return float(result.x[0]), float(result.x[1])
+
+
+def _ring_mean(
+    radius: NDArray[np.float64],
+    step_px: int,
+    radii: NDArray[np.float64],
+    profile: NDArray[np.float64],
+) -> NDArray[np.float64]:
+    """Profile averaged over each ring's width, for small shadows of few pixels."""
+    fine = np.abs(radius[:, None] + np.array([-0.33, 0.0, 0.33]) * step_px)
+    values = np.interp(fine, radii, profile)
+    weight = np.maximum(fine, 0.1)
+    return np.asarray((values * weight).sum(axis=1) / weight.sum(axis=1))
+
+
+def _ring_data(
+    m: Measured, start: float
+) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    count = min(m.profile.size, int((start + _particle(m)) * 0.75 / m.profile_step_px) + 2)
+    edges = np.arange(count) * float(m.profile_step_px)
+    radius = (edges + edges + m.profile_step_px) / 2
+    # The centroid pixel's own ring has its mean radius at two thirds of its outer edge.
+    radius[0] = 0.62 * m.profile_step_px
+    pixels = 2 * np.pi * radius * m.profile_step_px
+    ragged = _RAGGED_SHARE * m.depth * min(1.0, _particle(m) / start)
+    weight = 1 / np.hypot(m.noise * m.profile_step_px / np.sqrt(pixels), ragged + 0.01 * m.depth)
+    return radius, m.profile[:count], weight
+
+
+def enough_for_height(used: int) -> bool:
+    """Whether as many specks were used as the stated accuracy of the height asks for."""
+    return used >= _ENOUGH
+
+
+def possible_blur_px(f_number: float | None, pitch_um: float | None) -> tuple[float, float]:
+    """Range of blur diameters in pixels that stack heights of 0.2 to 8 mm allow."""
+    if f_number is None or pitch_um is None:
+        return (2.0, 120.0)
+    low, high = (optics.blur_um(h, f_number) / pitch_um for h in _HEIGHT_RANGE_MM)
+    return (max(low, 1.5), max(high, 4.0))

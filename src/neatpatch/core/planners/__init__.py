@@ -1,1 +1,0 @@
-"""Plans for the hand: swab, lift, drying, loupe, test frame. Pure arithmetic over plain records."""

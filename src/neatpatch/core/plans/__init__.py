@@ -1,0 +1,1 @@
+"""How to do one step: swab, dab, drying, loupe, power, test frame."""

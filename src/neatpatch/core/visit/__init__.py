@@ -1,0 +1,1 @@
+"""One body and one cleaning: records, trail, outcomes."""

@@ -1,0 +1,192 @@
+"""The facts of a visit, as the judgement looks at them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from neatpatch.core.common.facts import (
+    CameraFacts,
+    ChangeFacts,
+    DoneStep,
+    Facts,
+    FrameFactsGiven,
+    FrameSite,
+    KitItem,
+    OperatorFacts,
+    RoomFacts,
+    Schools,
+    ServiceFacts,
+    SpotFacts,
+    Where,
+    WorkFacts,
+)
+from neatpatch.core.common.records import (
+    Spot,
+    SpotMap,
+)
+from neatpatch.core.maps.comparing import Comparison, reasons_against
+from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
+from neatpatch.core.visit.trail import (
+    TrailEntry,
+    TrailFrame,
+    TrailStep,
+    relevant_spots,
+    works_relevant,
+)
+
+_EDGE_SHARE = 0.12
+
+
+_MOSTLY = 0.6
+
+
+def facts_of(
+    body: Body,
+    conditions: VisitConditions,
+    trail: Sequence[TrailEntry],
+    *,
+    kit: Sequence[KitItem] = (),
+    schools: Schools | None = None,
+    service: ServiceFacts | None = None,
+    job_in_days: float | None = None,
+    under_guarantee: bool | None = None,
+    outcomes: dict[int, StepOutcome] | None = None,
+) -> Facts:
+    """The facts of a visit. The clock stays outside: days and guarantee are worked out before.
+
+    ``outcomes`` of the steps may be handed in where they are known already.
+    """
+    frames = _measured(trail)
+    latest = frames[-1] if frames else None
+    before = frames[-2] if len(frames) > 1 else None
+    if outcomes is None:
+        outcomes = step_outcomes(trail, body.smallest_worked)
+    last = next(
+        (
+            o.comparison
+            for e in reversed(trail)
+            if isinstance(e, TrailStep) and (o := outcomes[e.id])
+        ),
+        None,
+    )
+    return Facts(
+        camera=_camera(body, conditions, under_guarantee),
+        frame=_frame(latest, before, last, body.smallest_worked) if latest else None,
+        observed=conditions.observed,
+        work=WorkFacts(apertures=body.works_at),
+        done=tuple(
+            _done(entry, outcomes[entry.id]) for entry in trail if isinstance(entry, TrailStep)
+        ),
+        kit=tuple(kit),
+        room=RoomFacts(
+            temperature_c=conditions.temperature_c,
+            humidity_percent=conditions.humidity_percent,
+            moving_air=conditions.moving_air,
+            surface=conditions.surface,
+            clean=conditions.room_clean,
+        ),
+        operator=OperatorFacts(experience=conditions.experience, asks_for=conditions.asks_for),
+        schools=merged_schools(schools or Schools(), conditions.schools),
+        job_in_days=job_in_days,
+        service=service or ServiceFacts(),
+        photos_waiting=conditions.photos_waiting,
+    )
+
+
+def merged_schools(usual: Schools, this_visit: Schools) -> Schools:
+    """The visit's own choices over the usual ones."""
+    own = {k: v for k, v in this_visit.model_dump().items() if v is not None}
+    return usual.model_copy(update=own)
+
+
+def _camera(body: Body, conditions: VisitConditions, under_guarantee: bool | None) -> CameraFacts:
+    return CameraFacts(
+        access=body.access,
+        sensor_mm=body.sensor_mm,
+        stabilised=body.stabilised,
+        hold_rule=body.hold_rule,
+        filter_removed=body.filter_removed,
+        self_clean=body.self_clean,
+        under_guarantee=under_guarantee,
+        power=conditions.power,
+        battery_percent=conditions.battery_percent,
+        mains=conditions.mains,
+        mirror_up=conditions.mirror_up,
+        temperature_c=conditions.camera_c,
+    )
+
+
+def _measured(trail: Sequence[TrailEntry]) -> list[SpotMap]:
+    return [e.spot_map for e in trail if isinstance(e, TrailFrame) and e.spot_map is not None]
+
+
+def _frame(
+    latest: SpotMap, before: SpotMap | None, last: Comparison | None, works_at: float
+) -> FrameFactsGiven:
+    spots = relevant_spots(latest, works_at)
+    lens = [s for s in latest.spots if s.site == "lens" and works_relevant(s, works_at)]
+    site = _site(spots, lens)
+    counted = lens if site == "rear_lens" else spots
+    total = (
+        [s for s in latest.spots if s.site == "lens"]
+        if site == "rear_lens"
+        else [s for s in latest.spots if s.site in ("sensor", "unsure")]
+    )
+    change = None
+    if last is not None:
+        s = last.summary
+        change = ChangeFacts(gone=s.gone, stayed=s.stayed, moved=s.moved, new=s.new)
+    comparable = not reasons_against(before, latest) if before is not None else None
+    kinds = sorted({s.kind for s in counted})
+    return FrameFactsGiven(
+        fit=latest.fit,
+        f_number=latest.frames[0].f_number,
+        comparable=comparable,
+        spots=SpotFacts(
+            total=len(total),
+            relevant=len(counted),
+            by_kind={kind: sum(1 for s in counted if s.kind == kind) for kind in kinds},
+        ),
+        site=site,
+        where=where_of(counted, latest),
+        change=change,
+    )
+
+
+def _site(spots: Sequence[Spot], lens: Sequence[Spot]) -> FrameSite:
+    if not spots:
+        return "rear_lens" if lens else "sensor"
+    unsure = sum(1 for s in spots if s.site == "unsure")
+    return "unsure" if unsure > len(spots) / 2 else "sensor"
+
+
+def where_of(spots: Sequence[Spot], spot_map: SpotMap) -> Where:
+    """Where the spots lie: at the edges, in the middle third, a single one, or spread."""
+    if len(spots) == 1:
+        return "single"
+    frame = spot_map.frames[0]
+    places = [(s.x_px / frame.width_px, s.y_px / frame.height_px) for s in spots]
+    margin = [min(x, 1 - x, y, 1 - y) for x, y in places]
+    if places and sum(m < _EDGE_SHARE for m in margin) >= _MOSTLY * len(places):
+        return "edges"
+    if places and sum(m > 1 / 3 for m in margin) >= _MOSTLY * len(places):
+        return "middle"
+    return "spread"
+
+
+def _done(entry: TrailStep, outcome: StepOutcome) -> DoneStep:
+    use = entry.use
+    return DoneStep(
+        step=entry.step,
+        tested=outcome.tested,
+        result=outcome.result,
+        runs=use.runs,
+        opening=use.opening,
+        drops=use.drops,
+        tip_bent=use.tip_bent,
+        swabs=use.swabs,
+        dabs=use.dabs,
+        puffs=use.puffs,
+        strokes=use.strokes,
+    )

@@ -1,0 +1,152 @@
+"""What a step did: never entered by hand, it follows from the frames before and after it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+
+from neatpatch.core.common.facts import (
+    Result,
+    Step,
+)
+from neatpatch.core.common.records import (
+    Record,
+    SpotMap,
+)
+from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep, relevant_spots
+
+_SAME_COUNT = 0.2
+
+
+_STIRRED_SHARE = 0.4
+
+
+_FEWER_SHARE = 0.05
+
+
+class StepOutcome(Record):
+    """What a step did, by the frames around it."""
+
+    tested: bool
+    result: Result | None
+    comparison: Comparison | None
+
+
+Comparer = Callable[[TrailFrame, TrailFrame], Comparison]
+
+
+def _compare_now(before: TrailFrame, after: TrailFrame) -> Comparison:
+    assert before.spot_map is not None
+    assert after.spot_map is not None
+    return compare(before.spot_map, after.spot_map)
+
+
+def step_outcomes(
+    trail: Sequence[TrailEntry], works_at: float, comparer: Comparer = _compare_now
+) -> dict[int, StepOutcome]:
+    """What each step did. A step is tested once a measured frame follows before the next step.
+
+    ``comparer`` lays two measured frames on each other; one that remembers saves doing it again.
+    """
+    found: dict[int, StepOutcome] = {}
+    visible = {
+        e.id: len(relevant_spots(e.spot_map, works_at))
+        for e in trail
+        if isinstance(e, TrailFrame) and e.spot_map is not None
+    }
+    before: TrailFrame | None = None
+    waiting: TrailStep | None = None
+    for entry in trail:
+        if isinstance(entry, TrailStep):
+            if waiting is not None:
+                found[waiting.id] = StepOutcome(tested=False, result=None, comparison=None)
+            waiting = entry
+        elif entry.spot_map is not None:
+            if waiting is not None:
+                found[waiting.id] = _outcome(waiting.step, before, entry, visible, comparer)
+                waiting = None
+            before = entry
+    if waiting is not None:
+        found[waiting.id] = StepOutcome(tested=False, result=None, comparison=None)
+    return found
+
+
+def _outcome(
+    step: Step,
+    before: TrailFrame | None,
+    after: TrailFrame,
+    visible: Mapping[int, int],
+    comparer: Comparer,
+) -> StepOutcome:
+    new = after.spot_map
+    assert new is not None
+    if before is None:
+        return StepOutcome(tested=new.fit, result="unknown", comparison=None)
+    comparison = comparer(before, after)
+    if not comparison.comparable:
+        return StepOutcome(tested=new.fit, result="unknown", comparison=comparison)
+    return StepOutcome(
+        tested=True,
+        comparison=comparison,
+        result=_result_of(step, comparison, new, (visible[before.id], visible[after.id])),
+    )
+
+
+def _result_of(
+    step: Step, comparison: Comparison, after: SpotMap, visible: tuple[int, int]
+) -> Result:
+    """One word for what a step did; ``visible``: spots that matter before and after it."""
+    old, new = visible
+    if new == 0:
+        return "cleared"
+    names = {s.id: s for s in after.spots}
+    fresh = [names[c.after] for c in comparison.spots if c.status == "new" and c.after in names]
+    if step in ("wet_swab", "corner_swab") and any(s.kind == "residue" for s in fresh):
+        return "streaks"
+    elsewhere = len(fresh) + comparison.summary.moved
+    if step == "air" and elsewhere >= _STIRRED_SHARE * old and new >= (1 - _SAME_COUNT) * old:
+        return "stirred"
+    if new > old * (1 + _SAME_COUNT / 2) + 1:
+        return "worse"
+    return "fewer" if new < old - max(1.0, _FEWER_SHARE * old) + 0.5 else "no_change"
+
+
+def step_sentence(step: Step, outcome: StepOutcome) -> str:
+    """What a step did in one sentence, for people."""
+    name = STEP_NAMES[step]
+    if not outcome.tested or outcome.comparison is None:
+        return f"{name}: not checked by a frame yet."
+    s = outcome.comparison.summary
+    words = RESULT_WORDS[outcome.result or "unknown"]
+    return (
+        f"{name} {words}: {s.gone} of {s.before} spots went, {s.stayed} stayed"
+        + (f", {s.moved} moved" if s.moved else "")
+        + (f", {s.new} came" if s.new else "")
+        + "."
+    )
+
+
+STEP_NAMES: dict[Step, str] = {
+    "clean_lens": "Cleaning the lens",
+    "auto_clean": "The shake",
+    "air": "Air",
+    "brush": "The brush",
+    "lift": "Lifting",
+    "dry_swab": "The dry swab",
+    "wet_swab": "The wet swab",
+    "dry_followup": "The dry follow-up",
+    "corner_swab": "The corner swab",
+    "service": "The service",
+    "teardown": "Opening it",
+}
+
+
+RESULT_WORDS: dict[Result, str] = {
+    "no_change": "changed nothing",
+    "fewer": "helped",
+    "cleared": "cleared it",
+    "stirred": "only stirred it",
+    "streaks": "left streaks",
+    "worse": "made it worse",
+    "unknown": "cannot be judged",
+}

@@ -1,0 +1,142 @@
+"""Takes what the demo's worker sends into the library: frames, visits, drawer, calendar."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sqlite3
+from collections.abc import Sequence
+from datetime import date, timedelta
+from pathlib import Path
+
+from neatpatch.demo.archive import DemoFrame
+from neatpatch.demo.drawer import DEMO_PRICES, DEMO_SERVICE, demo_jobs, demo_kit
+from neatpatch.demo.visits import CALENDAR, DemoVisit
+from neatpatch.services.cases import recount
+from neatpatch.services.settings import PRICES, SERVICE
+from neatpatch.services.stocking import Place, StepDone, log_step
+from neatpatch.store import bodies as body_rows
+from neatpatch.store import bookings as booking_rows
+from neatpatch.store import jobs as job_rows
+from neatpatch.store import kit as kit_rows
+from neatpatch.store import virtual_cameras as virtual_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.datafolder import Library
+from neatpatch.store.frames import NewFrame
+from neatpatch.store.jobs import NewJob, StoredJob
+from neatpatch.store.originals import sha256_of
+from neatpatch.store.settings import put_record
+
+
+def take_in_demo_visit(library: Library, message: DemoVisit, today: date) -> None:
+    """Add one visit of the made-up archive and its frames; with the first, bodies and drawer."""
+    frames = [take_in_demo_frame(library, e) for e in message.entries if isinstance(e, DemoFrame)]
+    with library.database.write() as connection:
+        body_id = _demo_bodies(connection, today)[message.body.body.name]
+        known = {v.opened_at for v in visit_rows.visits_of(connection, body_id, count=200)}
+        if message.opened_at in known:
+            return
+        visit_id = visit_rows.open_visit(connection, body_id, message.conditions, message.opened_at)
+        waiting = iter(frames)
+        for entry in message.entries:
+            if isinstance(entry, DemoFrame):
+                visit_rows.add_frame_entry(connection, visit_id, next(waiting), entry.at)
+            else:
+                log_step(
+                    connection,
+                    Place(visit_id=visit_id, body_id=body_id, body=message.body.body),
+                    StepDone(step=entry.step, use=entry.use, at=entry.at, recount=True),
+                )
+        if message.verdict is not None:
+            visit_rows.close_visit(
+                connection, visit_id, message.verdict, message.note, None, message.closed_at
+            )
+        bench = virtual_rows.BenchBody(message.body.camera, message.dust_left, 50)
+        virtual_rows.put_bench_body(connection, body_id, bench)
+        recount(library, connection, visit_id)
+
+
+def _demo_bodies(connection: sqlite3.Connection, today: date) -> dict[str, int]:
+    """Ids of the archive's bodies by name; the first time they are added, with all that is theirs.
+
+    A body that was removed since is added anew; its kit and jobs are not.
+    """
+    names = [demo_body.body.name for demo_body, _ in CALENDAR]
+    known = {b.body.name: b.id for b in body_rows.all_bodies(connection) if b.body.name in names}
+    ids = {
+        d.body.name: known.get(d.body.name) or body_rows.add_body(connection, d.body, "demo")
+        for d, _ in CALENDAR
+    }
+    if not known:
+        _fill_drawer(connection, [ids[name] for name in names], today)
+    return ids
+
+
+def _fill_drawer(connection: sqlite3.Connection, ids: Sequence[int], today: date) -> None:
+    """Kit, prices and jobs of the archive, where the owner has entered none."""
+    if not kit_rows.all_items(connection):
+        begun = (today - timedelta(days=365)).isoformat()
+        for owned in demo_kit(today):
+            suits = None if owned.suits is None else tuple(ids[p - 1] for p in owned.suits)
+            kit_rows.add_item(connection, owned.model_copy(update={"suits": suits}), begun)
+        put_record(connection, PRICES, DEMO_PRICES)
+        put_record(connection, SERVICE, DEMO_SERVICE)
+    for job in demo_jobs(today):
+        mine = tuple(ids[p - 1] for p in job.body_ids)
+        booking_rows.add_booking(connection, job.model_copy(update={"body_ids": mine}))
+
+
+def take_in_shot(library: Library, message: DemoFrame, job: StoredJob) -> None:
+    """Take in what the virtual camera shot: for a visit onto its trail, ending its job with it.
+
+    A visit that was removed or closed meanwhile gets no frame, and none is kept for it.
+    """
+    arrived, frame = _arrived(library, message)
+    try:
+        with library.database.write() as connection:
+            if job.kind != "shoot":
+                _add_frame(library, connection, arrived, frame)
+                return
+            visit = visit_rows.visit_by_id(connection, job.visit_id or 0)
+            if visit is not None and visit.state == "open":
+                frame_id = _add_frame(library, connection, arrived, frame)
+                visit_rows.add_frame_entry(connection, visit.id, frame_id)
+            job_rows.finish(connection, job.id, "done")
+    finally:
+        arrived.unlink(missing_ok=True)
+
+
+def take_in_demo_frame(library: Library, message: DemoFrame) -> int:
+    """Add one demo frame to the library and queue its map; gives its id."""
+    arrived, frame = _arrived(library, message)
+    try:
+        with library.database.write() as connection:
+            return _add_frame(library, connection, arrived, frame)
+    finally:
+        arrived.unlink(missing_ok=True)
+
+
+def _arrived(library: Library, message: DemoFrame) -> tuple[Path, NewFrame]:
+    """A shot copied to where files arrive, and the frame it will be."""
+    arrived = library.originals.arriving()
+    shutil.copyfile(message.path, arrived)
+    with arrived.open("rb+") as stream:
+        os.fsync(stream.fileno())
+    frame = NewFrame(
+        sha256=sha256_of(arrived),
+        size=arrived.stat().st_size,
+        name=message.name,
+        source="demo",
+        note=message.note,
+        sensor_mm=message.sensor_mm,
+    )
+    return arrived, frame
+
+
+def _add_frame(
+    library: Library, connection: sqlite3.Connection, arrived: Path, frame: NewFrame
+) -> int:
+    frame_id, new = library.add_frame(connection, arrived, frame)
+    if new:
+        job_rows.add_job(connection, NewJob(kind="map", label=frame.name, frame_id=frame_id))
+    return frame_id

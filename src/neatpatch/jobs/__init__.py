@@ -1,0 +1,1 @@
+"""Long work: the runner with its threads, the worker processes."""

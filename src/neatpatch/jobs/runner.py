@@ -1,0 +1,414 @@
+"""Runs queued jobs in worker processes, one task at a time in each, and writes their state.
+
+Whatever goes wrong here, an acknowledged original stays: a job that fails says why and can be asked
+for again.
+"""
+
+from __future__ import annotations
+
+import json
+import logging
+import multiprocessing
+import shutil
+import signal
+import sqlite3
+import threading
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from dataclasses import dataclass
+from datetime import date, datetime
+from multiprocessing import resource_tracker
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+
+from neatpatch import __version__
+from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
+from neatpatch.core.common.errors import sentence
+from neatpatch.core.common.records import SpotMap
+from neatpatch.demo.archive import DemoFrame
+from neatpatch.demo.intake import take_in_demo_visit, take_in_shot
+from neatpatch.demo.visits import DemoVisit
+from neatpatch.jobs.worker import (
+    DemoTask,
+    Ended,
+    Mapped,
+    MapTask,
+    PictureTask,
+    Progress,
+    ShootTask,
+    Source,
+    work,
+)
+from neatpatch.services.cases import after_map, compare_ahead
+from neatpatch.store import bodies as body_rows
+from neatpatch.store import frames as frame_rows
+from neatpatch.store import jobs as job_rows
+from neatpatch.store import maps as map_rows
+from neatpatch.store import requests as request_rows
+from neatpatch.store import virtual_cameras as virtual_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.database import disk_trouble
+from neatpatch.store.datafolder import Library
+from neatpatch.store.frames import StoredFrame
+from neatpatch.store.jobs import JobState, NewJob, StoredJob
+from neatpatch.store.settings import put_setting
+from neatpatch.store.sweep import sweep
+
+DEMO_MADE = "demo_made"
+TIME_LIMIT_S = 180.0
+DEMO_LIMIT_S = 1800.0
+MOST_ATTEMPTS = 2
+"""A worker that dies over a file is given it once more: memory may have been short just then."""
+_POLL_S = 0.1
+_REPORT_EVERY_S = 0.2
+_FIRST_PAUSE_S = 0.25
+_LONGEST_PAUSE_S = 5.0
+_DIED = (
+    "It could not be measured: the measuring process ended twice over it, perhaps for want of "
+    "memory. The frame is kept. Close other programs and try again, or use the camera's JPEG."
+)
+_BROKEN = "This file could not be measured. The frame is kept. Try the camera's JPEG."
+_BLOCKED = {signal.SIGINT, signal.SIGTERM}
+_log = logging.getLogger("neatpatch.jobs")
+
+
+@dataclass(frozen=True, kw_only=True)
+class RunnerOptions:
+    """How many worker processes there are, and how long each may take over one frame.
+
+    ``warm``: they are started at once, so that the first frame waits for no libraries to load.
+    """
+
+    workers: int = 2
+    time_limit_s: float = TIME_LIMIT_S
+    warm: bool = False
+    start_worker: Callable[[Connection], None] = work
+
+
+class Runner:
+    """Threads that each own a worker process and take jobs from the database."""
+
+    def __init__(self, library: Library, options: RunnerOptions | None = None) -> None:
+        self._library = library
+        self._options = options or RunnerOptions()
+        self._wake = threading.Condition()
+        self._stopping = threading.Event()
+        self._running: set[int] = set()
+        self._cancelled: set[int] = set()
+        self.trouble: str | None = None
+        """What keeps work from going on, in a sentence; None while all is well."""
+        self._threads = [
+            threading.Thread(target=self._loop, name=f"jobs-{i}", daemon=True)
+            for i in range(self._options.workers)
+        ]
+
+    def start(self) -> None:
+        """Bring files and rows together, take up interrupted work and begin."""
+        found = sweep(self._library)
+        if found.orphans or found.doubtful:
+            _log.warning(
+                "%d files that nothing refers to were removed; %d originals are missing or altered",
+                found.orphans,
+                len(found.doubtful),
+            )
+        with self._library.database.write() as connection:
+            job_rows.requeue_interrupted(connection)
+            request_rows.forget_old(connection)
+            for frame_id, name in frame_rows.frames_to_measure(connection):
+                job_rows.add_job(connection, NewJob(kind="map", label=name, frame_id=frame_id))
+            for frame_id, name in found.without_picture:
+                job_rows.add_job(connection, NewJob(kind="picture", label=name, frame_id=frame_id))
+        # Its first start lifts the block on signals of the thread it is started from.
+        resource_tracker.ensure_running()
+        for thread in self._threads:
+            thread.start()
+
+    def stopping(self) -> None:
+        """Say that the end has come, before anything else is waited for."""
+        self._stopping.set()
+        self.nudge()
+
+    @property
+    def is_stopping(self) -> bool:
+        """Whether the end has come."""
+        return self._stopping.is_set()
+
+    def stop(self) -> None:
+        """End the workers; running jobs stay as they are and start again next time."""
+        self.stopping()
+        for thread in self._threads:
+            if thread.is_alive():
+                thread.join(timeout=5)
+
+    def nudge(self) -> None:
+        """Say that a job was queued."""
+        with self._wake:
+            self._wake.notify_all()
+
+    def cancel(self, job_id: int) -> None:
+        """Stop a job, running or waiting. What it was about stays."""
+        with self._library.database.write() as connection:
+            job_rows.cancel(connection, job_id)
+        self.drop(job_id)
+
+    def drop(self, job_id: int) -> None:
+        """Take a job that was ended in the database off its worker, if one has it."""
+        with self._wake:
+            if job_id in self._running:
+                self._cancelled.add(job_id)
+
+    def _loop(self) -> None:
+        signal.pthread_sigmask(signal.SIG_BLOCK, _BLOCKED)  # inherited by the worker from birth
+        worker = _Worker(self._options.start_worker)
+        if self._options.warm:
+            worker.warm()
+        pause_s = _FIRST_PAUSE_S
+        while not self._stopping.is_set():
+            try:
+                worked = self._turn(worker)
+            except Exception as error:  # noqa: BLE001 - this thread must outlive any job
+                self._say(error)
+                self._stopping.wait(pause_s)
+                pause_s = min(2 * pause_s, _LONGEST_PAUSE_S)
+                continue
+            pause_s, self.trouble = _FIRST_PAUSE_S, None
+            if not worked:
+                with self._wake:
+                    if not self._stopping.is_set():
+                        self._wake.wait(timeout=1.0)
+        worker.end()
+
+    def _say(self, error: Exception) -> None:
+        self.trouble = disk_trouble(error) or "Measuring meets an unexpected fault."
+        _log.error("%s Work waits and is tried again: %s", self.trouble, error)
+
+    def _turn(self, worker: _Worker) -> bool:
+        """Take one job and run it; False when none waits."""
+        with self._library.database.read() as connection:
+            if not job_rows.anything_waits(connection):
+                return False
+        with self._library.database.write(lasting=False) as connection:
+            job = job_rows.take_next(connection)
+            if job is None:
+                return False
+            self._running.add(job.id)
+        try:
+            self._run(job, worker)
+        except Exception as error:  # noqa: BLE001 - told, and the job put back
+            worker.end()
+            self._say(error)
+            self._broken_off(job, counts=disk_trouble(error) is None)
+        finally:
+            with self._wake:
+                self._running.discard(job.id)
+                self._cancelled.discard(job.id)
+        return True
+
+    def _run(self, job: StoredJob, worker: _Worker) -> None:
+        task = self._task(job)
+        if task is None:
+            self._end(job, "cancelled", None)
+            return
+        pipe = worker.pipe()
+        limit_s = DEMO_LIMIT_S if job.kind == "demo" else self._options.time_limit_s
+        deadline = time.monotonic() + limit_s
+        told = 0.0
+        try:
+            pipe.send(task)
+            while True:
+                if self._stopping.is_set() or job.id in self._cancelled:
+                    worker.end()
+                    return
+                if time.monotonic() > deadline:
+                    worker.end()
+                    self._end(
+                        job, "failed", f"It took longer than {limit_s:.0f} s; it was stopped."
+                    )
+                    return
+                message = pipe.recv() if pipe.poll(_POLL_S) else None
+                if isinstance(message, Ended):
+                    self._ended(job, message)
+                    self._tidy(task)
+                    return
+                if isinstance(message, Progress):
+                    if time.monotonic() - told > _REPORT_EVERY_S or message.step == "picture":
+                        told = time.monotonic()
+                        self._report(job, message)
+                elif message is not None:
+                    self._take(job, message)
+                    if isinstance(message, DemoFrame | DemoVisit):
+                        pipe.send("taken")
+        except (EOFError, BrokenPipeError, ConnectionResetError):
+            worker.end()
+            if not self._stopping.is_set():
+                self._broken_off(job, counts=True)
+
+    def _task(self, job: StoredJob) -> object | None:
+        if job.kind == "demo":
+            return DemoTask(date.fromisoformat(job.created_at[:10]))
+        with self._library.database.read() as connection:
+            if job.kind == "shoot":
+                return shoot_task(connection, job)
+            frame = frame_rows.frame_by_id(connection, job.frame_id or 0)
+            if frame is None:
+                return None
+            derived = self._library.derived(frame.sha256)
+            if job.kind == "picture":
+                return PictureTask(self._source(frame), derived)
+            members = (
+                frame_rows.frame_by_id(connection, i)
+                for i in visit_rows.series_of(connection, frame.id)
+            )
+            return MapTask(
+                original=self._source(frame),
+                derived=derived,
+                sensor_mm=frame.sensor_mm or sensor_of_body(connection, frame.id),
+                works_at=DEFAULT_WORKS_AT,
+                with_tiles=not derived.exists(),
+                more=tuple(self._source(m) for m in members if m is not None),
+            )
+
+    def _source(self, frame: StoredFrame) -> Source:
+        return Source(self._library.originals.path(frame.sha256), frame.sha256, frame.name)
+
+    def _report(self, job: StoredJob, progress: Progress) -> None:
+        with self._library.database.write(lasting=False) as connection:
+            job_rows.report(connection, job.id, progress.share, progress.step)
+
+    def _take(self, job: StoredJob, message: object) -> None:
+        today = date.fromisoformat(job.created_at[:10])
+        if isinstance(message, Mapped) and job.frame_id is not None:
+            self._keep_map(job.frame_id, SpotMap.model_validate_json(message.map_json))
+        elif isinstance(message, DemoFrame):
+            take_in_shot(self._library, message, job)
+            self.nudge()
+        elif isinstance(message, DemoVisit):
+            take_in_demo_visit(self._library, message, today)
+            self.nudge()
+
+    def _keep_map(self, frame_id: int, spot_map: SpotMap) -> None:
+        with self._library.database.write() as connection:
+            if frame_rows.frame_by_id(connection, frame_id) is None:
+                return
+            map_rows.save_map(connection, frame_id, spot_map, __version__)
+            after_map(self._library, connection, frame_id)
+        compare_ahead(self._library, frame_id)
+
+    def _ended(self, job: StoredJob, message: Ended) -> None:
+        if message.altered is not None:
+            self._library.doubtful[message.altered] = "altered"
+        if message.outcome == "broken":
+            _log.error("job %d: %s", job.id, message.reason)
+            self._end(job, "failed", _BROKEN)
+        elif message.outcome == "refused":
+            self._end(job, "failed", message.reason)
+        else:
+            with self._library.database.write() as connection:
+                if job.kind == "demo":
+                    put_setting(connection, DEMO_MADE, "yes")
+                job_rows.finish(connection, job.id, "done")
+
+    def _tidy(self, task: object) -> None:
+        """Tiles written for a frame that was removed meanwhile go with it."""
+        if not isinstance(task, MapTask | PictureTask):
+            return
+        with self._library.database.alone(), self._library.database.read() as connection:
+            if not frame_rows.is_kept(connection, task.original.sha256):
+                shutil.rmtree(task.derived, ignore_errors=True)
+
+    def _broken_off(self, job: StoredJob, *, counts: bool) -> None:
+        """Put a job back, or give it up after its last attempt."""
+        if counts and job.attempts + 1 >= MOST_ATTEMPTS:
+            self._end(job, "failed", _DIED if job.kind == "map" else _BROKEN)
+            return
+
+        def again(connection: sqlite3.Connection) -> None:
+            job_rows.put_back(connection, job.id, after_s=0 if counts else 1.0, counts=counts)
+
+        self._persist(again)
+        self.nudge()
+
+    def _end(self, job: StoredJob, state: JobState, reason: str | None) -> None:
+        """End a job that did not succeed. What it was about stays."""
+        said = None if reason is None else sentence(reason)
+
+        def end(connection: sqlite3.Connection) -> None:
+            job_rows.finish(connection, job.id, state, said)
+            if job.frame_id is not None:
+                for visit_id in visit_rows.visits_with_frame(connection, job.frame_id):
+                    visit_rows.touch(connection, visit_id)
+
+        self._persist(end)
+
+    def _persist(self, change: Callable[[sqlite3.Connection], None]) -> None:
+        """Write a change, waiting for as long as the disk does not take it."""
+        pause_s = _FIRST_PAUSE_S
+        while not self._stopping.is_set():
+            try:
+                with self._library.database.write() as connection:
+                    change(connection)
+                return
+            except (sqlite3.Error, OSError) as error:
+                self._say(error)
+                self._stopping.wait(pause_s)
+                pause_s = min(2 * pause_s, _LONGEST_PAUSE_S)
+
+
+class _Worker:
+    """A worker process, started when first needed and again after being ended."""
+
+    def __init__(self, target: Callable[[Connection], None]) -> None:
+        self._target = target
+        self._process: BaseProcess | None = None
+        self._pipe: Connection | None = None
+
+    def pipe(self) -> Connection:
+        if self._pipe is None or self._process is None or not self._process.is_alive():
+            self.end()
+            context = multiprocessing.get_context("spawn")
+            self._pipe, theirs = context.Pipe()
+            self._process = context.Process(target=self._target, args=(theirs,), daemon=True)
+            self._process.start()
+            theirs.close()
+        return self._pipe
+
+    def warm(self) -> None:
+        """Start the process ahead of the first task: loading its libraries takes a second."""
+        with suppress(OSError):
+            self.pipe()
+
+    def end(self) -> None:
+        if self._process is not None:
+            self._process.kill()
+            self._process.join(timeout=5)
+        if self._pipe is not None:
+            self._pipe.close()
+        self._process, self._pipe = None, None
+
+
+def shoot_task(connection: sqlite3.Connection, job: StoredJob) -> ShootTask | None:
+    """The virtual camera's next shot for a visit; None when the visit or its camera is gone."""
+    visit = visit_rows.visit_by_id(connection, job.visit_id or 0)
+    bench = virtual_rows.bench_body(connection, visit.body_id) if visit else None
+    if visit is None or bench is None:
+        return None
+    shots = sum(1 for e in visit_rows.trail_of(connection, visit.id) if e.frame_id is not None)
+    return ShootTask(
+        camera=bench.camera,
+        particles=tuple(d.particle for d in bench.dust),
+        f_number=float(json.loads(job.detail_json)["f_number"]),
+        seed=1000 * visit.id + job.id,
+        name=f"visit-{visit.id}-shot-{shots + 1}.jpg",
+        taken_at=datetime.now().isoformat(timespec="seconds"),
+    )
+
+
+def sensor_of_body(connection: sqlite3.Connection, frame_id: int) -> tuple[float, float] | None:
+    """The sensor size of the body whose trail a frame lies on, or None."""
+    for visit_id in visit_rows.visits_with_frame(connection, frame_id):
+        visit = visit_rows.visit_by_id(connection, visit_id)
+        body = body_rows.body_by_id(connection, visit.body_id) if visit else None
+        if body is not None:
+            return body.body.sensor_mm
+    return None

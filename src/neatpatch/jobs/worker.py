@@ -1,0 +1,240 @@
+"""What runs in the worker process: untrusted bytes are decoded here, where they can be killed."""
+
+from __future__ import annotations
+
+import importlib
+import resource
+import signal
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Literal
+
+from neatpatch.core.common.errors import AlteredOriginalError, NeatPatchError, UnusableFrameError
+from neatpatch.core.measure.frame import Frame
+from neatpatch.demo.archive import DemoFrame, shoot_frame, shoot_frames
+from neatpatch.demo.visits import live_through
+from neatpatch.simulation import Camera, Particle
+
+Emit = Callable[[object], None]
+MOST_MEMORY_BYTES = 3_500_000_000
+"""Address space of a worker: libraries and their threads take about one gigabyte of it, the rest
+is for the picture. 160 million pixels of 16 bits need 2.5 GB."""
+
+
+_LOADED_AHEAD = (
+    "neatpatch.core.measure.mapping",
+    "neatpatch.images.read",
+    "neatpatch.images.raw",
+    "neatpatch.images.tiles",
+    "scipy.optimize",
+    "scipy.special",
+)
+"""What the first frame would else wait for; all of it before the limit on memory is set."""
+
+
+@dataclass(frozen=True)
+class Source:
+    """An original as the store knows it."""
+
+    path: Path
+    sha256: str
+    name: str
+
+
+@dataclass(frozen=True)
+class MapTask:
+    """Measure one original, or a series of it and ``more``, and write its tiles."""
+
+    original: Source
+    derived: Path
+    sensor_mm: tuple[float, float] | None
+    works_at: float
+    with_tiles: bool
+    more: tuple[Source, ...] = ()
+
+
+@dataclass(frozen=True)
+class PictureTask:
+    """Write the tiles of an original anew."""
+
+    original: Source
+    derived: Path
+
+
+@dataclass(frozen=True)
+class DemoTask:
+    """Shoot the demo archive's frames with the virtual camera; its year ends on ``today``."""
+
+    today: date
+
+
+@dataclass(frozen=True)
+class ShootTask:
+    """Shoot a test frame with the virtual camera."""
+
+    camera: Camera
+    particles: tuple[Particle, ...]
+    f_number: float
+    seed: int
+    name: str
+    taken_at: str
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How far the task is, 0 to 1."""
+
+    share: float
+    step: str
+
+
+@dataclass(frozen=True)
+class Mapped:
+    """The finished map, as JSON."""
+
+    map_json: str
+
+
+@dataclass(frozen=True)
+class Ended:
+    """The last message of a task. ``altered``: hash of an original that is not what it was."""
+
+    outcome: Literal["done", "refused", "broken"]
+    reason: str = ""
+    altered: str | None = None
+
+
+def work(pipe: Connection) -> None:
+    """Take tasks from the pipe until it closes.
+
+    Ctrl-C and a polite kill go to the whole process group; only the server decides when its
+    workers end.
+    """
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.signal(signal.SIGTERM, signal.SIG_IGN)
+    import cv2
+
+    for name in _LOADED_AHEAD:
+        importlib.import_module(name)
+    cv2.setNumThreads(1)
+    _limit_memory(MOST_MEMORY_BYTES)
+    while True:
+        try:
+            task = pipe.recv()
+            pipe.send(_run(task, pipe.send, pipe.recv))
+        except (EOFError, OSError):
+            return
+
+
+def _limit_memory(most_bytes: int) -> None:
+    """A picture too large for this fails in its own worker with a clear word."""
+    _, hard = resource.getrlimit(resource.RLIMIT_AS)
+    if hard != resource.RLIM_INFINITY:
+        most_bytes = min(most_bytes, hard)
+    resource.setrlimit(resource.RLIMIT_AS, (most_bytes, hard))
+
+
+def _run(task: object, emit: Emit, answer: Callable[[], object]) -> Ended:
+    try:
+        if isinstance(task, MapTask):
+            run_map(task, emit)
+        elif isinstance(task, PictureTask):
+            run_picture(task, emit)
+        elif isinstance(task, DemoTask):
+            run_demo(task, emit, answer)
+        elif isinstance(task, ShootTask):
+            run_shoot(task, emit, answer)
+        return Ended("done")
+    except AlteredOriginalError as error:
+        return Ended("refused", str(error), altered=error.sha256)
+    except NeatPatchError as error:
+        return Ended("refused", str(error))
+    except MemoryError:
+        return Ended("refused", "There is not enough memory for a picture of this size.")
+    except (EOFError, BrokenPipeError):
+        raise
+    except Exception as error:  # noqa: BLE001 - a broken task must not end the worker
+        return Ended("broken", f"{type(error).__name__}: {error}")
+
+
+def run_map(task: MapTask, emit: Emit) -> None:
+    """Read and measure; the map goes out first, then the tiles are written."""
+    from neatpatch.core.measure.mapping import MapOptions, build_map
+    from neatpatch.images.tiles import write_tiles
+
+    emit(Progress(0.02, "reading"))
+    sources = (task.original, *task.more)
+    frames = [_read(source) for source in sources]
+    options = MapOptions(sensor_mm=task.sensor_mm, works_at=task.works_at)
+    spot_map = build_map(frames, options, lambda s, step: emit(Progress(0.1 + 0.6 * s, step)))
+    named = tuple(
+        f.model_copy(update={"path": s.name}) for f, s in zip(spot_map.frames, sources, strict=True)
+    )
+    spot_map = spot_map.model_copy(update={"frames": named})
+    emit(Mapped(spot_map.model_dump_json()))
+    if task.with_tiles:
+        emit(Progress(0.75, "picture"))
+        write_tiles(frames[0], task.original.path, task.derived)
+
+
+def run_picture(task: PictureTask, emit: Emit) -> None:
+    """Write the tiles of a frame that was measured before."""
+    from neatpatch.images.tiles import write_tiles
+
+    emit(Progress(0.1, "reading"))
+    frame = _read(task.original)
+    emit(Progress(0.3, "picture"))
+    write_tiles(frame, task.original.path, task.derived)
+
+
+def _read(source: Source) -> Frame:
+    """A stored original, proved to be what was taken in."""
+    from neatpatch.images.read import read_frame, sha256_of
+
+    if not source.path.is_file():
+        raise AlteredOriginalError(
+            source.sha256, f"the stored file of {source.name} is missing. Add the frame again."
+        )
+    try:
+        frame = read_frame(source.path)
+        whole = frame.facts.sha256 == source.sha256
+    except UnusableFrameError:
+        if sha256_of(source.path) == source.sha256:
+            raise
+        whole = False
+    if whole:
+        return frame
+    raise AlteredOriginalError(
+        source.sha256,
+        f"the stored file of {source.name} was altered since it was added, so it is not measured. "
+        "Add the frame again from your own copy.",
+    )
+
+
+def run_demo(task: DemoTask, emit: Emit, answer: Callable[[], object]) -> None:
+    """Shoot the demo frames one by one, waiting after each until it has been taken in."""
+    with tempfile.TemporaryDirectory(prefix="neatpatch-demo-") as folder:
+        for share, frame in shoot_frames(Path(folder)):
+            if frame is not None:
+                emit(frame)
+                answer()
+            emit(Progress(0.3 * share, "shooting the demo frames"))
+        for share, visit in live_through(Path(folder), task.today):
+            if visit is not None:
+                emit(visit)
+                answer()
+            emit(Progress(0.3 + 0.7 * share, "living through the demo visits"))
+
+
+def run_shoot(task: ShootTask, emit: Emit, answer: Callable[[], object]) -> None:
+    """Shoot one frame and wait until it has been taken in."""
+    with tempfile.TemporaryDirectory(prefix="neatpatch-shot-") as folder:
+        emit(Progress(0.1, "shooting"))
+        path = Path(folder) / task.name
+        shoot_frame(task.camera, task.particles, task.f_number, task.seed, path, task.taken_at)
+        emit(DemoFrame(path, task.name, "Virtual camera", task.camera.sensor_mm))
+        answer()

@@ -1,0 +1,1 @@
+"""Use cases over store and core; no HTTP."""

@@ -1,0 +1,411 @@
+"""A visit with everything needed to judge it, read from the store, judged by the core."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable, Sequence
+from contextlib import suppress
+from datetime import date
+from functools import cached_property
+from itertools import chain, islice, pairwise
+from typing import TypeVar, cast, get_args
+
+from neatpatch.core.advice import Facts, advise
+from neatpatch.core.advice.situation import Situation
+from neatpatch.core.common.decisions import SWABS, Decision
+from neatpatch.core.common.errors import BusyError, NotThereError
+from neatpatch.core.common.facts import Step
+from neatpatch.core.common.records import FluidKind, Spot, SpotMap
+from neatpatch.core.guide.guidance import recipe_words
+from neatpatch.core.guide.hand_plan import Bench, HandPlan, hand_plan
+from neatpatch.core.kit.stock import UNITS, for_body
+from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.maps.geometry import Pose
+from neatpatch.core.plans.drying import COLDEST_C, WARMEST_C, DryPlan, plan_drying
+from neatpatch.core.plans.swab import Hand
+from neatpatch.core.visit.body import misfit
+from neatpatch.core.visit.facts import facts_of, merged_schools
+from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes, step_sentence
+from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, relevant_spots
+from neatpatch.services.existing import existing_body, existing_visit, require_open
+from neatpatch.services.settings import usual_schools, usual_service
+from neatpatch.services.views import job_model
+from neatpatch.services.visit_views import FrameOnTrail, StepOnTrail, Took, TrailItem, VisitView
+from neatpatch.store import bodies as body_rows
+from neatpatch.store import frames as frame_rows
+from neatpatch.store import jobs as job_rows
+from neatpatch.store import kit as kit_rows
+from neatpatch.store import maps as map_rows
+from neatpatch.store import virtual_cameras as virtual_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.datafolder import Library
+from neatpatch.store.visits import StoredEntry
+
+WATCHED = "Watched folder"
+
+
+_MOST_DOTS = 80
+
+
+_MOST_JUDGINGS = 20
+
+
+FramePair = tuple[tuple[int, int], tuple[int, int]]
+"""Two frames, each by its id and the version of its map."""
+
+
+class Case:
+    """One visit with everything needed to judge it, read in one go."""
+
+    def __init__(self, library: Library, connection: sqlite3.Connection, visit_id: int) -> None:
+        self.visit = existing_visit(connection, visit_id)
+        self.stored_body = existing_body(connection, self.visit.body_id)
+        self.body = self.stored_body.body
+        self.works_at = self.body.smallest_worked
+        self.entries = visit_rows.trail_of(connection, visit_id)
+        self.members = {
+            e.frame_id: len(visit_rows.series_of(connection, e.frame_id))
+            for e in self.entries
+            if e.frame_id is not None
+        }
+        self.maps = {
+            e.id: library.maps.spot_map(connection, e.frame_id)
+            for e in self.entries
+            if e.frame_id is not None
+        }
+        self.usual = usual_schools(connection)
+        self.service = usual_service(connection)
+        stored_kit = kit_rows.all_items(connection)
+        self.kit = for_body([k.owned for k in stored_kit], self.visit.body_id, date.today())
+        self.units = {k.id: UNITS.get(k.owned.item.item) for k in stored_kit}
+        self.moves = kit_rows.moves_of(connection, visit_id=visit_id)
+        self.virtual = virtual_rows.bench_body(connection, self.visit.body_id) is not None
+        self.jobs = [job_model(j) for j in job_rows.open_jobs_of_visit(connection, visit_id)]
+        self.trail = self._trail()
+        self._versions = {
+            e.id: (e.frame_id, e.map_version)
+            for e in self.entries
+            if e.frame_id is not None and e.map_version is not None
+        }
+        self._laid = {
+            pair: library.maps.comparison(connection, *pair) for pair in self._pairs_of_steps()
+        }
+        self.fresh: dict[FramePair, Comparison] = {}
+        """Comparisons made while judging that are not stored yet."""
+
+    def _pairs_of_steps(self) -> list[FramePair]:
+        """The measured frames around each step, each as frame and version of its map."""
+        known = [
+            self._versions.get(e.id) if isinstance(e, TrailFrame) and e.spot_map else None
+            for e in self.trail
+        ]
+        counted = [k for k in known if k is not None]
+        return list(pairwise(counted))
+
+    @cached_property
+    def outcomes(self) -> dict[int, StepOutcome]:
+        """What each step did."""
+        return step_outcomes(self.trail, self.works_at, self._compared)
+
+    def _compared(self, before: TrailFrame, after: TrailFrame) -> Comparison:
+        pair = self._versions[before.id], self._versions[after.id]
+        found = self._laid.get(pair) or self.fresh.get(pair)
+        if found is None:
+            assert before.spot_map is not None
+            assert after.spot_map is not None
+            found = self.fresh[pair] = compare(before.spot_map, after.spot_map)
+        return found
+
+    def doubts(self, entry: StoredEntry) -> tuple[str, ...]:
+        """Why a frame may not be this body's, unless the owner said it is."""
+        spot_map = self.maps.get(entry.id)
+        if spot_map is None or entry.accepted:
+            return ()
+        return misfit(self.body, spot_map)
+
+    def _trail(self) -> list[TrailEntry]:
+        found: list[TrailEntry] = []
+        for entry in self.entries:
+            if entry.step is not None:
+                found.append(
+                    TrailStep.model_validate({"id": entry.id, "step": entry.step, "use": entry.use})
+                )
+            elif not self.doubts(entry):
+                found.append(TrailFrame(id=entry.id, spot_map=self.maps[entry.id]))
+        return found
+
+    @property
+    def latest(self) -> StoredEntry | None:
+        """The newest measured frame that counts."""
+        counted = {e.id for e in self.trail if isinstance(e, TrailFrame) and e.spot_map}
+        return next((e for e in reversed(self.entries) if e.id in counted), None)
+
+    def latest_map(self) -> SpotMap | None:
+        """Its map."""
+        return self.maps[self.latest.id] if self.latest else None
+
+    @cached_property
+    def facts(self) -> Facts:
+        """What the judgement looks at, today."""
+        today = date.today()
+        job = self.visit.conditions.job_on
+        warranty = self.body.guarantee_until
+        return facts_of(
+            self.body,
+            self.visit.conditions,
+            self.trail,
+            kit=self.kit,
+            schools=self.usual,
+            service=self.service,
+            outcomes=self.outcomes,
+            job_in_days=max(0, (job - today).days) if job else None,
+            under_guarantee=warranty >= today if warranty else False,
+        )
+
+    @property
+    def narrower_ok(self) -> bool:
+        """Whether the school of this visit takes swabs narrower than the sensor."""
+        schools = merged_schools(self.usual, self.visit.conditions.schools)
+        return schools.swab_width == "narrower_ok"
+
+    def relevant_ends(self) -> tuple[int | None, int | None]:
+        """Relevant spots in the first and in the newest frame that counts."""
+        maps = [e.spot_map for e in self.trail if isinstance(e, TrailFrame) and e.spot_map]
+        if not maps:
+            return None, None
+        first, last = (len(relevant_spots(m, self.works_at)) for m in (maps[0], maps[-1]))
+        return first, last
+
+    def view(self) -> VisitView:
+        """All of it for the page."""
+        v = self.visit
+        return VisitView(
+            id=v.id,
+            body_id=v.body_id,
+            body=self.body,
+            virtual=self.virtual,
+            state=v.state,
+            conditions=v.conditions,
+            schools=merged_schools(self.usual, v.conditions.schools),
+            works_at=self.works_at,
+            verdict=v.verdict,
+            note=v.note,
+            until=v.until,
+            version=v.version,
+            conditions_version=v.conditions_version,
+            body_version=self.stored_body.version,
+            opened_at=v.opened_at,
+            closed_at=v.closed_at,
+            cost=round(sum(-m.change * (m.unit_price or 0.0) for m in self.moves), 2),
+            unpriced=sum(1 for m in self.moves if m.unit_price is None),
+            trail=[self._item(e) for e in self.entries],
+            latest_frame_id=self.latest.frame_id if self.latest else None,
+            recipe=self._recipe(),
+            advice=advise(self.facts),
+            jobs=self.jobs,
+        )
+
+    def plan(self, step: Decision, pose: Pose = "top_away", hand: Hand = "right") -> HandPlan:
+        """The plan of a step on the newest frame; empty without a frame or its sensor's size."""
+        found = self.latest_map()
+        if found is None or found.frames[0].sensor_mm is None:
+            return HandPlan()
+        facts = self.facts
+        bench = Bench(
+            sensor_mm=found.frames[0].sensor_mm,
+            kit=self.kit,
+            schools=facts.schools,
+            pose=pose,
+            hand=hand,
+            chamber_mm=self.body.chamber_mm,
+            fluid=_best_fluid(facts),
+            wiped=self.body.access == "digital_back",
+        )
+        return hand_plan(step, relevant_spots(found, self.works_at), bench)
+
+    def drying(self, facts: Facts) -> DryPlan | None:
+        """How fluid dries in the room as entered; None where that is not known or not possible."""
+        room = facts.room
+        if room.temperature_c is None or room.humidity_percent is None:
+            return None
+        if not COLDEST_C <= room.temperature_c <= WARMEST_C:
+            return None
+        fluid = _best_fluid(facts) or "mild"
+        return plan_drying(room.temperature_c, room.humidity_percent, fluid)
+
+    def usual_use(self, step: Step, use: StepUse) -> StepUse:
+        """What a step used, with what was not counted taken from its plan."""
+        planned = step == "lift" or step in SWABS
+        if not planned or (use.dabs if step == "lift" else use.swabs) is not None:
+            return use
+        plan = self.plan(step)
+        if step == "lift" and plan.patches:
+            return use.model_copy(update={"dabs": plan.patches})
+        return use if step == "lift" else use.model_copy(update={"swabs": plan.swabs or 1})
+
+    def _recipe(self) -> str:
+        """How the newest frame was shot, for the next one; empty before the first."""
+        found = self.latest_map()
+        return recipe_words(found.frames[0]) if found else ""
+
+    def _item(self, entry: StoredEntry) -> TrailItem:
+        if entry.step is not None:
+            return TrailItem(id=entry.id, at=entry.at, step=self._step(entry))
+        return TrailItem(id=entry.id, at=entry.at, frame=self._frame(entry))
+
+    def _step(self, entry: StoredEntry) -> StepOnTrail:
+        outcome = self.outcomes.get(
+            entry.id, StepOutcome(tested=False, result=None, comparison=None)
+        )
+        step = TrailStep.model_validate({"id": entry.id, "step": entry.step}).step
+        return StepOnTrail(
+            took=[
+                Took(
+                    kit_id=m.kit_id,
+                    thing=m.thing,
+                    amount=round(-m.change, 3),
+                    unit=self.units.get(m.kit_id or 0),
+                )
+                for m in reversed(self.moves)
+                if m.trail_id == entry.id
+            ],
+            step=step,
+            use=entry.use,
+            against=entry.against,
+            tested=outcome.tested,
+            result=outcome.result,
+            sentence=step_sentence(step, outcome),
+        )
+
+    def _frame(self, entry: StoredEntry) -> FrameOnTrail:
+        spot_map = self.maps[entry.id]
+        assert entry.frame_id is not None
+        record = spot_map.frames[0] if spot_map else None
+        relevant = relevant_spots(spot_map, self.works_at) if spot_map else []
+        return FrameOnTrail(
+            frame_id=entry.frame_id,
+            name=entry.frame_name or "frame",
+            ready=spot_map is not None,
+            relevant=len(relevant) if spot_map else None,
+            count=spot_map.summary.count if spot_map else None,
+            fit=spot_map.fit if spot_map else None,
+            f_number=record.f_number if record else None,
+            orientation=record.orientation if record else 1,
+            proportion=record.width_px / record.height_px if record else 1.5,
+            dots=_dots(spot_map, relevant) if spot_map else [],
+            doubts=list(self.doubts(entry)),
+            members=self.members.get(entry.frame_id, 0),
+            trouble=entry.trouble,
+        )
+
+
+def _best_fluid(facts: Facts) -> FluidKind | None:
+    """Kind of the fluid owned that suits the stain best; None where none does."""
+    kinds = [k.kind for k in Situation(facts).fluids if k.kind in get_args(FluidKind)]
+    return cast(FluidKind, kinds[0]) if kinds else None
+
+
+def _dots(spot_map: SpotMap, relevant: Sequence[Spot]) -> list[tuple[float, float, bool]]:
+    """Spots for a small map: the relevant ones first, as shares of the picture."""
+    record = spot_map.frames[0]
+    first = {s.id for s in relevant}
+    rest = (s for s in spot_map.spots if s.site in ("sensor", "unsure") and s.id not in first)
+    return [
+        (round(s.x_px / record.width_px, 4), round(s.y_px / record.height_px, 4), s.id in first)
+        for s in islice(chain(relevant, rest), _MOST_DOTS)
+    ]
+
+
+def recount(library: Library, connection: sqlite3.Connection, visit_id: int) -> None:
+    """Keep the relevant counts that lists show."""
+    ends = Case(library, connection, visit_id).relevant_ends()
+    visit_rows.remember_counts(connection, visit_id, *ends)
+
+
+def read_case(library: Library, visit_id: int) -> Case:
+    """A visit judged outside any transaction; what had to be compared for it is stored."""
+    with library.database.read() as connection:
+        case = Case(library, connection, visit_id)
+    _ = case.outcomes
+    for pair, found in case.fresh.items():
+        library.maps.remember(*pair, found)
+    if case.fresh:
+        with suppress(sqlite3.OperationalError), library.database.write() as connection:
+            for pair, found in case.fresh.items():
+                map_rows.put_comparison(connection, *pair, found)
+    return case
+
+
+Judged = TypeVar("Judged")
+
+
+def change_visit(
+    library: Library,
+    visit_id: int,
+    judge: Callable[[Case], Judged],
+    act: Callable[[sqlite3.Connection, Case, Judged], None],
+) -> None:
+    """Judge an open visit, then act on it in one short transaction, if it is still as judged.
+
+    Judging compares frames and takes long; the only writer is not held meanwhile. When the visit
+    changed in between it is judged anew. For what leaves the frames of the trail as they are.
+    """
+    for _ in range(_MOST_JUDGINGS):
+        case = read_case(library, visit_id)
+        require_open(case.visit)
+        judged = judge(case)
+        with library.database.write() as connection:
+            if visit_rows.version_of(connection, visit_id) != case.visit.version:
+                continue
+            act(connection, case, judged)
+        return
+    raise BusyError("This visit is being changed all the time. Try again in a moment.")
+
+
+def after_map(library: Library, connection: sqlite3.Connection, frame_id: int) -> None:
+    """A frame was measured: visits learn of it, and its body learns pitch and stack height.
+
+    A frame of the watched folder goes onto the one open visit of its camera.
+    """
+    frame = frame_rows.frame_by_id(connection, frame_id)
+    found = library.maps.spot_map(connection, frame_id)
+    if frame is None or found is None:
+        return
+    on = visit_rows.visits_with_frame(connection, frame_id)
+    if not on and frame.note == WATCHED:
+        on = _visits_for(connection, found.frames[0].camera)[:1]
+        for visit_id in on:
+            visit_rows.add_frame_entry(connection, visit_id, frame_id)
+    for visit_id in on:
+        case = Case(library, connection, visit_id)
+        if not misfit(case.body, found):
+            body_rows.learn(
+                connection,
+                case.visit.body_id,
+                camera_name=found.frames[0].camera,
+                pitch_um=found.frames[0].pitch_um,
+                stack_mm=found.optics.height_mm if found.optics.height_source == "fitted" else None,
+            )
+        recount(library, connection, visit_id)
+        visit_rows.touch(connection, visit_id)
+
+
+def compare_ahead(library: Library, frame_id: int) -> None:
+    """Lay a fresh map on those before and after it on its visits, before anyone asks."""
+    with library.database.read() as connection:
+        on = visit_rows.visits_with_frame(connection, frame_id)
+    for visit_id in on:
+        with suppress(NotThereError):
+            read_case(library, visit_id)
+
+
+def _visits_for(connection: sqlite3.Connection, camera: str | None) -> list[int]:
+    """Open visits that a frame of this camera may belong to; none when it is not clear which."""
+    opened = [
+        (v.id, existing_body(connection, v.body_id).body.camera_name)
+        for v in visit_rows.open_visits(connection)
+    ]
+    named = [visit_id for visit_id, name in opened if name and name == camera]
+    unnamed = [visit_id for visit_id, name in opened if name is None]
+    fitting = named or unnamed
+    return fitting if len(fitting) == 1 else []

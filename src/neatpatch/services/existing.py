@@ -1,0 +1,83 @@
+"""What must be there to be worked with, or a clear refusal."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from neatpatch.core.common.errors import ConflictError, NotThereError
+from neatpatch.core.common.records import SpotMap
+from neatpatch.core.measure.mapping import summarise
+from neatpatch.services.views import Job, job_model
+from neatpatch.store import bodies as body_rows
+from neatpatch.store import frames as frame_rows
+from neatpatch.store import jobs as job_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.datafolder import Library
+from neatpatch.store.visits import StoredVisit
+
+
+def existing_visit(connection: sqlite3.Connection, visit_id: int) -> StoredVisit:
+    """A visit, or a clear refusal."""
+    found = visit_rows.visit_by_id(connection, visit_id)
+    if found is None:
+        raise NotThereError("There is no such visit. It may have been removed.")
+    return found
+
+
+def require_open(visit: StoredVisit) -> None:
+    """Refuse what would change a closed visit."""
+    if visit.state != "open":
+        raise ConflictError("This visit is closed. Begin a new one for this body.")
+
+
+def existing_body(connection: sqlite3.Connection, body_id: int) -> body_rows.StoredBody:
+    """A body, or a clear refusal."""
+    found = body_rows.body_by_id(connection, body_id)
+    if found is None:
+        raise NotThereError("There is no such body. It may have been removed.")
+    return found
+
+
+def existing_frame(connection: sqlite3.Connection, frame_id: int) -> frame_rows.StoredFrame:
+    """A frame, or a clear refusal."""
+    found = frame_rows.frame_by_id(connection, frame_id)
+    if found is None:
+        raise NotThereError("There is no such frame. It may have been removed.")
+    return found
+
+
+def recounted(found: SpotMap, works_at: float) -> SpotMap:
+    """A map whose relevant spots are counted for an aperture."""
+    record = found.frames[0]
+    summary = summarise(found.spots, works_at, record.width_px * record.height_px)
+    return found.model_copy(update={"summary": summary})
+
+
+def measured_map(library: Library, frame_id: int, works_at: float) -> SpotMap:
+    """A measured frame's map, its relevant spots counted for an aperture."""
+    with library.database.read() as connection:
+        existing_frame(connection, frame_id)
+        found = library.maps.spot_map(connection, frame_id)
+    if found is None:
+        raise ConflictError("This frame is not measured yet. Wait for its map.")
+    return recounted(found, works_at)
+
+
+def existing_job(connection: sqlite3.Connection, job_id: int) -> Job:
+    """Long work, or a clear refusal."""
+    found = job_rows.job_by_id(connection, job_id)
+    if found is None:
+        raise NotThereError("There is no such job. What it was about may have been removed.")
+    return job_model(found)
+
+
+def frame_of(library: Library, frame_id: int) -> frame_rows.StoredFrame:
+    """A frame read on its own."""
+    with library.database.read() as connection:
+        return existing_frame(connection, frame_id)
+
+
+def job_of(library: Library, job_id: int) -> Job:
+    """Long work read on its own."""
+    with library.database.read() as connection:
+        return existing_job(connection, job_id)

@@ -1,0 +1,117 @@
+"""A step onto a trail, and what it takes from the kit, in one transaction."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from neatpatch.core.common.errors import QuestionError
+from neatpatch.core.common.facts import Step
+from neatpatch.core.kit.stock import (
+    Fit,
+    Owned,
+    Take,
+    Taking,
+    chosen,
+    shortage_question,
+    taking,
+)
+from neatpatch.core.visit.body import Body
+from neatpatch.core.visit.trail import StepUse
+from neatpatch.store import kit as kit_rows
+from neatpatch.store import visits as visit_rows
+
+SHORT_STOCK = "neatpatch:short-stock"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Place:
+    """Where a step is logged: the visit, and the body it is of.
+
+    ``narrower_ok``: the method of this visit takes narrower swabs, too.
+    """
+
+    visit_id: int
+    body_id: int
+    body: Body
+    narrower_ok: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class StepDone:
+    """A step and what it used.
+
+    ``taken`` says what it took of the kit, else the usual is taken. ``recount``: where the count
+    does not reach, there was more than counted; otherwise that is asked first. ``at``: when, by
+    the clock of the one who logs it, None for now.
+    """
+
+    step: Step
+    use: StepUse
+    against: str = ""
+    taken: Sequence[Take] | None = None
+    recount: bool = False
+    at: str | None = None
+
+
+def kit_now(connection: sqlite3.Connection) -> list[tuple[int, Owned]]:
+    """The whole kit by ids."""
+    return [(k.id, k.owned) for k in kit_rows.all_items(connection)]
+
+
+def log_step(connection: sqlite3.Connection, place: Place, done: StepDone) -> int:
+    """Put a step on a trail and take what it used; gives its id.
+
+    Raises `QuestionError`, and writes nothing, where more is taken than is counted.
+    """
+    found = _taking(connection, place, done)
+    entry_id = visit_rows.add_step_entry(
+        connection, place.visit_id, done.step, done.use, done.against, done.at
+    )
+    _take(connection, place, entry_id, found, done.at)
+    return entry_id
+
+
+def correct_step(
+    connection: sqlite3.Connection, place: Place, entry_id: int, done: StepDone
+) -> None:
+    """Write anew what a step used: its things go back first, then the right ones are taken."""
+    kit_rows.give_back(connection, entry_id)
+    found = _taking(connection, place, done)
+    visit_rows.change_use(connection, place.visit_id, entry_id, done.use)
+    _take(connection, place, entry_id, found)
+
+
+def _taking(connection: sqlite3.Connection, place: Place, done: StepDone) -> Taking:
+    kit = kit_now(connection)
+    if done.taken is None:
+        fit = Fit(
+            body_id=place.body_id,
+            access=place.body.access,
+            short_side_mm=min(place.body.sensor_mm),
+            on=date.fromisoformat(done.at[:10]) if done.at else date.today(),
+            narrower_ok=place.narrower_ok,
+        )
+        found = taking(kit, done.step, done.use, fit)
+    else:
+        found = chosen(kit, done.taken)
+    if found.short and not done.recount:
+        raise QuestionError(SHORT_STOCK, shortage_question(found.short))
+    return found
+
+
+def _take(
+    connection: sqlite3.Connection,
+    place: Place,
+    entry_id: int,
+    found: Taking,
+    at: str | None = None,
+) -> None:
+    """Take all that was used: what was counted, and what was there beyond the count."""
+    amounts = {t.kit_id: t.amount for t in found.takes}
+    for s in found.short:
+        amounts[s.kit_id] = amounts.get(s.kit_id, 0.0) + s.wanted - s.left
+    user = kit_rows.User(trail_id=entry_id, visit_id=place.visit_id, body_id=place.body_id)
+    kit_rows.take(connection, [Take(k, amount) for k, amount in amounts.items()], user, at)

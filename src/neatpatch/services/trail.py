@@ -1,0 +1,186 @@
+"""What is put on the trail of a visit, corrected there and taken off, in one transaction each."""
+
+from __future__ import annotations
+
+import sqlite3
+from typing import Annotated
+
+from pydantic import AfterValidator, Field
+
+from neatpatch.core.advice import advise
+from neatpatch.core.common.decisions import Barred
+from neatpatch.core.common.errors import ConflictError, NotThereError
+from neatpatch.core.common.facts import Step
+from neatpatch.core.common.records import Flag, Given, Number, RowId
+from neatpatch.core.kit.stock import Take
+from neatpatch.core.visit.trail import StepUse, TrailStep
+from neatpatch.services.cases import Case, change_visit, read_case, recount
+from neatpatch.services.existing import existing_frame, existing_visit, require_open
+from neatpatch.services.stocking import Place, StepDone, correct_step, log_step
+from neatpatch.simulation.rungs import Handling, perform
+from neatpatch.store import kit as kit_rows
+from neatpatch.store import virtual_cameras as virtual_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.datafolder import Library
+from neatpatch.store.requests import first_time, note_result, result_of
+
+_COLD_C = 16.0
+_DAMP_PERCENT = 65.0
+"""Fluid dries slowly below the one and above the other: streaks come easily, virtual ones too."""
+
+
+class StockUse(Given):
+    """So much of one thing of the kit."""
+
+    kit_id: RowId
+    amount: Number = Field(ge=0, le=10_000)
+
+
+def _each_once(taken: list[StockUse] | None) -> list[StockUse] | None:
+    if taken is not None and len({t.kit_id for t in taken}) < len(taken):
+        raise ValueError("each thing of the kit can be named once only")
+    return taken
+
+
+StockUses = Annotated[list[StockUse] | None, AfterValidator(_each_once)]
+
+
+class Correction(Given):
+    """What a step really used, counted and of the kit.
+
+    ``taken``: what it used of the kit, else the usual. ``recount``: there was more than counted.
+    """
+
+    use: StepUse
+    taken: StockUses = Field(default=None, max_length=20)
+    recount: Flag = False
+
+
+class NewStep(Correction):
+    """A step that was done. ``against``: why, when it is not what was advised."""
+
+    step: Step
+    use: StepUse = StepUse()
+    against: str = Field(default="", max_length=400)
+
+
+def add_existing_frame(library: Library, visit_id: int, frame_id: int) -> None:
+    """Put a frame that is here already onto the trail."""
+    with library.database.write() as connection:
+        require_open(existing_visit(connection, visit_id))
+        existing_frame(connection, frame_id)
+        visit_rows.add_frame_entry(connection, visit_id, frame_id)
+        recount(library, connection, visit_id)
+
+
+def accept_frame(library: Library, visit_id: int, entry_id: int) -> None:
+    """Take a questioned frame as this body's all the same."""
+    with library.database.write() as connection:
+        require_open(existing_visit(connection, visit_id))
+        if not _has_entry(connection, visit_id, entry_id):
+            raise NotThereError("There is no such entry on this trail. Was it undone?")
+        visit_rows.accept_frame(connection, visit_id, entry_id)
+        recount(library, connection, visit_id)
+
+
+def remove_entry(library: Library, visit_id: int, entry_id: int) -> None:
+    """Take an entry off the trail. A frame stays in the archive; a step's things go back.
+
+    An entry that is gone already is gone: asking twice does no harm.
+    """
+    with library.database.write() as connection:
+        require_open(existing_visit(connection, visit_id))
+        if _has_entry(connection, visit_id, entry_id):
+            kit_rows.give_back(connection, entry_id)
+            visit_rows.remove_entry(connection, visit_id, entry_id)
+            recount(library, connection, visit_id)
+
+
+def _has_entry(connection: sqlite3.Connection, visit_id: int, entry_id: int) -> bool:
+    return any(e.id == entry_id for e in visit_rows.trail_of(connection, visit_id))
+
+
+def hazards(library: Library, visit_id: int, step: Step) -> list[Barred]:
+    """What speaks against a step now; empty when nothing does."""
+    return _barring(read_case(library, visit_id), step)
+
+
+def _barring(case: Case, step: Step) -> list[Barred]:
+    return [b for b in advise(case.facts).barred if b.action == step]
+
+
+def add_step(library: Library, visit_id: int, done: NewStep, key: str | None) -> None:
+    """Log a step. One that is barred now needs a reason, which is kept with it.
+
+    The same step under the same key is logged once, however often it is sent.
+    """
+    with library.database.read() as connection:
+        if result_of(connection, key) is not None:
+            existing_visit(connection, visit_id)
+            return
+
+    def judge(case: Case) -> StepUse:
+        barred = _barring(case, done.step)
+        if barred and not done.against.strip():
+            raise ConflictError(
+                f"{barred[0].text} Give the reason if it was, or shall be, done anyway."
+            )
+        return case.usual_use(done.step, done.use)
+
+    def act(connection: sqlite3.Connection, case: Case, use: StepUse) -> None:
+        if first_time(connection, key, f"step of visit {visit_id}"):
+            entry_id = log_step(connection, _place(case), _done(done, done.step, use))
+            note_result(connection, key, entry_id)
+            _on_virtual_body(connection, case, done)
+
+    change_visit(library, visit_id, judge, act)
+
+
+def correct_use(library: Library, visit_id: int, entry_id: int, right: Correction) -> None:
+    """Correct what a step used; the kit is put right with it."""
+
+    def act(connection: sqlite3.Connection, case: Case, _judged: None) -> None:
+        entry = next((e for e in case.trail if e.id == entry_id), None)
+        if not isinstance(entry, TrailStep):
+            raise NotThereError("There is no such step on this trail. Was it undone?")
+        correct_step(connection, _place(case), entry_id, _done(right, entry.step, right.use))
+
+    change_visit(library, visit_id, lambda _case: None, act)
+
+
+def _place(case: Case) -> Place:
+    return Place(
+        visit_id=case.visit.id,
+        body_id=case.visit.body_id,
+        body=case.body,
+        narrower_ok=case.narrower_ok,
+    )
+
+
+def _done(given: Correction, step: Step, use: StepUse) -> StepDone:
+    taken = given.taken
+    return StepDone(
+        step=step,
+        use=use,
+        against=given.against.strip() if isinstance(given, NewStep) else "",
+        taken=None if taken is None else [Take(t.kit_id, t.amount) for t in taken],
+        recount=given.recount,
+    )
+
+
+def _on_virtual_body(connection: sqlite3.Connection, case: Case, done: NewStep) -> None:
+    """Let the dust of a virtual camera feel the step."""
+    found = virtual_rows.bench_body(connection, case.visit.body_id)
+    if found is None:
+        return
+    room = case.visit.conditions
+    handling = Handling(
+        opening=done.use.opening,
+        drops=done.use.drops,
+        tip_bent=done.use.tip_bent,
+        damp_or_cold=(room.temperature_c or 20) < _COLD_C
+        or (room.humidity_percent or 45) > _DAMP_PERCENT,
+    )
+    left = perform(found.dust, done.step, handling, found.camera.sensor_mm, found.turn + 101)
+    changed = virtual_rows.BenchBody(found.camera, left, found.turn + 1)
+    virtual_rows.put_bench_body(connection, case.visit.body_id, changed)

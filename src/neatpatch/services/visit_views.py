@@ -1,0 +1,92 @@
+"""A visit as the API gives it: its trail, its next move, what it used up."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from neatpatch.core.advice import Advice
+from neatpatch.core.common.facts import Schools, Step
+from neatpatch.core.kit.stock import Unit
+from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.trail import StepUse, Verdict
+from neatpatch.services.views import Job
+from neatpatch.store.visits import VisitState
+
+
+class FrameOnTrail(BaseModel):
+    """A frame of the trail; ``dots`` are x, y (shares of the picture) and whether relevant.
+
+    ``doubts``: why it may not be this body's; it counts for nothing until accepted.
+    """
+
+    frame_id: int
+    name: str
+    ready: bool
+    relevant: int | None
+    count: int | None
+    fit: bool | None
+    f_number: float | None
+    orientation: int
+    proportion: float
+    dots: list[tuple[float, float, bool]]
+    doubts: list[str]
+    members: int
+    trouble: str | None
+
+
+class Took(BaseModel):
+    """What a step took of one thing. ``kit_id`` is None once that was removed from the kit."""
+
+    kit_id: int | None
+    thing: str
+    amount: float
+    unit: Unit | None
+
+
+class StepOnTrail(BaseModel):
+    """A step of the trail and what it did."""
+
+    step: Step
+    took: list[Took]
+    use: StepUse
+    against: str
+    tested: bool
+    result: str | None
+    sentence: str
+
+
+class TrailItem(BaseModel):
+    """One entry of the trail: a frame or a step."""
+
+    id: int
+    at: str
+    frame: FrameOnTrail | None = None
+    step: StepOnTrail | None = None
+
+
+class VisitView(BaseModel):
+    """A visit with its trail and the next move."""
+
+    id: int
+    body_id: int
+    body: Body
+    virtual: bool
+    state: VisitState
+    conditions: VisitConditions
+    schools: Schools
+    works_at: float
+    verdict: Verdict | None
+    note: str
+    until: str | None
+    version: int
+    conditions_version: int
+    body_version: int
+    opened_at: str
+    closed_at: str | None
+    cost: float
+    unpriced: int
+    trail: list[TrailItem]
+    latest_frame_id: int | None
+    recipe: str
+    advice: Advice
+    jobs: list[Job]

@@ -1,0 +1,144 @@
+"""A watched folder: pictures that appear there are taken in as if dropped on the page.
+
+A file still being written waits until it has kept its size for a moment and looks whole enough to
+be told by content. The folder is only read: nothing in it is moved or changed.
+"""
+
+from __future__ import annotations
+
+import logging
+import os
+import shutil
+import sqlite3
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from watchfiles import watch
+
+from neatpatch.core.common.errors import NeatPatchError, UnusableFrameError
+from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
+from neatpatch.services.cases import WATCHED
+from neatpatch.services.intake import Arrived, check_type, take_in
+from neatpatch.store.datafolder import Library
+from neatpatch.store.originals import sha256_of
+
+SETTLED_S = 0.7
+_LOOK_EVERY_S = 0.35
+_log = logging.getLogger("neatpatch.watch")
+
+
+class Watcher:
+    """Looks at one folder from a thread of its own until stopped."""
+
+    def __init__(
+        self,
+        library: Library,
+        folder: Path,
+        taken: Callable[[], None],
+        limits: Limits = DEFAULT_LIMITS,
+    ) -> None:
+        self._library, self._folder, self._taken, self._limits = library, folder, taken, limits
+        self._stop = threading.Event()
+        self.ready = threading.Event()
+        """Set once the folder is followed; what was there before is left alone."""
+        self._sizes: dict[Path, tuple[int, float]] = {}
+        self._thread = threading.Thread(target=self._run, name="watch", daemon=True)
+
+    def start(self) -> None:
+        """Begin; pictures that lie there already are left alone."""
+        if not self._folder.is_dir():
+            raise UnusableFrameError(
+                f"the watched folder {self._folder} is not there. Make it, or name another one."
+            )
+        self._thread.start()
+
+    def sizes(self) -> dict[Path, int]:
+        """Files that are waited for until they keep their size, with the size last seen."""
+        return {path: size for path, (size, _) in self._sizes.copy().items()}
+
+    def stop(self) -> None:
+        """End the thread."""
+        self._stop.set()
+        self._thread.join(timeout=5)
+
+    def _run(self) -> None:
+        while not self._stop.is_set():
+            try:
+                self._watch()
+            except OSError as error:
+                _log.warning("the watched folder %s is not there: %s", self._folder, error)
+            self._wait_for_folder()
+
+    def _wait_for_folder(self) -> None:
+        """A folder that was removed is waited for; once it is back, all in it counts as new."""
+        while not self._stop.is_set() and not self._folder.is_dir():
+            self._stop.wait(_LOOK_EVERY_S)
+        if not self._stop.is_set():
+            for path in self._folder.iterdir():
+                self._notice(path)
+
+    def _notice(self, path: Path) -> None:
+        if path.is_file() and not path.name.startswith("."):
+            self._sizes[path] = (-1, time.monotonic())
+
+    def _watch(self) -> None:
+        """Follow the folder until it goes away or the end comes.
+
+        It is held open meanwhile, so that a new folder of its name cannot pass for it.
+        """
+        held = os.open(self._folder, os.O_RDONLY | os.O_DIRECTORY)
+        try:
+            self._follow(os.fstat(held).st_ino)
+        finally:
+            os.close(held)
+
+    def _follow(self, held: int) -> None:
+        for changes in watch(
+            self._folder,
+            recursive=False,
+            stop_event=self._stop,
+            rust_timeout=int(_LOOK_EVERY_S * 1000),
+            yield_on_timeout=True,
+            step=50,
+            debounce=200,
+        ):
+            self.ready.set()
+            for _, name in changes:
+                self._notice(Path(name))
+            self._take_settled()
+            if self._folder.stat().st_ino != held:
+                return
+
+    def _take_settled(self) -> None:
+        for path, (size, since) in list(self._sizes.items()):
+            try:
+                now = path.stat().st_size
+            except OSError:
+                del self._sizes[path]
+                continue
+            if now != size:
+                self._sizes[path] = (now, time.monotonic())
+            elif now > 0 and time.monotonic() - since >= SETTLED_S:
+                del self._sizes[path]
+                self._take(path)
+
+    def _take(self, path: Path) -> None:
+        arrived = self._library.originals.arriving()
+        try:
+            check_bytes(path.stat().st_size, self._limits)
+            shutil.copyfile(path, arrived)
+            check_type(arrived)
+            with arrived.open("rb+") as stream:
+                os.fsync(stream.fileno())
+            whole = Arrived(arrived, sha256_of(arrived), arrived.stat().st_size)
+            take_in(self._library, whole, path.name, note=WATCHED)
+            self._taken()
+        except NeatPatchError as error:
+            _log.warning("%s was left alone: %s", path.name, error)
+        except (OSError, sqlite3.Error) as error:
+            _log.warning("%s could not be taken in and is tried again: %s", path.name, error)
+            self._sizes[path] = (-1, time.monotonic())
+        finally:
+            arrived.unlink(missing_ok=True)

@@ -1,0 +1,7 @@
+"""The camera nobody has to own: forward simulation of dusty test frames with known truth."""
+
+from neatpatch.simulation.camera import Camera, Shot, Target, expose
+from neatpatch.simulation.particles import Particle, scatter
+from neatpatch.simulation.shadows import Shadow, render
+
+__all__ = ["Camera", "Particle", "Shadow", "Shot", "Target", "expose", "render", "scatter"]

@@ -1,0 +1,165 @@
+"""Shadows by convolution: silhouette, pupil seen from the sensor, diffraction, pixel.
+
+The pupil of ``blades`` straight sides is the regular polygon of the same area as the disc of
+diameter ``h / N``, as the f-number is defined by the light that passes.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from neatpatch.core.common import optics
+from neatpatch.simulation.particles import Particle, Plane, silhouette
+
+_FINEST_CELLS = 900
+_AIRY_REACH = 6.0
+
+
+@dataclass(frozen=True)
+class Shadow:
+    """Loss of light on pixels, its place in the frame, and what is true of it.
+
+    ``peak``: greatest loss; ``energy``: root of the summed squared loss; ``outer_px``: extent of
+    the silhouette plus blur; ``size_um``: of the opaque disc with the same integrated loss
+    (thickness for fibres).
+    """
+
+    left: int
+    top: int
+    loss: Plane
+    x_px: float
+    y_px: float
+    peak: float
+    energy: float
+    outer_px: float
+    blur_px: float
+    size_um: float
+
+
+def magnification(height_mm: float, exit_pupil_mm: float) -> float:
+    """Outward shift factor of a shadow: ``E / (E - h)``."""
+    return exit_pupil_mm / (exit_pupil_mm - height_mm)
+
+
+def render(
+    particle: Particle,
+    *,
+    sensor_mm: tuple[float, float],
+    width_px: int,
+    f_number: float,
+    exit_pupil_mm: float,
+    blades: int = 0,
+    turn_rad: float = 0.2,
+) -> Shadow:
+    """Shadow of one particle on the frame of the given width in pixels."""
+    pitch = sensor_mm[0] * 1000.0 / width_px
+    height_px = round(sensor_mm[1] * 1000.0 / pitch)
+    blur = optics.blur_um(particle.height_mm, f_number)
+    reach = max(particle.size_um * 1.2, particle.length_um) / 2 + blur / 2
+    reach += _AIRY_REACH * optics.airy_um(f_number) + 2 * pitch
+    half_px = math.ceil(reach / pitch) + 1
+    fineness = _fineness(half_px, pitch, min(blur, particle.size_um))
+    cell = pitch / fineness
+    half = (half_px * fineness) + fineness // 2
+    plane = silhouette(particle, cell, half)
+    plane = _spread(plane, _pupil(blur / cell, blades, turn_rad))
+    plane = _spread(plane, _airy(optics.airy_um(f_number) / cell))
+    scale = magnification(particle.height_mm, exit_pupil_mm)
+    x = particle.x_mm * scale * 1000.0 / pitch + (width_px - 1) / 2
+    y = particle.y_mm * scale * 1000.0 / pitch + (height_px - 1) / 2
+    return _sampled(particle, plane, fineness, half_px, x, y, blur / pitch, pitch)
+
+
+def _fineness(half_px: int, pitch: float, detail_um: float) -> int:
+    """Odd number of cells to a pixel: a tenth of the finest detail, within memory."""
+    wanted = math.ceil(pitch / max(detail_um / 10.0, 0.5))
+    most = max(1, _FINEST_CELLS // max(half_px, 1))
+    return max(1, min(wanted, most, 15)) | 1
+
+
+def _spread(plane: Plane, kernel: Plane) -> Plane:
+    from scipy.signal import fftconvolve  # most of a second to load: only where a shadow is drawn
+
+    return np.asarray(fftconvolve(plane, kernel, mode="same"), np.float32)
+
+
+def _airy(scale: float) -> Plane:
+    """Airy pattern with ``scale`` = λN in cells, cut where 97 % of its light is inside."""
+    from scipy.special import j1
+
+    half = math.ceil(_AIRY_REACH * scale) + 1
+    axis = np.arange(-half, half + 1)
+    x = np.maximum(math.pi * np.hypot(axis[:, None], axis[None, :]) / max(scale, 1e-3), 1e-6)
+    pattern = (2 * j1(x) / x) ** 2
+    return np.asarray(pattern / pattern.sum(), np.float32)
+
+
+def _pupil(diameter: float, blades: int, turn: float) -> Plane:
+    half = math.ceil(diameter * 0.62) + 1
+    finer = 4
+    size = (2 * half + 1) * finer
+    canvas = np.zeros((size, size), np.uint8)
+    sides = blades if blades >= 5 else 180
+    area = 0.5 * sides * math.sin(2 * math.pi / sides)
+    radius = diameter / 2 * math.sqrt(math.pi / area) * finer
+    theta = turn + np.arange(sides) * 2 * math.pi / sides
+    centre = (size - 1) / 2
+    points = np.stack([centre + radius * np.cos(theta), centre + radius * np.sin(theta)], axis=1)
+    cv2.fillPoly(canvas, [np.round(points * 256).astype(np.int32)], 255, shift=8)
+    pupil = canvas.reshape(2 * half + 1, finer, 2 * half + 1, finer).mean(axis=(1, 3))
+    return np.asarray(pupil / max(pupil.sum(), 1e-6), np.float32)
+
+
+def _sampled(
+    particle: Particle,
+    plane: Plane,
+    fineness: int,
+    half_px: int,
+    x: float,
+    y: float,
+    blur_px: float,
+    pitch: float,
+) -> Shadow:
+    """Shift to the sub-pixel place and average the cells of each pixel."""
+    left, top = round(x) - half_px, round(y) - half_px
+    shift = np.array(
+        [[1, 0, (x - round(x)) * fineness], [0, 1, (y - round(y)) * fineness]], np.float32
+    )
+    moved = cv2.warpAffine(plane, shift, plane.shape[::-1], flags=cv2.INTER_LINEAR)
+    count = 2 * half_px + 1
+    moved = moved[: count * fineness, : count * fineness]
+    loss = moved.reshape(count, fineness, count, fineness).mean(axis=(1, 3)).astype(np.float32)
+    total = float(loss.sum())
+    yy, xx = np.indices(loss.shape)
+    area = max(total, 1e-9)
+    size = math.sqrt(4 / math.pi * area) * pitch
+    if particle.kind == "fibre":
+        size = particle.size_um
+    return Shadow(
+        left=left,
+        top=top,
+        loss=loss,
+        x_px=left + float((loss * xx).sum()) / area,
+        y_px=top + float((loss * yy).sum()) / area,
+        peak=float(loss.max()),
+        energy=float(np.sqrt((loss.astype(np.float64) ** 2).sum())),
+        outer_px=_extent_px(particle, pitch) + blur_px,
+        blur_px=blur_px,
+        size_um=size,
+    )
+
+
+def _extent_px(particle: Particle, pitch: float) -> float:
+    if particle.kind in ("fibre", "residue"):
+        return particle.length_um / pitch
+    if particle.kind == "droplet":
+        return particle.size_um * 1.04 / pitch
+    cell = particle.size_um / 60
+    shape = silhouette(particle, cell, 60) > 0.5 * particle.opacity
+    ys, xs = np.nonzero(shape)
+    _, radius = cv2.minEnclosingCircle(np.column_stack([xs, ys]).astype(np.float32))
+    return 2 * float(radius) * cell / pitch

@@ -1,1 +1,0 @@
-"""The web API and the page: routers as thin as paper."""

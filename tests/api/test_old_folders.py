@@ -1,0 +1,107 @@
+"""Shipped migrations stay as they were; folders of every earlier version open and work."""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+from contextlib import closing
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from neatpatch.api.app import create_app
+from neatpatch.store.database import migration_names, migration_text
+from neatpatch.store.datafolder import Library
+from tests.served import assert_problem, options_for
+
+FOLDERS = Path(__file__).parent / "data"
+SHIPPED = {
+    "0001_frames": "ec3c95dfbe820a6bba67748c3fd555aaae18393a76847cdc8f53159b33f61ea8",
+    "0002_visits": "293d4043b2b702971065211b916c76178686277f4d64e0ec7ff462ee11a83ea5",
+    "0003_kit_and_jobs": "807820ddad9c990db97fcc9dec3643fb96897443d716960298a320d0bafebb37",
+    "0004_kept": "28e48d2725fe049fcc225c194d351fe6d8b1d2887979ccdf3d9b37ae3d9adc2f",
+}
+"""SHA-256 of every migration: one that was shipped is never written anew."""
+OLD = sorted(p.stem for p in FOLDERS.glob("folder-*.sql"))
+
+
+@pytest.mark.parametrize("name", migration_names())
+def test_a_shipped_migration_is_as_it_was(name: str) -> None:
+    assert hashlib.sha256(migration_text(name).encode()).hexdigest() == SHIPPED[name]
+
+
+def old_folder(name: str, root: Path) -> Path:
+    """A data folder as an earlier version left it; the frame's own bytes are not part of it."""
+    root.mkdir()
+    with closing(sqlite3.connect(root / "neatpatch.sqlite3")) as connection:
+        connection.executescript((FOLDERS / f"{name}.sql").read_text("utf-8"))
+    return root
+
+
+def test_folders_of_five_earlier_versions_are_tried() -> None:
+    assert len(OLD) == 5
+
+
+@pytest.mark.parametrize("name", OLD)
+def test_a_folder_of_an_earlier_version_opens_with_a_backup(name: str, tmp_path: Path) -> None:
+    root = old_folder(name, tmp_path / "data")
+    library = Library(root)
+    assert len(list(root.glob("neatpatch-before-*.sqlite3"))) == 1
+    with library.database.read() as connection:
+        assert connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+        assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
+        open_jobs = connection.execute(
+            "SELECT frame_id, count(*) AS n FROM jobs WHERE state IN ('queued', 'running') "
+            "GROUP BY frame_id"
+        ).fetchall()
+    assert all(row["n"] == 1 for row in open_jobs)
+
+
+@pytest.mark.parametrize("name", OLD)
+def test_a_folder_of_an_earlier_version_works(name: str, tmp_path: Path, page: Path) -> None:
+    library = Library(old_folder(name, tmp_path / "data"))
+    app = create_app(library, options_for(page, workers=0))
+    with TestClient(app, base_url="http://localhost") as client:
+        archive = client.get("/api/frames").json()
+        [frame] = archive["frames"]
+        assert archive["total"] == 1
+        assert frame["name"] == "old.jpg"
+        assert frame["count"] == 4
+        assert frame["original"] == "missing"
+        detail = client.get(f"/api/frames/{frame['id']}").json()
+        assert len(detail["map"]["spots"]) == 4
+        assert detail["frame"]["relevant"] == detail["map"]["summary"]["relevant"]
+        bodies = client.get("/api/bodies").json()["bodies"]
+        if name == "folder-frames":
+            assert bodies == []
+            return
+        assert bodies[0]["body"]["guarantee_until"] is None
+        view = client.get(f"/api/visits/{bodies[0]['open_visit_id']}").json()
+        assert view["conditions"]["job_on"] is None
+        steps = [i["step"]["step"] for i in view["trail"] if i["step"]]
+        assert steps == ["air"]
+        again = client.post(
+            f"/api/visits/{view['id']}/steps", json={"step": "air", "against": "once more"}
+        )
+        assert again.status_code == 201
+        counted = [k["left"] for k in client.get("/api/kit").json()]
+        assert counted == ([7] if "kit" in name else [])
+        assert client.get("/api/readiness").status_code == 200
+        assert client.get("/api/costs").status_code == 200
+        assert client.delete(f"/api/frames/{frame['id']}").status_code == 204
+        assert_problem(client.get(f"/api/frames/{frame['id']}"), 404, "no such frame")
+
+
+def test_a_migration_that_breaks_references_is_taken_back(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    library = Library(tmp_path)
+    bad = "DELETE FROM bodies;\nINSERT INTO kit_suits VALUES (7, 7);\n"
+    names = [*migration_names(), "0099_bad"]
+    monkeypatch.setattr("neatpatch.store.database.migration_names", lambda: names)
+    monkeypatch.setattr("neatpatch.store.database.migration_text", lambda _name: bad)
+    with pytest.raises(Exception, match="lead nowhere"):
+        library.database.migrate()
+    with library.database.read() as connection:
+        assert connection.execute("SELECT count(*) FROM kit_suits").fetchone()[0] == 0

@@ -1,0 +1,67 @@
+"""Starting the server: folders, ports, addresses."""
+
+from __future__ import annotations
+
+import socket
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from neatpatch.api.app import create_app
+from neatpatch.api.server import (
+    CannotServeError,
+    ServeOptions,
+    app_options,
+    data_folder,
+    listen,
+    require_loopback,
+    run,
+)
+from neatpatch.jobs.runner import RunnerOptions
+from neatpatch.store.datafolder import Library
+
+
+def test_the_demo_keeps_to_its_own_folder(tmp_path: Path) -> None:
+    assert data_folder(tmp_path, demo=True) == tmp_path
+    assert data_folder(None, demo=True) != data_folder(None, demo=False)
+
+
+def test_a_taken_port_is_said_plainly(tmp_path: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        with pytest.raises(CannotServeError, match=f"port {port}.*--port"):
+            run(ServeOptions(data=tmp_path / "data", port=port))
+
+
+@pytest.mark.parametrize("host", ["0.0.0.0", "::", "203.0.113.7", "somewhere.example", ""])
+def test_addresses_that_others_reach_are_refused_with_the_reason(host: str) -> None:
+    with pytest.raises(CannotServeError, match=r"others could reach it"):
+        require_loopback(host)
+
+
+@pytest.mark.parametrize("host", ["127.0.0.1", "127.3.2.1", "localhost", "::1"])
+def test_addresses_of_this_machine_alone_are_taken(host: str) -> None:
+    require_loopback(host)
+
+
+def test_small_answers_leave_at_once() -> None:
+    with listen("127.0.0.1", 0) as listener:
+        assert listener.proto == socket.IPPROTO_TCP
+        assert listener.getsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY)
+
+
+def test_port_zero_takes_a_free_one() -> None:
+    with listen("127.0.0.1", 0) as listener:
+        assert listener.getsockname()[1] > 0
+
+
+def test_it_answers_under_the_address_it_is_served_on(tmp_path: Path) -> None:
+    options = app_options(ServeOptions(data=tmp_path, host="127.3.2.1"))
+    app = create_app(Library(tmp_path), replace(options, runner=RunnerOptions(workers=0)))
+    with TestClient(app, base_url="http://127.3.2.1:8719") as client:
+        assert client.get("/api/health").status_code == 200
+        assert client.get("/api/health", headers={"host": "127.9.9.9"}).status_code == 403

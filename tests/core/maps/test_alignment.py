@@ -1,0 +1,58 @@
+"""Small parts of the core, each against worked values."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from neatpatch.core.common.zones import zone_of
+from neatpatch.core.maps.alignment import align
+from neatpatch.core.maps.prediction import nominal_stop
+
+SHAPE = (2000, 3000)
+
+
+def cloud(n: int, seed: int = 0) -> tuple[np.ndarray, np.ndarray]:
+    rng = np.random.default_rng(seed)
+    return rng.uniform([50, 50], [2950, 1950], (n, 2)), rng.uniform(5, 500, n)
+
+
+@pytest.mark.parametrize("kept", [1.0, 0.5])
+def test_alignment_survives_half_the_spots_changing(kept: float) -> None:
+    here, loss = cloud(30)
+    there = (here - [1499.5, 999.5]) * 0.9968 + [1499.5, 999.5] + [1.3, -0.7]
+    n = int(30 * kept)
+    strangers, strange_loss = cloud(15, 5)
+    there = np.vstack([there[:n], strangers])
+    found = align(here, loss, there, np.concatenate([loss[:n], strange_loss]), SHAPE)
+    assert found.scale == pytest.approx(0.9968, abs=2e-4)
+    assert found.shift_px == pytest.approx((1.3, -0.7), abs=0.3)
+    assert found.residual_px < 0.5
+    moved = found.apply(here[:n], SHAPE)
+    assert np.max(np.hypot(*(moved - there[:n]).T)) < 1.0
+
+
+def test_alignment_of_nothing_is_the_identity() -> None:
+    none = np.zeros((0, 2))
+    found = align(none, np.zeros(0), none, np.zeros(0), SHAPE)
+    assert (found.scale, found.shift_px, found.matched) == (1.0, (0.0, 0.0), 0)
+
+
+@pytest.mark.parametrize(
+    ("x", "y", "zone"),
+    [
+        (0, 0, "top left"),
+        (150, 100, "centre"),
+        (299, 199, "bottom right"),
+        (150, 5, "top"),
+        (-4, 100, "left"),
+        (500, 100, "right"),
+    ],
+)
+def test_zones(x: float, y: float, zone: str) -> None:
+    assert zone_of(x, y, 300, 200) == zone
+
+
+@pytest.mark.parametrize(("value", "stop"), [(5.66, 5.6), (22.6, 22.0), (1.41, 1.4), (40.3, 40.0)])
+def test_nominal_stops(value: float, stop: float) -> None:
+    assert nominal_stop(value) == stop

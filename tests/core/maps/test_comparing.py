@@ -1,0 +1,140 @@
+"""Gone, stayed, moved, new: on maps made by hand, and on frames shot before and after."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from bench.comparing import score_pairs
+
+from neatpatch.core.common.records import Spot
+from neatpatch.core.maps.comparing import compare
+from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map
+
+
+def strewn(count: int, seed: int = 3) -> list[Spot]:
+    rng = np.random.default_rng(seed)
+    places = rng.uniform([100, 100], [WIDTH - 100, HEIGHT - 100], (count, 2))
+    return [
+        spot(f"s{i}", float(x), float(y), particle_px=float(3 + 0.31 * i))
+        for i, (x, y) in enumerate(places)
+    ]
+
+
+def seen_through(spots: list[Spot], scale: float, dx: float, dy: float) -> list[Spot]:
+    """The same dust with another exit pupil, under other names."""
+    cx, cy = (WIDTH - 1) / 2, (HEIGHT - 1) / 2
+    return [
+        s.model_copy(
+            update={
+                "id": f"t{s.id}",
+                "x_px": cx + scale * (s.x_px - cx) + dx,
+                "y_px": cy + scale * (s.y_px - cy) + dy,
+            }
+        )
+        for s in spots
+    ]
+
+
+def test_the_same_dust_stays_under_another_exit_pupil() -> None:
+    mine = strewn(20)
+    found = compare(spot_map(*mine), spot_map(*seen_through(mine, 0.9965, 0.7, -0.5)))
+    assert found.comparable
+    assert found.summary.stayed == 20
+    assert found.alignment.scale == pytest.approx(0.9965, abs=2e-4)
+    assert found.alignment.shift_px == pytest.approx((0.7, -0.5), abs=0.2)
+
+
+def test_half_gone_some_new_and_one_moved() -> None:
+    mine = strewn(24)
+    left = seen_through(mine[:12], 1.002, 0.3, 0.3)
+    wanderer = mine[20].model_copy(update={"id": "w", "x_px": 250.0, "y_px": 260.0})
+    fresh = [spot("n1", 1500, 150, particle_px=30.0), spot("n2", 2800, 1800, particle_px=41.0)]
+    found = compare(spot_map(*mine), spot_map(*left, wanderer, *fresh))
+    s = found.summary
+    assert (s.before, s.after, s.gone, s.stayed, s.moved, s.new) == (24, 15, 11, 12, 1, 2)
+    assert s.removed_percent == pytest.approx(45.8)
+    moved = next(c for c in found.spots if c.status == "moved")
+    assert (moved.before, moved.after) == ("s20", "w")
+    assert moved.moved_um is not None
+    assert moved.moved_um > 100
+
+
+def test_what_a_wider_aperture_hides_is_not_called_gone() -> None:
+    faint = [s.model_copy(update={"snr": 15.0, "depth": 0.03}) for s in strewn(8)]
+    found = compare(spot_map(*faint), spot_map(f_number=5.6))
+    assert found.summary.gone == 0
+    assert found.summary.unseen == 8
+    assert set(found.unseen) == {s.id for s in faint}
+    assert not found.comparable
+    assert "Shoot the second again at f/22" in found.why_not[0]
+
+
+def test_a_spot_outside_the_later_frame_is_not_called_gone() -> None:
+    mine = strewn(10)
+    corner = spot("c", 2999.0, 1999.0, particle_px=9.0)
+    found = compare(spot_map(*mine, corner), spot_map(*seen_through(mine, 1.006, 0.0, 0.0)))
+    assert found.unseen == ("c",)
+
+
+def test_two_specks_that_run_together_hide_no_loss() -> None:
+    a, b = spot("a", 800, 800, particle_px=8.0), spot("b", 812, 800, particle_px=8.0)
+    both = spot("ab", 806, 800, particle_px=11.4, outer_px=30.0)
+    others = strewn(8)
+    found = compare(spot_map(a, b, *others), spot_map(both, *seen_through(others, 1.0, 0, 0)))
+    assert found.summary.gone == 0
+    assert found.summary.unseen == 1
+
+
+@pytest.mark.parametrize(
+    ("changes", "words"),
+    [
+        ({"camera": "Tarn Meridian S"}, "two cameras"),
+        ({"width_px": 2000, "height_px": 2000}, "proportions"),
+        ({"sensor_mm": (23.5, 15.6)}, "different size"),
+    ],
+)
+def test_frames_that_do_not_belong_together(changes: dict[str, Any], words: str) -> None:
+    found = compare(spot_map(*strewn(5)), spot_map(*strewn(5), **changes))
+    assert not found.comparable
+    assert words in " ".join(found.why_not)
+
+
+def test_scene_marks_are_left_out_and_empty_maps_compare() -> None:
+    mark = spot("m", 500, 500, site="scene")
+    found = compare(spot_map(mark), spot_map())
+    assert found.spots == ()
+    assert found.summary.before == 0
+    assert found.summary.removed_percent == 0
+
+
+def test_a_frame_of_other_size_is_compared_in_the_later_ones_pixels() -> None:
+    mine = strewn(12)
+    half = [
+        s.model_copy(
+            update={
+                "x_px": s.x_px / 2,
+                "y_px": s.y_px / 2,
+                "outer_px": s.outer_px / 2,
+                "particle_px": s.particle_px / 2,
+            }
+        )
+        for s in mine
+    ]
+    found = compare(spot_map(*half, width_px=1500, height_px=1000, pitch_um=24.0), spot_map(*mine))
+    assert found.summary.stayed == 12
+
+
+def test_unseen_pairs_of_frames(tmp_path: Path) -> None:
+    result = score_pairs(tmp_path, seed=77_000, count=2)
+    assert np.mean(result.right) >= 0.98
+    assert max(result.misplaced_px) <= 1.0
+
+
+def test_a_map_compared_with_itself_changes_nothing() -> None:
+    mine = spot_map(*strewn(30))
+    found = compare(mine, mine)
+    assert {c.status for c in found.spots} == {"stayed"}
+    assert found.alignment.scale == pytest.approx(1.0)
