@@ -103,7 +103,8 @@ def _climbing_maps() -> list[MapRow]:
     rows = []
     for turn in range(HEAVY_FRAMES):
         spots = whole["spots"][10 * turn : 10 * turn + HEAVY_SPOTS]
-        text = json.dumps({**whole, "spots": spots})
+        summary = {**whole["summary"], "count": len(spots), "relevant": len(spots)}
+        text = json.dumps({**whole, "spots": spots, "summary": summary})
         rows.append(MapRow(text, len(spots), json.dumps([s["shows_from_f"] for s in spots])))
     return rows
 
