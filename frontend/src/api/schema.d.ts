@@ -1931,14 +1931,12 @@ export interface components {
         };
         /**
          * Laid
-         * @description Two frames laid on each other, with one sentence.
+         * @description Two frames laid on each other, and how many of which zone, kind and size.
          */
         Laid: {
             comparison: components["schemas"]["Comparison"];
             before: components["schemas"]["SpotMap"];
             after: components["schemas"]["SpotMap"];
-            /** Sentence */
-            sentence: string;
             /** By Zone */
             by_zone: {
                 [key: string]: {
@@ -2492,6 +2490,8 @@ export interface components {
         /**
          * StepOnTrail
          * @description A step of the trail and what it did.
+         *
+         *     ``counts``: its spots before and after; None where the frames around it cannot be compared.
          */
         StepOnTrail: {
             /**
@@ -2507,9 +2507,8 @@ export interface components {
             /** Tested */
             tested: boolean;
             /** Result */
-            result: string | null;
-            /** Sentence */
-            sentence: string;
+            result: ("no_change" | "fewer" | "cleared" | "stirred" | "streaks" | "worse" | "unknown") | null;
+            counts: components["schemas"]["ComparisonSummary"] | null;
         };
         /**
          * StepUse

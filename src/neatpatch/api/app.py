@@ -14,7 +14,7 @@ from fastapi.responses import FileResponse
 from neatpatch import __version__
 from neatpatch.api.common import problems
 from neatpatch.api.common.streams import Streams
-from neatpatch.api.guard import BodyLimit, OriginGuard, PlainHeaders
+from neatpatch.api.guard import BodyLimit, OriginGuard, PlainHeaders, ReadersUnits
 from neatpatch.api.routes import ROUTERS
 from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.common.records import plain_text
@@ -87,6 +87,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
         app.include_router(router)
     _serve_page(app, options.page)
     _describe_problems(app)
+    app.add_middleware(ReadersUnits)
     app.add_middleware(BodyLimit)
     app.add_middleware(OriginGuard, hosts=options.hosts)
     app.add_middleware(PlainHeaders)

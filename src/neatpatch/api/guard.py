@@ -9,6 +9,7 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from neatpatch.api.common.problems import problem
+from neatpatch.core.common.words import speaking
 
 _LOCAL = frozenset({"localhost", "127.0.0.1", "::1"})
 MOST_JSON_BYTES = 1_000_000
@@ -56,6 +57,18 @@ def _split(address: str) -> SplitResult | None:
     except ValueError:
         return None
     return found
+
+
+class ReadersUnits:
+    """Makes words in the units that the reader asks for by the header ``Neat-Units``."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        asked = dict(scope.get("headers") or ()).get(b"neat-units")
+        with speaking("inch" if asked == b"inch" else "metric"):
+            await self._app(scope, receive, send)
 
 
 class PlainHeaders:

@@ -13,7 +13,7 @@ from pydantic import BaseModel
 from neatpatch.cli.parsing import read_map, sensor_size, size_of
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import FluidKind
-from neatpatch.core.guide.hand_plan import counted
+from neatpatch.core.common.words import counted
 from neatpatch.core.maps.geometry import POSES, Aim, Pose, aims, to_mount
 from neatpatch.core.plans.dab import Target, plan_dabs, plan_whole, targets_of
 from neatpatch.core.plans.drying import Film, plan_drying

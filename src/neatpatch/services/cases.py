@@ -25,7 +25,7 @@ from neatpatch.core.plans.drying import COLDEST_C, WARMEST_C, DryPlan, plan_dryi
 from neatpatch.core.plans.swab import Hand
 from neatpatch.core.visit.body import misfit
 from neatpatch.core.visit.facts import facts_of, merged_schools
-from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes, step_sentence
+from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, relevant_spots
 from neatpatch.services.existing import existing_body, existing_visit, require_open
 from neatpatch.services.settings import usual_schools, usual_service
@@ -274,7 +274,7 @@ class Case:
             against=entry.against,
             tested=outcome.tested,
             result=outcome.result,
-            sentence=step_sentence(step, outcome),
+            counts=outcome.comparison.summary if outcome.comparison else None,
         )
 
     def _frame(self, entry: StoredEntry) -> FrameOnTrail:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from pydantic import BaseModel
 
 from neatpatch.core.advice import Advice
-from neatpatch.core.common.facts import Schools, Step
+from neatpatch.core.common.facts import Result, Schools, Step
 from neatpatch.core.kit.stock import Unit
+from neatpatch.core.maps.comparing import ComparisonSummary
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.trail import StepUse, Verdict
 from neatpatch.services.views import Job
@@ -44,15 +45,18 @@ class Took(BaseModel):
 
 
 class StepOnTrail(BaseModel):
-    """A step of the trail and what it did."""
+    """A step of the trail and what it did.
+
+    ``counts``: its spots before and after; None where the frames around it cannot be compared.
+    """
 
     step: Step
     took: list[Took]
     use: StepUse
     against: str
     tested: bool
-    result: str | None
-    sentence: str
+    result: Result | None
+    counts: ComparisonSummary | None
 
 
 class TrailItem(BaseModel):

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from neatpatch.core.common.facts import KitItem
+from neatpatch.core.common.words import speaking
 from neatpatch.core.kit.stock import UNITS, Owned, Take, left, thing_words, unit_price, with_left
 from neatpatch.store.database import day_text, now
 
@@ -195,11 +196,17 @@ def take(
                 user.body_id,
                 -one.amount,
                 unit_price(found.owned),
-                thing_words(found.owned.item),
+                _thing(found.owned.item),
                 at or now(),
             ),
         )
         _raise_version(connection, one.kit_id)
+
+
+def _thing(item: KitItem) -> str:
+    """A thing's name as it is kept: in millimetres, whoever asked for the change."""
+    with speaking("metric"):
+        return thing_words(item)
 
 
 def give_back(connection: sqlite3.Connection, trail_id: int) -> None:
@@ -281,7 +288,7 @@ def _move(
 ) -> None:
     connection.execute(
         "INSERT INTO stock_moves (kit_id, why, change, thing, at) VALUES (?, ?, ?, ?, ?)",
-        (kit_id, why, change, thing_words(owned.item), at or now()),
+        (kit_id, why, change, _thing(owned.item), at or now()),
     )
     _raise_version(connection, kit_id)
 

@@ -189,7 +189,7 @@ def test_the_loupe_is_told_for_this_body() -> None:
     shallow = BODY.model_copy(update={"flange_mm": 18.0})
     assert "spacer of 20 mm" in loupe_words(shallow, [loupe])
     deep = BODY.model_copy(update={"flange_mm": 44.0})
-    assert loupe_words(deep, [loupe]) == "Loupe: it focuses on this sensor from the mount."
+    assert loupe_words(deep, [loupe]) == "The loupe focuses on this sensor from the mount."
     assert loupe_words(BODY, [loupe]) == ""
     assert loupe_words(deep, [KitItem(item="loupe")]) == ""
     told = guidance("lift", Setting(shallow, kit=[loupe]))
@@ -208,7 +208,7 @@ def test_what_is_worth_knowing_before_the_camera_is_opened() -> None:
     assert told[0].endswith("presses cover 10 spots.")
     assert "fresh patches" in told[1]
     assert "Finish within 10 min" in told[2]
-    assert told[3].startswith("Loupe: it focuses")
+    assert told[3].startswith("The loupe focuses")
     wet = Setting(BODY, plan=hand_plan("wet_swab", GRID, bench(SWAB)), drying=plan_drying(20, 45))
     assert beforehand("wet_swab", wet)[0] == "2 strokes with 1 swab, 2 drops on each."
     assert "dries in 0.51 to 15 min here" in beforehand("wet_swab", wet)[-1]

@@ -15,7 +15,7 @@ from neatpatch.core.maps.geometry import aims
 from neatpatch.core.plans.power import plan_power
 from neatpatch.core.visit.body import Body, VisitConditions, misfit
 from neatpatch.core.visit.facts import facts_of, where_of
-from neatpatch.core.visit.outcomes import step_outcomes, step_sentence
+from neatpatch.core.visit.outcomes import step_outcomes
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, closing_words
 from tests.core.made_maps import spot, spot_map
 
@@ -107,7 +107,6 @@ def test_what_a_step_did_follows_from_the_frames(left: list[Spot], step: Any, re
     outcome = step_outcomes(trail, 16)[2]
     assert outcome.tested
     assert outcome.result == result
-    assert step_sentence(step, outcome).endswith(".")
 
 
 def test_a_step_without_a_frame_after_it_is_untested() -> None:

@@ -19,12 +19,11 @@ _SIZE_BANDS_UM = (20, 50, 100)
 
 
 class Laid(BaseModel):
-    """Two frames laid on each other, with one sentence."""
+    """Two frames laid on each other, and how many of which zone, kind and size."""
 
     comparison: Comparison
     before: SpotMap
     after: SpotMap
-    sentence: str
     by_zone: dict[str, dict[str, int]]
     by_kind: dict[str, dict[str, int]]
     by_size: dict[str, dict[str, int]]
@@ -44,24 +43,10 @@ def lay_on(
         comparison=found,
         before=before,
         after=after,
-        sentence=_sentence(found),
         by_zone=_tally(found, before, after, lambda s: s.zone),
         by_kind=_tally(found, before, after, lambda s: s.kind),
         by_size=_tally(found, before, after, _size_words),
     )
-
-
-def _sentence(found: Comparison) -> str:
-    s = found.summary
-    if not found.comparable:
-        return "These two frames cannot be compared."
-    if s.before == 0 and s.after == 0:
-        return "Neither frame shows a spot."
-    parts = [f"{s.gone} of {s.before} spots went", f"{s.stayed} stayed"]
-    parts += [f"{s.moved} moved"] if s.moved else []
-    parts += [f"{s.new} came"] if s.new else []
-    parts += [f"{s.unseen} could not have been seen"] if s.unseen else []
-    return ", ".join(parts) + "."
 
 
 def _size_words(spot: Spot) -> str:

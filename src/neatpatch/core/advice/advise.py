@@ -17,6 +17,7 @@ from neatpatch.core.common.decisions import (
     Decision,
 )
 from neatpatch.core.common.facts import Facts
+from neatpatch.core.common.words import with_room
 
 TITLES: dict[Decision, str] = {
     "stop_done": "Stop here: it is clean",
@@ -102,7 +103,7 @@ def _needs(s: Situation, decision: Decision) -> tuple[str, ...]:
         )
     if decision == "prepare":
         step = rung(s)
-        needs = [gate.need for gate in shut_gates(s, step)]
+        needs = [with_room(gate.need) for gate in shut_gates(s, step)]
         if step in WANTS and not s.equipped(step):
             needs.append(WANTS[step].missing)
         if s.gritty and not s.lift_tool:

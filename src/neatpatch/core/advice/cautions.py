@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from neatpatch.core.advice.situation import Situation
 from neatpatch.core.common.decisions import CONTACT, OPENS, SWABS, Caution, CautionCode, Decision
+from neatpatch.core.common.words import with_room
 
 When = Callable[[Situation], bool]
 _FLUID: tuple[Decision, ...] = ("wet_swab", "corner_swab")
@@ -171,7 +172,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
     ),
     CautionRow(
         "drying_room",
-        "At 18 to 21 °C and not damp, camera at room temperature, or it dries to marks.",
+        "At {room} and not damp, camera at room temperature, or it dries to marks.",
         (*_FLUID, "dry_followup"),
     ),
     CautionRow("shedding_surface", "Work on a bare, wiped table; cloth sheds lint.", OPENS),
@@ -352,5 +353,5 @@ def cautions_for(
     for row in CAUTIONS:
         fits = decision in row.decisions and row.when(s)
         if row.code not in found and (fits or row.code in extra):
-            found[row.code] = Caution(code=row.code, text=row.text)
+            found[row.code] = Caution(code=row.code, text=with_room(row.text))
     return tuple(sorted(found.values(), key=lambda c: c.code not in extra))

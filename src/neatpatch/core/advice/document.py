@@ -9,6 +9,7 @@ from neatpatch.core.advice.bars import NEVER, NOT_FOR_SENSORS, STEP_BARS
 from neatpatch.core.advice.cautions import CAUTIONS
 from neatpatch.core.advice.gates import GATES, WANTS
 from neatpatch.core.advice.rules import RULES, RUNG_REASONS
+from neatpatch.core.common.words import with_room
 from neatpatch.core.plans import swab
 
 _LIMITS = (
@@ -53,7 +54,7 @@ def judgement_text() -> str:
             "",
             "| gate | bars | why | how to open it |",
             "|---|---|---|---|",
-            *(f"| {g.code} | {_steps(g.steps)} | {g.why} | {g.need} |" for g in GATES),
+            *(f"| {g.code} | {_steps(g.steps)} | {g.why} | {with_room(g.need)} |" for g in GATES),
             "",
             "## What a rung needs",
             "",
@@ -72,7 +73,7 @@ def judgement_text() -> str:
             "",
             "| code | words | with |",
             "|---|---|---|",
-            *(f"| {c.code} | {c.text} | {_steps(c.decisions)} |" for c in CAUTIONS),
+            *(f"| {c.code} | {with_room(c.text)} | {_steps(c.decisions)} |" for c in CAUTIONS),
             "",
             "## Limits",
             "",

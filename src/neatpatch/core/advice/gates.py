@@ -85,7 +85,7 @@ GATES: tuple[Gate, ...] = (
         FLUID_STEPS,
         lambda s: s.dries_badly,
         "In cold, hot or damp air the fluid dries unevenly and leaves marks.",
-        "Work at 18 to 21 °C in dry air, with the camera at room temperature.",
+        "Work at {room} in dry air, with the camera at room temperature.",
         ("drying_room",),
     ),
 )

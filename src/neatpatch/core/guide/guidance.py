@@ -10,7 +10,8 @@ from typing import Literal
 from neatpatch.core.common.decisions import CONTACT, OPENS, Decision
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.common.records import FrameRecord, Record
-from neatpatch.core.guide.hand_plan import HandPlan, counted
+from neatpatch.core.common.words import counted, exposure
+from neatpatch.core.guide.hand_plan import HandPlan
 from neatpatch.core.maps.geometry import Aim
 from neatpatch.core.plans.drying import DryPlan
 from neatpatch.core.plans.loupe import plan_loupe
@@ -91,7 +92,7 @@ def loupe_words(body: Body, kit: Sequence[KitItem]) -> str:
         return ""
     plans = [plan_loupe(body.flange_mm, reach) for reach in ranges]
     best = min(plans, key=lambda p: (not p.fits, p.spacer_mm is None, p.spacer_mm or 0))
-    return f"Loupe: {best.why[0].lower()}{best.why[1:]}"
+    return best.why
 
 
 def beforehand(step: Decision, setting: Setting) -> tuple[str, ...]:
@@ -216,7 +217,7 @@ def recipe_words(recipe: FrameRecord | None) -> str:
         return "f/22, or the smallest the lens has, lowest ISO"
     parts = [f"f/{recipe.f_number:g}"]
     parts += [f"ISO {recipe.iso}"] if recipe.iso else ["lowest ISO"]
-    parts += [f"{recipe.exposure_s:.3g} s"] if recipe.exposure_s else []
+    parts += [exposure(recipe.exposure_s)] if recipe.exposure_s else []
     parts += [f"the same lens at {recipe.focal_length_mm:g} mm"] if recipe.focal_length_mm else []
     return ", ".join(parts)
 
@@ -339,7 +340,7 @@ def _wetting(drops: Drops) -> Iterator[Instruction]:
             heed="It is moist enough: no fluid on it.",
         )
         return
-    many = "one drop" if drops.usual == 1 else f"{drops.usual} drops"
+    many = counted(drops.usual, "drop")
     yield Instruction(
         text=f"Away from the camera: {many} on the swab's edge.",
         count="drops",

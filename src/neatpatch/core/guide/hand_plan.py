@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 from neatpatch.core.common.decisions import Decision
 from neatpatch.core.common.facts import Item, KitItem, Schools
 from neatpatch.core.common.records import FluidKind, Record, Spot
+from neatpatch.core.common.words import counted
 from neatpatch.core.kit.stock import width_order
 from neatpatch.core.maps.geometry import Pose, mount_size, to_mount
 from neatpatch.core.plans.dab import DabPlan, Target, plan_dabs, plan_whole, targets_of
@@ -157,11 +158,6 @@ def _patch_note(plan: DabPlan, tool: KitItem) -> str:
     sheets = "" if plan.sheets is None else f" ({counted(plan.sheets, 'sheet')})"
     there = "" if tool.fresh_patches is None else f"; {tool.fresh_patches} are left"
     return f"{counted(plan.patches, 'fresh patch', 'fresh patches')}{sheets}{there}."
-
-
-def counted(n: int, one: str, many: str = "") -> str:
-    """A number with its word; ``many`` where the plural is not made by an s."""
-    return f"{n} {one if n == 1 else many or one + 's'}"
 
 
 def _width(item: Item, bench: Bench) -> tuple[float | None, Tool]:

@@ -11,6 +11,7 @@ from pydantic import Field, field_validator
 
 from neatpatch.core.common.facts import Access, Item, KitItem, Step
 from neatpatch.core.common.records import Day, Given, Number, Record, RowId, Whole
+from neatpatch.core.common.words import length
 from neatpatch.core.plans.swab import Tool, drops_for, too_wide
 from neatpatch.core.visit.trail import StepUse
 
@@ -137,7 +138,7 @@ def unit_price(owned: Owned) -> float | None:
 def thing_words(item: KitItem) -> str:
     """A thing in a few words, with its size."""
     kind = f"{item.kind.replace('_', '-')} " if item.item == "fluid" and item.kind else ""
-    width = f", {item.width_mm:g} mm" if item.width_mm else ""
+    width = f", {length(item.width_mm)}" if item.width_mm else ""
     return f"{kind}{NAMES[item.item]}{width}"
 
 

@@ -15,6 +15,7 @@ from pydantic import computed_field
 
 from neatpatch.core.common.facts import Item, Schools
 from neatpatch.core.common.records import Record
+from neatpatch.core.common.words import length
 from neatpatch.core.kit.costs import USUAL_PRESSES
 from neatpatch.core.kit.stock import DROP_ML, NAMES, UNITS, Owned, expired, left, thing_words
 from neatpatch.core.plans.swab import drops_for, lane_centres, matched, too_wide
@@ -260,7 +261,7 @@ def _need_words(need: Need, fitting: Sequence[tuple[int, Owned]]) -> str:
     if fitting and not need.lasting:
         return thing_words(fitting[0][1].item)
     words = " or ".join(NAMES[name] for name in need.names)
-    return f"{words}, {need.width_mm:g} mm" if need.width_mm else words
+    return f"{words}, {length(need.width_mm)}" if need.width_mm else words
 
 
 def merged(lines: Sequence[ToBuy]) -> tuple[ToBuy, ...]:

@@ -21,6 +21,7 @@ from typing import Literal
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import FluidKind, Record
+from neatpatch.core.common.words import with_room
 
 Verdict = Literal["good", "slow", "no"]
 
@@ -140,7 +141,7 @@ def plan_drying(
         minutes=Minutes(least=_minutes(vapour, thin, quick), most=_minutes(vapour, thick, slow)),
         dew_point_c=round(dew_point_c(temperature_c, humidity_percent), 1),
         verdict=verdict,
-        why=why,
+        why=with_room(why),
         assumed=f"A film {thin:g} to {thick:g} µm thick, air at {film.air_m_s[0]:g} to "
         f"{film.air_m_s[1]:g} m/s.",
         camera=None if camera_c is None else warming(temperature_c, humidity_percent, camera_c),
@@ -261,14 +262,14 @@ def _verdict(temperature_c: float, humidity_percent: float) -> tuple[Verdict, st
     if humidity_percent > POSSIBLE_PERCENT:
         return "no", "So damp, fluid dries to marks. Wait, or dry the room to below 60 %."
     if not POSSIBLE_C[0] <= temperature_c <= POSSIBLE_C[1]:
-        return "no", "So cold or hot, fluid leaves marks. Bring room and camera to 18 to 21 °C."
+        return "no", "So cold or hot, fluid leaves marks. Bring room and camera to {room}."
     if temperature_c < GOOD_C[0]:
         return (
             "slow",
-            "Cool air dries slowly. Warm the room, and the camera with it, to 18 to 21 °C.",
+            "Cool air dries slowly. Warm the room, and the camera with it, to {room}.",
         )
     if humidity_percent > GOOD_PERCENT:
         return "slow", "Damp air dries slowly. Two drops at most; below 60 % is better."
     if temperature_c > GOOD_C[1]:
-        return "slow", "Warm air dries the swab before the stroke ends. 18 to 21 °C is better."
+        return "slow", "Warm air dries the swab before the stroke ends. {room} is better."
     return "good", "Dry and warm enough for fluid."

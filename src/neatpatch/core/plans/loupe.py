@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import Record
+from neatpatch.core.common.words import length
 
 
 class LoupePlan(Record):
@@ -30,18 +31,20 @@ def plan_loupe(flange_mm: float, range_mm: tuple[float, float]) -> LoupePlan:
             f"a flange distance of {flange_mm:g} mm is outside 1 to 400 mm. Check the number."
         )
     if low <= flange_mm <= high:
-        return LoupePlan(fits=True, spacer_mm=0.0, why="It focuses on this sensor from the mount.")
+        return LoupePlan(
+            fits=True, spacer_mm=0.0, why="The loupe focuses on this sensor from the mount."
+        )
     if flange_mm < low:
         spacer = round(low - flange_mm, 2)
         return LoupePlan(
             fits=False,
             spacer_mm=spacer,
-            why=f"It is built for a deeper mount: put a spacer of {spacer:g} mm under it, or hold "
-            "it that much higher by hand.",
+            why=f"The loupe is built for a deeper mount: put a spacer of {length(spacer)} under "
+            "it, or hold it that much higher by hand.",
         )
     return LoupePlan(
         fits=False,
         spacer_mm=None,
-        why=f"The sensor lies {flange_mm - high:.1f} mm deeper than it can focus. Use another "
+        why=f"The sensor lies {length(flange_mm - high, 1)} deeper than it can focus. Use another "
         "loupe; the test frame decides anyway.",
     )

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import Record
+from neatpatch.core.common.words import duration
 
 WARN_SHARE = 0.5
 STOP_SHARE = 0.75
@@ -67,9 +68,5 @@ def plan_power(
         warn_s=int(lasts * WARN_SHARE),
         stop_s=int(lasts * STOP_SHARE),
         why=f"By your note a full battery holds it {lockup_minutes:g} min; at "
-        f"{battery_percent:g} % that is {_words(lasts)}. Finish within {_words(lasts / 2)}.",
+        f"{battery_percent:g} % that is {duration(lasts)}. Finish within {duration(lasts / 2)}.",
     )
-
-
-def _words(seconds: float) -> str:
-    return f"{seconds / 60:.0f} min" if seconds >= 90 else f"{seconds:.0f} s"

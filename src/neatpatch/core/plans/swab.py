@@ -19,6 +19,7 @@ from pydantic import ConfigDict, Field
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import FluidKind, Record
+from neatpatch.core.common.words import length
 from neatpatch.core.plans.dab import Target
 
 StrokeSchool = Literal["same_way", "return_other_face", "across_and_back", "circles"]
@@ -190,10 +191,10 @@ def _check(swab_mm: float, short_mm: float, chamber_mm: float | None) -> None:
 
 
 def _too_wide(swab_mm: float, short_mm: float, chamber_mm: float | None) -> str:
-    walls = "" if chamber_mm is None else f", the chamber's walls {chamber_mm:g} mm apart"
+    walls = "" if chamber_mm is None else f", the chamber's walls {length(chamber_mm)} apart"
     return (
-        f"A swab {swab_mm:g} mm wide does not fit: the sensor's short side is {short_mm:g} mm"
-        f"{walls}. Take one of about {short_mm:.0f} mm."
+        f"A swab {length(swab_mm)} wide does not fit: the sensor's short side is {length(short_mm)}"
+        f"{walls}. Take one of about {length(short_mm, 0)}."
     )
 
 
@@ -329,8 +330,8 @@ def _warnings(
     found = []
     if len(centres) > 1:
         found.append(
-            f"Narrower than the sensor by {short_mm - swab_mm:.1f} mm: {len(centres)} lanes, and a "
-            "strip may stay between them. A fresh swab for each lane."
+            f"Narrower than the sensor by {length(short_mm - swab_mm, 1)}: {len(centres)} lanes, "
+            "and a strip may stay between them. A fresh swab for each lane."
         )
     if school in ("across_and_back", "circles"):
         found.append("Going back over a place with the same face can bring the dirt back.")

@@ -13,6 +13,7 @@ import math
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import Record, SpotMap
+from neatpatch.core.common.words import distance, exposure, length
 
 USUAL_F = 22.0
 LEAST_F = 16.0
@@ -133,20 +134,13 @@ def _from_trial(n: float, trial: Trial) -> float:
 def _move(move_mm: float, wanted_mm: float, exposure_s: float | None) -> str:
     if exposure_s is not None and move_mm < wanted_mm:
         return (
-            f"Keep it moving: a hand gets about {move_mm:.2g} mm far in {_time(exposure_s)}. The "
-            "target's blur does the rest."
+            f"Keep it moving: a hand gets about {length(float(f'{move_mm:.2g}'))} far in "
+            f"{exposure(exposure_s)}. The target's blur does the rest."
         )
     within = "all the time"
     if exposure_s is not None:
-        within = f"within {'that' if exposure_s < 1 else 'those'} {_time(exposure_s)}"
-    return f"About {wanted_mm:g} mm sideways and back, or in small circles, {within}."
-
-
-def _time(seconds: float) -> str:
-    """A time as it stands on a camera's dial."""
-    if seconds < 0.4:
-        return f"1/{round(1 / seconds)} s"
-    return f"{seconds:.2g} s" if seconds < 90 else f"{seconds / 60:.0f} min"
+        within = f"within {'that' if exposure_s < 1 else 'those'} {exposure(exposure_s)}"
+    return f"About {length(wanted_mm)} sideways and back, or in small circles, {within}."
 
 
 def _light_steps(n: float, wanted_mm: float, exposure_s: float | None) -> list[str]:
@@ -175,12 +169,14 @@ def _steps(
     steps = [
         "Card in; in-camera dust removal and lens corrections off.",
         f"Aperture priority, f/{n:g}, ISO 100.",
-        f"A plain even target {distance_m * 100:.0f} cm away, filling the frame.",
+        f"A plain even target {distance(distance_m * 1000)} away, filling the frame.",
         "Focus by hand, as far off as the lens goes.",
         f"Hold the camera so: {HOLD[0].lower()}{HOLD[1:]}",
     ]
     if exposure_s is not None:
-        steps.append(f"About {_time(exposure_s)}; any time will do, the tone must be a mid-grey.")
+        steps.append(
+            f"About {exposure(exposure_s)}; any time will do, the tone must be a mid-grey."
+        )
     steps += [
         f"While it exposes, move the camera. {move}",
         "A second frame, moved, proves the place.",

@@ -1,0 +1,89 @@
+"""Quantities in words, made in one place: plurals, lengths, temperatures, times.
+
+Lengths and temperatures come in the units of whoever reads: metric, unless `speaking` says else.
+Focal lengths and widths of pixels are named in millimetres and micrometres everywhere.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from typing import Literal
+
+Units = Literal["metric", "inch"]
+MM_PER_INCH = 25.4
+ROOM_C = (18.0, 21.0)
+"""The room to work with fluid in; colder dries unevenly, warmer before the stroke ends."""
+_LARGE_INCHES = 10
+_SHORTEST_MINUTES_S = 90
+_DIAL_FRACTIONS_S = 0.4
+_units: ContextVar[Units] = ContextVar("units", default="metric")
+
+
+@contextmanager
+def speaking(units: Units) -> Iterator[None]:
+    """Make words in these units within the block, in this thread or task alone."""
+    token = _units.set(units)
+    try:
+        yield
+    finally:
+        _units.reset(token)
+
+
+def counted(n: int, one: str, many: str = "") -> str:
+    """A number with its noun, as ``1 spot`` and ``2 spots``."""
+    return f"{n} {one if n == 1 else many or one + 's'}"
+
+
+def length(mm: float, digits: int = 2) -> str:
+    """A length with at most so many decimals of a millimetre, as ``24 mm`` or ``0.94 in``."""
+    return lengths(mm, digits=digits)
+
+
+def lengths(*mm: float, link: str = " to ", digits: int = 2) -> str:
+    """Several lengths before one unit, as ``36 x 24 mm``."""
+    if _units.get() == "metric":
+        return f"{link.join(f'{round(v, digits):g}' for v in mm)} mm"
+    return f"{link.join(_inches(v) for v in mm)} in"
+
+
+def distance(mm: float) -> str:
+    """A distance to a target, in whole centimetres or inches."""
+    return f"{mm / 10:.0f} cm" if _units.get() == "metric" else f"{_inches(mm)} in"
+
+
+def _inches(mm: float) -> str:
+    value = mm / MM_PER_INCH
+    return f"{value:.0f}" if value >= _LARGE_INCHES else f"{round(value, 2):g}"
+
+
+def temperatures(*celsius: float) -> str:
+    """One or more temperatures before one unit, as ``18 to 21 °C``."""
+    if _units.get() == "metric":
+        return f"{' to '.join(f'{c:g}' for c in celsius)} °C"
+    return f"{' to '.join(f'{c * 1.8 + 32:.0f}' for c in celsius)} °F"
+
+
+def with_room(text: str) -> str:
+    """A text of a table with the temperature to work at put in for ``{room}``."""
+    return text.replace("{room}", temperatures(*ROOM_C))
+
+
+def duration(seconds: float) -> str:
+    """How long something lasts: whole seconds, from a minute and a half on whole minutes."""
+    if seconds >= _SHORTEST_MINUTES_S:
+        return f"{seconds / 60:.0f} min"
+    return f"{seconds:.0f} s"
+
+
+def exposure(seconds: float) -> str:
+    """A time as it stands on a camera's dial."""
+    if seconds < _DIAL_FRACTIONS_S:
+        return f"1/{round(1 / seconds)} s"
+    return f"{seconds:.2g} s" if seconds < _SHORTEST_MINUTES_S else duration(seconds)
+
+
+def capital(text: str) -> str:
+    """The text with its first letter large."""
+    return text[:1].upper() + text[1:]
