@@ -30,6 +30,8 @@ export type HandPlan = Schemas['HandPlan']
 export type ShootPlan = Schemas['ShootPlan']
 export type DryPlan = Schemas['DryPlan']
 export type Guide = Schemas['Guide']
+export type Comparison = Schemas['Comparison']
+export type StepOnTrail = Schemas['StepOnTrail']
 export type Laid = Schemas['Laid']
 export type Closed = Schemas['Closed']
 export type KitEntry = Schemas['KitEntry']
@@ -49,6 +51,14 @@ export type Problem = Schemas['Problem']
 
 export const api = createClient<paths>({ baseUrl: '', fetch: (request) => globalThis.fetch(request) })
 
+/** Who reads: the server makes its sentences in these units. */
+export const reader: { units: 'metric' | 'inch' } = { units: 'metric' }
+api.use({
+  onRequest: ({ request }) => {
+    request.headers.set('Neat-Units', reader.units)
+  },
+})
+
 export const OFFLINE = 'The Neat Patch server does not answer. Start it again; what was saved is kept.'
 
 /** The sentence to show for a failed call. */
@@ -61,7 +71,10 @@ export function reasonOf(error: unknown): string {
 
 /** A refusal; `kind` tells questions from plain errors. */
 export class Refusal extends Error {
-  constructor(message: string, readonly kind: string) {
+  constructor(
+    message: string,
+    readonly kind: string,
+  ) {
     super(message)
   }
 }
@@ -81,10 +94,12 @@ export async function answerTagged<T>(
   call: Promise<{ data?: T; error?: unknown; response: Response }>,
 ): Promise<{ value: T; version: string }> {
   let version = ''
-  const value = await answer(call.then((result) => {
-    version = (result.response.headers.get('etag') ?? '').replaceAll('"', '')
-    return result
-  }))
+  const value = await answer(
+    call.then((result) => {
+      version = (result.response.headers.get('etag') ?? '').replaceAll('"', '')
+      return result
+    }),
+  )
   return { value, version }
 }
 
@@ -92,13 +107,13 @@ export const CHANGED = 'neatpatch:changed'
 export const SHORT_STOCK = 'neatpatch:short-stock'
 
 function kindOf(error: unknown): string {
-  return typeof error === 'object' && error !== null && 'type' in error ? String((error as { type: unknown }).type) : 'about:blank'
+  return typeof error === 'object' && error !== null && 'type' in error
+    ? String((error as { type: unknown }).type)
+    : 'about:blank'
 }
 
 /** Unwrap a call's answer, or throw an Error whose message can be shown; `empty`: it has no body. */
-export async function answer<T>(
-  call: Promise<{ data?: T; error?: unknown }>, empty = false,
-): Promise<T> {
+export async function answer<T>(call: Promise<{ data?: T; error?: unknown }>, empty = false): Promise<T> {
   let result: { data?: T; error?: unknown }
   try {
     result = await call

@@ -1,0 +1,149 @@
+/** Everything the page asks the server for, each under the key it is cached by. */
+import type { QueryKey } from '@tanstack/vue-query'
+import {
+  answer,
+  answerTagged,
+  api,
+  type Archive,
+  type BodyDetail,
+  type BodyView,
+  type Costs,
+  type Decision,
+  type DryPlan,
+  type FrameDetail,
+  type Guide,
+  type KitEntry,
+  type Laid,
+  type MountView,
+  type OpenVisit,
+  type Pose,
+  type Prediction,
+  type Prices,
+  type Readiness,
+  type Schemas,
+  type Schools,
+  type Settings,
+  type ShootPlan,
+  type StockMove,
+  type Visit,
+} from './client'
+
+export interface Query<T> {
+  queryKey: QueryKey
+  queryFn: (context: { signal: AbortSignal }) => Promise<T>
+}
+type Call = (signal: AbortSignal) => Promise<{ data?: unknown; error?: unknown }>
+
+function query<T>(queryKey: QueryKey, call: Call): Query<T> {
+  return { queryKey, queryFn: ({ signal }) => answer(call(signal)) as Promise<T> }
+}
+
+/** As `query`, with the version that a change must name. */
+type TaggedCall = (signal: AbortSignal) => Promise<{ data?: unknown; error?: unknown; response: Response }>
+export interface Tagged<T> {
+  value: T
+  version: string
+}
+function tagged<T>(queryKey: QueryKey, call: TaggedCall): Query<Tagged<T>> {
+  return { queryKey, queryFn: ({ signal }) => answerTagged(call(signal)) as Promise<Tagged<T>> }
+}
+
+export const FRAMES_A_PAGE = 60
+export const BODIES_A_PAGE = 25
+
+export interface ShootQuery {
+  focal_mm: number
+  smallest_f: number
+  ev100?: number
+  trial_frame_id?: number
+}
+export interface DryQuery {
+  temperature: number
+  humidity: number
+  camera_c?: number
+  thin_um: number
+  thick_um: number
+  still_m_s: number
+  moving_m_s: number
+}
+export interface CostsQuery {
+  body_id?: number
+  school?: Costs['school']
+  earlier: boolean
+}
+export interface Facing {
+  pose: Pose
+  works_at: number
+  grip: boolean
+}
+
+export const queries = {
+  archive: (first = 0) =>
+    query<Archive>(['frames', 'page', first], (signal) =>
+      api.GET('/api/frames', { signal, params: { query: { first, count: FRAMES_A_PAGE } } }),
+    ),
+  frame: (frame_id: number) =>
+    query<FrameDetail>(['frames', frame_id], (signal) =>
+      api.GET('/api/frames/{frame_id}', { signal, params: { path: { frame_id } } }),
+    ),
+  prediction: (frame_id: number, f: number) =>
+    query<Prediction>(['frames', frame_id, 'prediction', f], (signal) =>
+      api.GET('/api/frames/{frame_id}/prediction', {
+        signal,
+        params: { path: { frame_id }, query: { f } },
+      }),
+    ),
+  mount: (frame_id: number, facing: Facing) =>
+    query<MountView>(['frames', frame_id, 'mount', facing], (signal) =>
+      api.GET('/api/frames/{frame_id}/mount', { signal, params: { path: { frame_id }, query: facing } }),
+    ),
+  laid: (before_id: number, after_id: number, works_at: number) =>
+    query<Laid>(['frames', before_id, 'against', after_id, works_at], (signal) =>
+      api.GET('/api/frames/{before_id}/against/{after_id}', {
+        signal,
+        params: { path: { before_id, after_id }, query: { works_at } },
+      }),
+    ),
+  openVisits: () => query<OpenVisit[]>(['visits'], (signal) => api.GET('/api/visits', { signal })),
+  visit: (visit_id: number) =>
+    query<Visit>(['visits', visit_id], (signal) =>
+      api.GET('/api/visits/{visit_id}', { signal, params: { path: { visit_id } } }),
+    ),
+  /** `version`: of the visit, on which the guide depends. */
+  guide: (visit_id: number, step: Decision, pose: Pose, version: number) =>
+    query<Guide>(['visits', visit_id, 'guide', step, pose, version], (signal) =>
+      api.GET('/api/visits/{visit_id}/guidance', {
+        signal,
+        params: { path: { visit_id }, query: { step, pose } },
+      }),
+    ),
+  bodies: (first: number, words: string, count = BODIES_A_PAGE) =>
+    query<{ bodies: BodyView[]; total: number }>(['bodies', 'page', first, words, count], (signal) =>
+      api.GET('/api/bodies', { signal, params: { query: { first, count, words } } }),
+    ),
+  body: (body_id: number) =>
+    query<BodyDetail>(['bodies', body_id], (signal) =>
+      api.GET('/api/bodies/{body_id}', { signal, params: { path: { body_id } } }),
+    ),
+  kit: () => query<KitEntry[]>(['kit'], (signal) => api.GET('/api/kit', { signal })),
+  moves: (item_id: number) =>
+    query<StockMove[]>(['kit', item_id, 'moves'], (signal) =>
+      api.GET('/api/kit/{item_id}/moves', { signal, params: { path: { item_id } } }),
+    ),
+  prices: () => query<Prices>(['prices'], (signal) => api.GET('/api/prices', { signal })),
+  costs: (wanted: CostsQuery) =>
+    query<Costs>(['costs', wanted], (signal) => api.GET('/api/costs', { signal, params: { query: wanted } })),
+  readiness: () => query<Readiness>(['readiness'], (signal) => api.GET('/api/readiness', { signal })),
+  settings: () => query<Settings>(['settings'], (signal) => api.GET('/api/settings', { signal })),
+  schools: () => tagged<Schools>(['schools'], (signal) => api.GET('/api/schools', { signal })),
+  service: () =>
+    tagged<Schemas['ServiceFacts']>(['service'], (signal) => api.GET('/api/service', { signal })),
+  shootPlan: (wanted: ShootQuery) =>
+    query<ShootPlan>(['plans', 'shoot', wanted], (signal) =>
+      api.GET('/api/plans/shoot', { signal, params: { query: wanted } }),
+    ),
+  dryPlan: (wanted: DryQuery) =>
+    query<DryPlan>(['plans', 'drying', wanted], (signal) =>
+      api.GET('/api/plans/drying', { signal, params: { query: wanted } }),
+    ),
+}

@@ -1,0 +1,294 @@
+import { flushPromises, mount } from '@vue/test-utils'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { defineComponent, h, ref, type Ref } from 'vue'
+import type { Guide, Visit } from '@/api/client'
+import { freshCache } from './stage'
+import { useArchive } from '@/features/frames/useArchive'
+import { useHands } from '@/features/hands/useHands'
+import { useMount } from '@/shared/composables/useMount'
+import { useOpenVisits } from '@/features/frames/useOpenVisits'
+import { useUploads } from '@/shared/composables/useUploads'
+import { useVisit } from '@/features/visit/useVisit'
+
+/** Run a composable inside a component, so that it is cleaned up with it. */
+function within<T>(use: () => T): { result: T; end: () => void } {
+  let result!: T
+  const wrapper = mount(
+    defineComponent({
+      setup: () => {
+        result = use()
+        return () => h('div')
+      },
+    }),
+    { global: { plugins: [freshCache()] } },
+  )
+  return { result, end: () => wrapper.unmount() }
+}
+
+class Stream {
+  static all: Stream[] = []
+  closed = false
+  private heard: ((event: { data: string }) => void) | null = null
+  constructor(readonly url: string) {
+    Stream.all.push(this)
+  }
+  addEventListener(_name: string, run: (event: { data: string }) => void): void {
+    this.heard = run
+  }
+  close(): void {
+    this.closed = true
+  }
+  say(data: unknown): void {
+    this.heard?.({ data: JSON.stringify(data) })
+  }
+}
+
+function answering(...bodies: [number, unknown][]): ReturnType<typeof vi.fn> {
+  const calls = vi.fn()
+  for (const [status, body] of bodies) {
+    calls.mockImplementationOnce(() =>
+      Promise.resolve(
+        new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } }),
+      ),
+    )
+  }
+  calls.mockImplementation(() =>
+    Promise.resolve(
+      new Response(JSON.stringify(bodies[bodies.length - 1]?.[1]), {
+        status: 200,
+        headers: { 'Content-Type': 'application/json' },
+      }),
+    ),
+  )
+  vi.stubGlobal('fetch', calls)
+  return calls
+}
+
+beforeEach(() => {
+  Stream.all = []
+  vi.stubGlobal('EventSource', Stream)
+  sessionStorage.clear()
+})
+afterEach(() => {
+  vi.unstubAllGlobals()
+  vi.useRealTimers()
+})
+
+describe('useVisit', () => {
+  it('loads, follows the version of other pages, and lets go with its page', async () => {
+    const calls = answering([200, { id: 3, version: 1, jobs: [] }])
+    const { result, end } = within(() => useVisit(ref(3)))
+    await flushPromises()
+    expect(result.visit.value?.version).toBe(1)
+    const before = calls.mock.calls.length
+    Stream.all[0]?.say({ version: 1 })
+    await flushPromises()
+    expect(calls.mock.calls.length).toBe(before)
+    Stream.all[0]?.say({ version: 2 })
+    await flushPromises()
+    expect(calls.mock.calls.length).toBe(before + 1)
+    end()
+    expect(Stream.all[0]?.closed).toBe(true)
+  })
+  it('shows the reason of a refusal and keeps what it had', async () => {
+    answering([200, { id: 3, version: 1, jobs: [] }], [409, { detail: 'Give the reason.' }])
+    const { result, end } = within(() => useVisit(ref(3)))
+    await flushPromises()
+    expect(await result.addStep('wet_swab', {})).toBe(false)
+    expect(result.error.value).toBe('Give the reason.')
+    expect(result.visit.value?.version).toBe(1)
+    expect(result.busy.value).toBe(false)
+    end()
+  })
+})
+
+describe('what is edited in two places', () => {
+  it('is not overwritten: the newer one is fetched and the refusal shown', async () => {
+    const calls = answering(
+      [200, { id: 3, version: 1, jobs: [] }],
+      [409, { type: 'neatpatch:changed', detail: 'This was changed elsewhere.' }],
+      [200, { id: 3, version: 2, jobs: [] }],
+    )
+    const { result, end } = within(() => useVisit(ref(3)))
+    await flushPromises()
+    expect(await result.setConditions({} as Visit['conditions'], 4)).toBe(false)
+    expect((calls.mock.calls[1]?.[0] as Request).headers.get('if-match')).toBe('4')
+    expect(result.error.value).toBe('This was changed elsewhere.')
+    expect(result.visit.value?.version).toBe(2)
+    end()
+  })
+  it('is logged once however often it is pressed', async () => {
+    const calls = answering([200, { id: 3, version: 1, jobs: [] }], [201, { id: 3, version: 2, jobs: [] }])
+    const { result, end } = within(() => useVisit(ref(3)))
+    await flushPromises()
+    const both = await Promise.all([result.addStep('air', {}), result.addStep('air', {})])
+    expect(both).toEqual([true, false])
+    expect(calls).toHaveBeenCalledTimes(2)
+    end()
+  })
+})
+
+describe('useUploads', () => {
+  class Sent {
+    static all: Sent[] = []
+    upload = { onprogress: null }
+    status = 201
+    responseText = ''
+    onload: (() => void) | null = null
+    aborted = false
+    constructor() {
+      Sent.all.push(this)
+    }
+    open(): void {
+      /* goes nowhere */
+    }
+    setRequestHeader(): void {
+      /* goes nowhere */
+    }
+    send(): void {
+      /* goes nowhere */
+    }
+    abort(): void {
+      this.aborted = true
+    }
+    answer(body: unknown): void {
+      this.responseText = JSON.stringify(body)
+      this.onload?.()
+    }
+  }
+  const accepted = (isNew: boolean) => ({ frame: { id: 9 }, new: isNew, job: { id: 5, state: 'queued' } })
+
+  function started(isNew = true) {
+    Sent.all = []
+    vi.stubGlobal('XMLHttpRequest', Sent)
+    const ready = vi.fn()
+    const run = within(() => useUploads(ready))
+    run.result.add([new File(['x'], 'a.jpg')])
+    Sent.all[0]?.answer(accepted(isNew))
+    return { ...run, ready }
+  }
+
+  it('shows the map as soon as it is there, the picture still being made', () => {
+    answering([200, {}])
+    const { result, ready, end } = started()
+    Stream.all[0]?.say({ id: 5, state: 'running', step: 'measuring', progress: 0.4, mapped: false })
+    expect(ready).not.toHaveBeenCalled()
+    Stream.all[0]?.say({ id: 5, state: 'running', step: 'picture', progress: 0.75, mapped: true })
+    expect(ready).toHaveBeenCalledWith(9, true)
+    expect(result.uploads.value).toEqual([])
+    end()
+  })
+  it('keeps a frame that could not be measured, to be tried again', async () => {
+    const calls = answering([200, { id: 6, state: 'queued' }])
+    const { result, end } = started()
+    Stream.all[0]?.say({ id: 5, state: 'failed', error: 'cut short.', mapped: false })
+    expect(result.uploads.value[0]).toMatchObject({ state: 'failed', error: 'Cut short.', frameId: 9 })
+    result.uploads.value[0]?.retry()
+    await flushPromises()
+    expect((calls.mock.calls[0]?.[0] as Request).url).toContain('/api/frames/9/measure')
+    expect(result.uploads.value[0]?.state).toBe('measuring')
+    end()
+  })
+  it.each([
+    [true, ['DELETE']],
+    [false, []],
+  ])('takes back by its own Cancel what it brought, new: %s', async (isNew, methods) => {
+    const calls = answering([200, {}])
+    const { result, end } = started(isNew)
+    result.uploads.value[0]?.cancel()
+    await flushPromises()
+    expect(calls.mock.calls.map(([request]) => (request as Request).method)).toEqual(methods)
+    expect(result.uploads.value).toEqual([])
+    end()
+  })
+})
+
+describe('useArchive', () => {
+  it('shows older frames page by page and keeps them while the newest are looked at again', async () => {
+    const frame = (id: number) => ({ id, name: `${id}.jpg` })
+    const calls = answering(
+      [200, { frames: [frame(3), frame(2)], total: 3, open_jobs: [], trouble: null }],
+      [200, { frames: [frame(1)], total: 3, open_jobs: [] }],
+      [200, { frames: [frame(4), frame(3)], total: 4, open_jobs: [], trouble: null }],
+    )
+    const { result, end } = within(() => useArchive())
+    await flushPromises()
+    expect(result.left.value).toBe(1)
+    await result.more()
+    expect((calls.mock.calls[1]?.[0] as Request).url).toContain('first=2')
+    expect(result.left.value).toBe(0)
+    await result.load()
+    expect(result.archive.value?.frames.map((f) => f.id)).toEqual([4, 3, 1])
+    end()
+  })
+})
+
+describe('useHands', () => {
+  const guide = (): Ref<Guide | null> =>
+    ref({
+      instructions: [
+        { text: 'open', opens: true, timer_s: null, count: null },
+        { text: 'wait', timer_s: 3, count: 'runs' },
+        { text: 'close', closes: true },
+      ],
+    } as unknown as Guide) as Ref<Guide | null>
+
+  it('runs the open-camera clock and the timers, and pauses both', () => {
+    vi.useFakeTimers()
+    const { result, end } = within(() => useHands(guide(), 'k1'))
+    expect(result.open.value).toBe(true)
+    vi.advanceTimersByTime(2000)
+    expect(result.progress.value.openS).toBe(2)
+    result.next()
+    return Promise.resolve().then(() => {
+      expect(result.left.value).toBe(3)
+      result.paused.value = true
+      vi.advanceTimersByTime(5000)
+      expect(result.left.value).toBe(3)
+      result.paused.value = false
+      vi.advanceTimersByTime(4000)
+      expect(result.left.value).toBe(0)
+      end()
+    })
+  })
+  it('goes on where a closed page left off', async () => {
+    const first = within(() => useHands(guide(), 'k2'))
+    first.result.next()
+    first.result.more()
+    await flushPromises()
+    first.end()
+    const second = within(() => useHands(guide(), 'k2'))
+    expect(second.result.progress.value.at).toBe(1)
+    expect(second.result.count.value).toBe(1)
+    second.result.forget()
+    second.end()
+    expect(sessionStorage.getItem('k2')).toBeNull()
+  })
+  it('is silent where the browser cannot speak', () => {
+    const { result, end } = within(() => useHands(guide(), 'k3'))
+    expect(result.canSpeak && result.speaks.value).toBe(false)
+    end()
+  })
+})
+
+describe('useMount and useOpenVisits', () => {
+  it('asks again for another pose, and tells why there is none', async () => {
+    answering([200, { pose: 'top_away', aims: [] }], [409, { detail: 'The sensor size is not known.' }])
+    const pose = ref<'top_away' | 'standing'>('top_away')
+    const { result, end } = within(() => useMount(ref(1), pose, ref(16), ref(true)))
+    await flushPromises()
+    expect(result.mount.value?.pose).toBe('top_away')
+    pose.value = 'standing'
+    await flushPromises()
+    expect(result.mount.value).toBeNull()
+    expect(result.error.value).toContain('not known')
+    end()
+  })
+  it('keeps the last list when the server is away', async () => {
+    answering([200, [{ id: 1, body_name: 'A' }]])
+    const { result, end } = within(() => useOpenVisits())
+    await flushPromises()
+    expect(result.visits.value).toHaveLength(1)
+    end()
+  })
+})

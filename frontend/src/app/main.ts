@@ -1,0 +1,18 @@
+import '@fontsource-variable/inter'
+import 'primeicons/primeicons.css'
+import { VueQueryPlugin } from '@tanstack/vue-query'
+import PrimeVue from 'primevue/config'
+import Tooltip from 'primevue/tooltip'
+import { createApp } from 'vue'
+import App from './App.vue'
+import { freshClient } from './queryClient'
+import { router } from './router'
+import './style.css'
+import { theme } from './theme'
+
+createApp(App)
+  .use(router)
+  .use(VueQueryPlugin, { queryClient: freshClient() })
+  .use(PrimeVue, { theme })
+  .directive('tooltip', Tooltip)
+  .mount('#app')

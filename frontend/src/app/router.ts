@@ -1,0 +1,60 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import BenchView from '@/features/frames/BenchView.vue'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'bench', component: BenchView },
+    {
+      path: '/frames/:id(\\d+)',
+      name: 'frame',
+      component: () => import('@/features/frames/MapView.vue'),
+      props: (route) => ({ id: Number(route.params.id) }),
+    },
+    {
+      path: '/visits/:id(\\d+)',
+      name: 'visit',
+      component: () => import('@/features/visit/VisitView.vue'),
+      props: (route) => ({ id: Number(route.params.id) }),
+    },
+    {
+      path: '/visits/:id(\\d+)/hands/:step([a-z_]+)',
+      name: 'hands',
+      component: () => import('@/features/hands/HandsView.vue'),
+      props: (route) => ({ id: Number(route.params.id), step: route.params.step }),
+    },
+    {
+      path: '/compare/:before(\\d+)/:after(\\d+)',
+      name: 'compare',
+      component: () => import('@/features/compare/CompareView.vue'),
+      props: (route) => ({
+        before: Number(route.params.before),
+        after: Number(route.params.after),
+        works: Number(route.query.works ?? 16),
+      }),
+    },
+    {
+      path: '/bodies',
+      name: 'bodies',
+      component: () => import('@/features/bodies/BodiesView.vue'),
+      props: (route) => ({ frame: route.query.frame ? Number(route.query.frame) : null }),
+    },
+    {
+      path: '/bodies/:id(\\d+)',
+      name: 'body',
+      component: () => import('@/features/bodies/BodyPage.vue'),
+      props: (route) => ({ id: Number(route.params.id) }),
+    },
+    {
+      path: '/light',
+      name: 'light',
+      component: () => import('@/features/frames/LightView.vue'),
+      props: (route) => ({ focal: Number(route.query.focal) || null, f: Number(route.query.f) || null }),
+    },
+    { path: '/kit', name: 'kit', component: () => import('@/features/kit/KitView.vue') },
+    { path: '/jobs', name: 'jobs', component: () => import('@/features/jobs/JobsView.vue') },
+    { path: '/costs', name: 'costs', component: () => import('@/features/kit/CostsView.vue') },
+    { path: '/schools', name: 'schools', component: () => import('@/features/settings/SettingsView.vue') },
+    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./NowhereView.vue') },
+  ],
+})

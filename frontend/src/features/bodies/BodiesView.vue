@@ -1,0 +1,176 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
+import InputText from 'primevue/inputtext'
+import Paginator from 'primevue/paginator'
+import { computed, ref, watch } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
+import { answer, api, freshKey, type Body } from '@/api/client'
+import { BODIES_A_PAGE, queries } from '@/api/queries'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import { useAsk } from '@/shared/composables/useAsk'
+import { useBegin } from '@/shared/composables/useBegin'
+import { useSettings } from '@/shared/composables/useSettings'
+import { useTell } from '@/shared/composables/useTell'
+import BodyForm from './BodyForm.vue'
+import { ACCESS_WORDS, freshBody } from '@/shared/lib/bodies'
+import { count, day } from '@/shared/lib/format'
+
+const props = defineProps<{ frame: number | null }>()
+const router = useRouter()
+const { by } = useSettings()
+const first = ref(0)
+const words = ref('')
+const { value: page, error: away } = useAsk(() => queries.bodies(first.value, words.value), { keeps: true })
+const { begin, error: notBegun } = useBegin()
+const joining = useTell()
+const form = useTell<{ id: number }>((made) => {
+  adding.value = false
+  return begin(made.id, props.frame)
+})
+const error = computed(() => notBegun.value || joining.error.value || away.value)
+const adding = ref(false)
+let key = freshKey()
+watch(adding, (now) => {
+  if (!now) return
+  key = freshKey()
+  form.forget()
+})
+watch(words, () => {
+  first.value = 0
+})
+
+function add(body: Body): void {
+  const params = { header: { 'Idempotency-Key': key } }
+  void form.tell(() => answer(api.POST('/api/bodies', { params, body })))
+}
+
+/** Go to the open visit; the frame that is being filed comes along. */
+async function goOn(visit_id: number): Promise<void> {
+  const frame_id = props.frame
+  const joined =
+    frame_id === null ||
+    (await joining.tell(() =>
+      answer(
+        api.POST('/api/visits/{visit_id}/frames', { params: { path: { visit_id } }, body: { frame_id } }),
+      ),
+    ))
+  if (joined) await router.push({ name: 'visit', params: { id: visit_id } })
+}
+</script>
+
+<template>
+  <section class="page">
+    <div class="head">
+      <h1>{{ frame === null ? 'Bodies' : 'Whose frame is it?' }}</h1>
+      <InputText v-model="words" placeholder="Find by name" aria-label="Find by name" />
+      <Button label="Add a body" icon="pi pi-plus" @click="adding = true" />
+    </div>
+    <FailureNote :error="error" />
+    <ul v-if="page?.bodies.length" class="list">
+      <li v-for="b in page.bodies" :key="b.id">
+        <div class="who">
+          <RouterLink :to="{ name: 'body', params: { id: b.id } }">{{ b.body.name }}</RouterLink>
+          <span class="soft"
+            >{{ ACCESS_WORDS[b.body.access ?? 'mirrorless'] }}, {{ by(...b.body.sensor_mm)
+            }}<template v-if="b.virtual">, virtual camera</template></span
+          >
+        </div>
+        <span class="last">
+          <template v-if="b.last_closed_at"
+            >{{ count(b.visits, 'visit') }}, last {{ day(b.last_closed_at) }}:
+            {{ b.last_verdict?.replace('_', ' ')
+            }}<template v-if="b.last_relevant !== null">, {{ b.last_relevant }} left</template></template
+          >
+          <template v-else>Never looked at</template>
+        </span>
+        <Button
+          v-if="b.open_visit_id !== null"
+          label="Go on with the visit"
+          icon="pi pi-arrow-right"
+          size="small"
+          @click="goOn(b.open_visit_id)"
+        />
+        <Button
+          v-else
+          label="Begin a visit"
+          size="small"
+          severity="secondary"
+          variant="outlined"
+          @click="begin(b.id, frame)"
+        />
+      </li>
+    </ul>
+    <div v-else-if="page" class="empty">
+      <p>
+        {{ words ? 'No body has this in its name.' : 'No body yet. Add the camera you want to look after.' }}
+      </p>
+    </div>
+    <p v-else-if="!error" role="status">Loading the bodies</p>
+    <Paginator
+      v-if="page && page.total > BODIES_A_PAGE"
+      :rows="BODIES_A_PAGE"
+      :total-records="page.total"
+      :first="first"
+      @page="first = $event.first"
+    />
+    <Dialog v-model:visible="adding" modal header="Add a body" :style="{ width: '820px' }">
+      <BodyForm
+        :body="freshBody()"
+        :error="form.error.value"
+        label="Add, and begin a visit"
+        @save="add"
+        @back="adding = false"
+      />
+    </Dialog>
+  </section>
+</template>
+
+<style scoped>
+.page {
+  display: grid;
+  gap: 1rem;
+  max-width: 1100px;
+  margin: 0 auto;
+  padding: 1.4rem 2rem;
+}
+.head {
+  display: flex;
+  gap: 1rem;
+  align-items: center;
+}
+.head h1 {
+  margin-right: auto;
+}
+.list {
+  display: grid;
+  gap: 0.6rem;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+li {
+  display: grid;
+  grid-template-columns: minmax(0, 5fr) minmax(0, 4fr) auto;
+  gap: 1rem;
+  align-items: center;
+  padding: 0.8rem 1rem;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+.who {
+  display: grid;
+}
+.who a {
+  font-weight: 650;
+  font-size: 1.1rem;
+}
+.empty {
+  padding: 4rem 1rem;
+  text-align: center;
+  color: var(--ink-soft);
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+</style>

@@ -1,0 +1,236 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { RouterLink } from 'vue-router'
+import { answer, api, CHANGED, Refusal, seen, type Body, type BodyDetail } from '@/api/client'
+import { queries } from '@/api/queries'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import { useAsk } from '@/shared/composables/useAsk'
+import { useBegin } from '@/shared/composables/useBegin'
+import { useSettings } from '@/shared/composables/useSettings'
+import { useTell } from '@/shared/composables/useTell'
+import BodyForm from './BodyForm.vue'
+import { ACCESS_WORDS, HOLD_WORDS } from '@/shared/lib/bodies'
+import { day, fStop } from '@/shared/lib/format'
+
+const props = defineProps<{ id: number }>()
+const client = useQueryClient()
+const { mm, by } = useSettings()
+const { value: detail, error: away, again } = useAsk(() => queries.body(props.id))
+const { begin, error: notBegun } = useBegin()
+const error = computed(() => notBegun.value || away.value)
+const form = useTell<BodyDetail>((now) => {
+  client.setQueryData(queries.body(props.id).queryKey, now)
+  editing.value = false
+})
+const editing = ref(false)
+let opened = 0
+watch(editing, (now) => {
+  if (!now) return
+  opened = detail.value?.version ?? 0
+  form.forget()
+})
+
+async function save(body: Body): Promise<void> {
+  const params = { path: { body_id: props.id }, header: seen(opened) }
+  const kept = await form.tell(
+    () => answer(api.PUT('/api/bodies/{body_id}', { params, body })) as Promise<BodyDetail>,
+  )
+  const refused = form.refused.value
+  if (!kept && refused instanceof Refusal && refused.kind === CHANGED) {
+    await again()
+    opened = detail.value?.version ?? opened
+  }
+}
+</script>
+
+<template>
+  <section class="page">
+    <p><RouterLink :to="{ name: 'bodies' }">Bodies</RouterLink></p>
+    <FailureNote :error="error" />
+    <template v-if="detail">
+      <div class="head">
+        <h1>{{ detail.body.name }}</h1>
+        <RouterLink
+          v-if="detail.open_visit_id"
+          class="go"
+          :to="{ name: 'visit', params: { id: detail.open_visit_id } }"
+          >Go on with the open visit</RouterLink
+        >
+        <Button v-else label="Begin a visit" @click="begin(id)" />
+        <Button
+          v-if="!editing"
+          label="Change"
+          icon="pi pi-pencil"
+          severity="secondary"
+          variant="outlined"
+          @click="editing = true"
+        />
+      </div>
+      <BodyForm
+        v-if="editing"
+        class="panel"
+        :body="detail.body"
+        :error="form.error.value"
+        label="Save"
+        @save="save"
+        @back="editing = false"
+      />
+      <dl v-else>
+        <dt>Lens and mirror</dt>
+        <dd>{{ ACCESS_WORDS[detail.body.access ?? 'mirrorless'] }}</dd>
+        <dt>Sensor</dt>
+        <dd>
+          {{ by(...detail.body.sensor_mm)
+          }}<template v-if="detail.body.pitch_um"
+            >, pixels of {{ detail.body.pitch_um.toFixed(2) }} µm (learned)</template
+          >
+        </dd>
+        <dt>Filter stack</dt>
+        <dd>
+          {{
+            detail.body.stack_mm
+              ? `${mm(detail.body.stack_mm)} above the photosites (learned)`
+              : 'learned from the first sharp frame'
+          }}
+        </dd>
+        <dt>Stabilised</dt>
+        <dd>
+          {{
+            detail.body.stabilised === true
+              ? detail.body.hold_rule
+                ? `Held by: ${HOLD_WORDS[detail.body.hold_rule]}`
+                : 'Yes; what holds it is not known: no contact'
+              : detail.body.stabilised === false
+                ? 'No'
+                : 'Not known: no contact'
+          }}
+          <span class="soft">{{ detail.body.hold_note }}</span>
+        </dd>
+        <dt>You work at</dt>
+        <dd>{{ detail.body.works_at?.map(fStop).join(', ') }}</dd>
+        <template v-if="detail.body.lockup_note"
+          ><dt>Mirror lock-up</dt>
+          <dd>{{ detail.body.lockup_note }}</dd></template
+        >
+        <template v-if="detail.body.lockup_minutes"
+          ><dt>It stays open</dt>
+          <dd>
+            {{ detail.body.lockup_minutes }} min on a full battery, by your note; you are warned at half of
+            that
+          </dd></template
+        >
+        <template v-if="detail.loupe"
+          ><dt>Loupe</dt>
+          <dd>{{ detail.loupe }}</dd></template
+        >
+        <template v-if="detail.body.lens_focal_mm"
+          ><dt>Test frames</dt>
+          <dd>
+            with {{ detail.body.lens_focal_mm }} mm<template v-if="detail.body.lens_smallest_f">
+              at {{ fStop(detail.body.lens_smallest_f) }}</template
+            >
+          </dd></template
+        >
+        <template v-if="detail.next_job_on"
+          ><dt>Next job</dt>
+          <dd>
+            <RouterLink :to="{ name: 'jobs' }">{{ day(detail.next_job_on) }}</RouterLink>
+          </dd></template
+        >
+        <template v-if="detail.body.guarantee_until"
+          ><dt>Guarantee</dt>
+          <dd>until {{ day(detail.body.guarantee_until) }}</dd></template
+        >
+        <template v-if="detail.body.camera_name"
+          ><dt>Named in files</dt>
+          <dd>{{ detail.body.camera_name }}</dd></template
+        >
+      </dl>
+      <h2>Visits</h2>
+      <table v-if="detail.visits.length">
+        <thead>
+          <tr>
+            <th>Begun</th>
+            <th>Why</th>
+            <th>Mattered</th>
+            <th>Ended</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="v in detail.visits" :key="v.id">
+            <td>
+              <RouterLink :to="{ name: 'visit', params: { id: v.id } }">{{ day(v.opened_at) }}</RouterLink>
+            </td>
+            <td>{{ v.why_now || '–' }}</td>
+            <td>{{ v.first_relevant ?? '–' }} → {{ v.last_relevant ?? '–' }}</td>
+            <td>
+              {{ v.state === 'open' ? 'open' : v.verdict?.replace('_', ' ')
+              }}<span v-if="v.note" class="soft"> {{ v.note }}</span>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-else class="soft">No visit yet.</p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.page {
+  display: grid;
+  gap: 0.9rem;
+  max-width: 1000px;
+  margin: 0 auto;
+  padding: 1.2rem 2rem;
+}
+
+.panel {
+  padding: 1rem;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+.head {
+  display: flex;
+  gap: 0.8rem;
+  align-items: center;
+}
+.head h1 {
+  margin-right: auto;
+}
+.go {
+  padding: 0.5rem 1rem;
+  font-weight: 600;
+  color: var(--panel);
+  background: var(--accent);
+  border-radius: 4px;
+  text-decoration: none;
+}
+dl {
+  display: grid;
+  grid-template-columns: 160px 1fr;
+  gap: 0.35rem 1rem;
+  margin: 0;
+  padding: 0.9rem 1rem;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+dt {
+  color: var(--ink-soft);
+}
+dd {
+  margin: 0;
+}
+table {
+  border-collapse: collapse;
+}
+th,
+td {
+  padding: 0.45rem 0.6rem;
+  text-align: left;
+  border-bottom: 1px solid var(--line);
+}
+</style>

@@ -1,0 +1,448 @@
+<script setup lang="ts">
+import Message from 'primevue/message'
+import SelectButton from 'primevue/selectbutton'
+import Slider from 'primevue/slider'
+import { computed, nextTick, onMounted, onScopeDispose, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { queries } from '@/api/queries'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import { useAsk } from '@/shared/composables/useAsk'
+import { countsWords } from '@/shared/lib/outcomes'
+import ComparePane from './ComparePane.vue'
+import { KIND_WORDS } from '@/shared/lib/spots'
+import type { Kind } from '@/api/client'
+
+type Mode = 'wipe' | 'blink' | 'side'
+const TILE_PX = 512
+const props = defineProps<{ before: number; after: number; works: number }>()
+const router = useRouter()
+const { value: laid, error: notLaid } = useAsk(() => queries.laid(props.before, props.after, props.works))
+const { value: detail, error: away } = useAsk(() => queries.frame(props.after))
+const tilePx = computed(() => detail.value?.tile_px ?? TILE_PX)
+const error = computed(() => notLaid.value || away.value)
+const mode = ref<Mode>('wipe')
+const modes = [
+  { label: 'Wipe', value: 'wipe' },
+  { label: 'Blink', value: 'blink' },
+  { label: 'Side by side', value: 'side' },
+]
+const edge = ref(50)
+const later = ref(true)
+const gain = ref(2)
+const by = ref<'zone' | 'kind' | 'size'>('zone')
+const bys = [
+  { label: 'By place', value: 'zone' },
+  { label: 'By kind', value: 'kind' },
+  { label: 'By size', value: 'size' },
+]
+const one = ref<InstanceType<typeof ComparePane> | null>(null)
+const two = ref<InstanceType<typeof ComparePane> | null>(null)
+/** The pane last touched leads, the other only follows: else each would answer the other's moves. */
+const leader = ref<'a' | 'b'>('b')
+const SETTLE_MS = 150
+let blinking: ReturnType<typeof setInterval> | null = null
+
+const comparison = computed(() => laid.value?.comparison ?? null)
+const marks = computed(() => {
+  const l = laid.value
+  if (!l) return { before: [], after: [] }
+  const old = new Map(l.before.spots.map((s) => [s.id, s]))
+  const fresh = new Map(l.after.spots.map((s) => [s.id, s]))
+  return {
+    before: [
+      ...l.comparison.spots.flatMap((c) => {
+        const spot = c.before ? old.get(c.before) : undefined
+        return spot ? [{ spot, status: c.status }] : []
+      }),
+      ...(l.comparison.unseen ?? []).flatMap((id) => {
+        const spot = old.get(id)
+        return spot ? [{ spot, status: 'unseen' as const }] : []
+      }),
+    ],
+    after: l.comparison.spots.flatMap((c) => {
+      const spot = c.after ? fresh.get(c.after) : undefined
+      return spot ? [{ spot, status: c.status }] : []
+    }),
+  }
+})
+const table = computed(() => Object.entries(laid.value?.[`by_${by.value}`] ?? {}))
+const clip = computed(() =>
+  mode.value === 'wipe'
+    ? { clipPath: `inset(0 0 0 ${edge.value}%)` }
+    : mode.value === 'blink'
+      ? { visibility: (later.value ? 'visible' : 'hidden') as 'visible' | 'hidden' }
+      : {},
+)
+
+watch([() => laid.value && detail.value, one, two], () => void nextTick(link), { immediate: true })
+
+/** Both panes look at the same part of the sensor, exit pupil allowed for. */
+function link(): void {
+  const a = one.value
+  const b = two.value
+  const fit = comparison.value?.alignment
+  if (!a || !b || !fit) return
+  const width = laid.value?.after.frames[0]?.width_px ?? 1
+  const dx = Number(fit.shift_px[0]) / width
+  const dy = Number(fit.shift_px[1]) / width
+  const follow = (from: 'a' | 'b') => () => {
+    if (leader.value !== from) return
+    const [source, target] = from === 'a' ? [a, b] : [b, a]
+    const seen = source.place()
+    if (seen) {
+      const s = from === 'a' ? fit.scale : 1 / fit.scale
+      const sign = from === 'a' ? 1 : -1
+      const high = seen.aspect
+      target.lookAs({
+        x: 0.5 + s * (seen.x - 0.5) + sign * dx,
+        y: high / 2 + s * (seen.y - high / 2) + sign * dy,
+        zoom: seen.zoom / s,
+      })
+    }
+  }
+  a.onMove(follow('a'))
+  b.onMove(follow('b'))
+}
+
+watch(mode, (now) => {
+  if (blinking) clearInterval(blinking)
+  blinking =
+    now === 'blink'
+      ? setInterval(() => {
+          later.value = !later.value
+        }, 700)
+      : null
+  if (now !== 'blink') later.value = true
+  setTimeout(whole, SETTLE_MS)
+})
+
+/** Both panes show the whole frame; keys always speak to the later one. */
+function whole(): void {
+  leader.value = 'b'
+  two.value?.home()
+}
+
+function zoom(factor: number): void {
+  leader.value = 'b'
+  two.value?.zoomBy(factor)
+}
+
+function onKey(event: KeyboardEvent): void {
+  if ((event.target as HTMLElement).closest('input, textarea')) return
+  const act: Record<string, () => void> = {
+    w: () => {
+      mode.value = 'wipe'
+    },
+    b: () => {
+      mode.value = 'blink'
+    },
+    s: () => {
+      mode.value = 'side'
+    },
+    ' ': () => {
+      if (mode.value === 'blink') {
+        if (blinking) clearInterval(blinking)
+        blinking = null
+        later.value = !later.value
+      }
+    },
+    '[': () => {
+      edge.value = Math.max(0, edge.value - 5)
+    },
+    ']': () => {
+      edge.value = Math.min(100, edge.value + 5)
+    },
+    '+': () => zoom(1.5),
+    '-': () => zoom(1 / 1.5),
+    '0': whole,
+    Escape: () => router.back(),
+  }
+  const run = act[event.key]
+  if (!run || event.ctrlKey || event.metaKey) return
+  event.preventDefault()
+  run()
+}
+
+onMounted(() => {
+  window.addEventListener('keydown', onKey)
+})
+onScopeDispose(() => {
+  window.removeEventListener('keydown', onKey)
+  if (blinking) clearInterval(blinking)
+})
+</script>
+
+<template>
+  <div v-if="laid && comparison && detail" class="view">
+    <section class="stage" aria-label="Two frames laid on each other">
+      <div class="bar">
+        <SelectButton
+          v-model="mode"
+          :options="modes"
+          option-label="label"
+          option-value="value"
+          :allow-empty="false"
+          size="small"
+          aria-label="How they are shown"
+        />
+        <label v-if="mode === 'wipe'" class="edge"
+          ><span id="edge-label">Edge</span
+          ><Slider v-model="edge" :min="0" :max="100" aria-labelledby="edge-label"
+        /></label>
+        <span v-if="mode === 'blink'" class="soft">showing: {{ later ? 'after' : 'before' }}</span>
+        <span class="soft keys">Keys: W wipe, B blink, S side by side, [ ] edge, + − 0 zoom, Esc back</span>
+      </div>
+      <div class="panes" :class="mode">
+        <div class="half" @pointerdown.capture="leader = 'a'" @wheel.capture.passive="leader = 'a'">
+          <ComparePane
+            v-if="laid.before.frames[0]"
+            ref="one"
+            :frame-id="before"
+            :facts="laid.before.frames[0]"
+            :tile-px="tilePx"
+            :spots="marks.before"
+            tone="relief"
+            :gain="gain"
+            label="Before"
+          />
+        </div>
+        <div
+          class="half top"
+          :style="clip"
+          @pointerdown.capture="leader = 'b'"
+          @wheel.capture.passive="leader = 'b'"
+        >
+          <ComparePane
+            v-if="laid.after.frames[0]"
+            ref="two"
+            :frame-id="after"
+            :facts="laid.after.frames[0]"
+            :tile-px="tilePx"
+            :spots="marks.after"
+            tone="relief"
+            :gain="gain"
+            label="After"
+            :right="mode === 'wipe'"
+          />
+        </div>
+        <div v-if="mode === 'wipe'" class="line" :style="{ left: `${edge}%` }" />
+      </div>
+    </section>
+    <aside aria-label="What changed">
+      <a href="#" @click.prevent="router.back()">Back to the visit</a>
+      <h1>
+        {{
+          comparison.comparable
+            ? `${countsWords(comparison.summary)}.`
+            : 'These two frames cannot be compared.'
+        }}
+      </h1>
+      <Message v-for="why in comparison.why_not" :key="why" severity="warn" :closable="false">{{
+        why
+      }}</Message>
+      <dl>
+        <div
+          v-for="row in [
+            ['gone', 'Gone', comparison.summary.gone],
+            ['stayed', 'Stayed', comparison.summary.stayed],
+            ['moved', 'Moved', comparison.summary.moved],
+            ['new', 'New', comparison.summary.new],
+            ['unseen', 'Could not be seen', comparison.summary.unseen],
+          ] as const"
+          :key="row[0]"
+          :class="row[0]"
+        >
+          <dt>
+            <svg width="26" height="18" viewBox="0 0 26 18" aria-hidden="true">
+              <circle cx="13" cy="9" r="7" />
+              <path v-if="row[0] === 'gone'" d="M6 9h14" />
+              <path v-if="row[0] === 'new'" d="M6 9h14M13 2v14" /></svg
+            >{{ row[1] }}
+          </dt>
+          <dd>{{ row[2] }}</dd>
+        </div>
+      </dl>
+      <p v-if="comparison.comparable && comparison.summary.before" class="share">
+        <strong>{{ comparison.summary.removed_percent }} %</strong> removed
+      </p>
+      <SelectButton
+        v-model="by"
+        :options="bys"
+        option-label="label"
+        option-value="value"
+        :allow-empty="false"
+        size="small"
+        aria-label="Table"
+      />
+      <table>
+        <thead>
+          <tr>
+            <th>{{ by === 'zone' ? 'Place' : by === 'kind' ? 'Kind' : 'Blocks as' }}</th>
+            <th>gone</th>
+            <th>stayed</th>
+            <th>moved</th>
+            <th>new</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="[name, row] in table" :key="name">
+            <td>{{ by === 'kind' ? KIND_WORDS[name as Kind] : name }}</td>
+            <td>{{ row.gone ?? 0 }}</td>
+            <td>{{ row.stayed ?? 0 }}</td>
+            <td>{{ row.moved ?? 0 }}</td>
+            <td>{{ row.new ?? 0 }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p class="soft">
+        Laid on each other by scale {{ comparison.alignment.scale.toFixed(4) }} and a shift of
+        {{
+          Math.hypot(
+            Number(comparison.alignment.shift_px[0]),
+            Number(comparison.alignment.shift_px[1]),
+          ).toFixed(1)
+        }}
+        px; they agree within {{ comparison.alignment.residual_px.toFixed(2) }} px.
+      </p>
+    </aside>
+  </div>
+  <div v-else class="wait" role="status">
+    <FailureNote :error="error" />
+    <p v-if="!error">Laying the frames on each other</p>
+  </div>
+</template>
+
+<style scoped>
+.view {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 340px;
+  height: 100%;
+}
+.stage {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  min-height: 0;
+}
+.bar {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.5rem 1.2rem;
+  align-items: center;
+  padding: 0.45rem 0.9rem;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+}
+.edge {
+  display: grid;
+  grid-template-columns: auto 170px;
+  gap: 0.8rem;
+  align-items: center;
+}
+.keys {
+  margin-left: auto;
+  font-size: 0.85rem;
+}
+.panes {
+  position: relative;
+  background: var(--surround);
+}
+.half {
+  position: absolute;
+  inset: 0;
+}
+.side .half {
+  width: 50%;
+}
+.side .half.top {
+  left: 50%;
+  border-left: 2px solid #111;
+}
+.line {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 2px;
+  background: #111;
+  box-shadow: 0 0 0 1px #fff;
+  pointer-events: none;
+}
+aside {
+  display: flex;
+  flex-direction: column;
+  gap: 0.8rem;
+  padding: 0.9rem 1rem;
+  overflow: auto;
+  background: var(--panel);
+  border-left: 1px solid var(--line);
+}
+h1 {
+  font-size: 1.25rem;
+}
+dl {
+  display: grid;
+  gap: 0.3rem;
+  margin: 0;
+}
+dl div {
+  display: flex;
+  justify-content: space-between;
+  font-size: 1.05rem;
+}
+dt {
+  display: flex;
+  gap: 0.6rem;
+  align-items: center;
+}
+dd {
+  margin: 0;
+  font-weight: 650;
+}
+dl svg {
+  fill: none;
+  stroke: currentcolor;
+  stroke-width: 1.6;
+}
+.gone svg {
+  stroke-dasharray: 4 2;
+}
+.moved svg {
+  stroke-dasharray: 0.5 3.4;
+  stroke-linecap: round;
+  stroke-width: 2.4;
+}
+.new svg {
+  stroke-width: 2.6;
+}
+.unseen svg {
+  stroke-dasharray: 1.5 4;
+}
+.share {
+  font-size: 1.1rem;
+}
+table {
+  border-collapse: collapse;
+  font-size: 0.92rem;
+}
+th,
+td {
+  padding: 0.2rem 0.35rem;
+  text-align: right;
+  border-bottom: 1px solid var(--line);
+}
+th:first-child,
+td:first-child {
+  text-align: left;
+}
+.wait {
+  max-width: 480px;
+  margin: 6rem auto;
+  text-align: center;
+}
+@media (max-width: 900px) {
+  .view {
+    grid-template-columns: 1fr;
+    grid-template-rows: 60vh auto;
+    height: auto;
+  }
+}
+</style>

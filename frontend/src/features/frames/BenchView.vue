@@ -1,0 +1,253 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Message from 'primevue/message'
+import ProgressBar from 'primevue/progressbar'
+import { computed, ref } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
+import { queries } from '@/api/queries'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import { useAsk } from '@/shared/composables/useAsk'
+import DropPlace from '@/shared/components/DropPlace.vue'
+import FrameCard from './FrameCard.vue'
+import ShootRecipe from '@/shared/components/ShootRecipe.vue'
+import UploadRow from '@/shared/components/UploadRow.vue'
+import { useArchive } from './useArchive'
+import { useOpenVisits } from './useOpenVisits'
+import { useUploads } from '@/shared/composables/useUploads'
+import { useWorksAt } from './useWorksAt'
+import { day } from '@/shared/lib/format'
+import { todoWords, untilWords } from '@/shared/lib/jobs'
+
+const FEW = 6
+
+const router = useRouter()
+const { worksAt } = useWorksAt()
+const { archive, left, error, load, more, forget } = useArchive()
+const { uploads, add, dismiss } = useUploads((frameId) => {
+  void load()
+  if (uploads.value.length === 0) void router.push({ name: 'frame', params: { id: frameId } })
+})
+
+const ready = computed(() => archive.value?.frames.filter((f) => f.ready) ?? [])
+const sending = computed(() => new Set(uploads.value.map((u) => u.frameId)))
+const own = computed(
+  () => archive.value?.frames.filter((f) => f.source === 'upload' && !sending.value.has(f.id)) ?? [],
+)
+const demo = computed(() => ready.value.filter((f) => f.source === 'demo'))
+const allDemo = ref(false)
+const demoShown = computed(() =>
+  allDemo.value ? demo.value : demo.value.filter((f) => f.note).slice(0, FEW),
+)
+const { visits } = useOpenVisits()
+/** The frames beside it show why the server does not answer. */
+const { value: readiness } = useAsk(queries.readiness)
+const job = computed(() => readiness.value?.jobs[0] ?? null)
+const shooting = computed(() => archive.value?.open_jobs.find((j) => j.kind === 'demo'))
+const measuringDemo = computed(
+  () => archive.value?.frames.some((f) => f.source === 'demo' && !f.ready) ?? false,
+)
+</script>
+
+<template>
+  <div class="bench">
+    <section class="left" aria-label="New frame">
+      <h1>What lies on the sensor?</h1>
+      <p class="soft">
+        Shoot an even, blurred target at f/16 or f/22 and drop the file here. You get a measured map of every
+        speck, and whether the frame was fit to judge by.
+      </p>
+      <DropPlace @files="add" />
+      <ul v-if="uploads.length" class="uploads" aria-live="polite">
+        <UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" />
+      </ul>
+      <ShootRecipe />
+    </section>
+
+    <section class="right" aria-label="Frames">
+      <FailureNote :error="error" :again="load" />
+      <Message v-if="archive?.trouble" severity="warn" :closable="false">
+        {{ archive.trouble }} Frames are kept and wait to be measured until this is mended.
+      </Message>
+      <template v-if="visits.length">
+        <h2>Open visits</h2>
+        <ul class="visits">
+          <li v-for="v in visits" :key="v.id">
+            <RouterLink :to="{ name: 'visit', params: { id: v.id } }">
+              <strong>{{ v.body_name }}</strong>
+              <span v-if="v.first_relevant !== null"
+                >{{ v.first_relevant }} mattered, {{ v.last_relevant }} left</span
+              >
+              <span class="soft"
+                >{{ day(v.opened_at) }}<template v-if="v.why_now"> · {{ v.why_now }}</template></span
+              >
+              <span class="on">Go on <i class="pi pi-arrow-right" aria-hidden="true" /></span>
+            </RouterLink>
+          </li>
+        </ul>
+      </template>
+      <RouterLink v-if="job" class="job" :class="job.state" :to="{ name: 'jobs' }">
+        <i class="pi pi-calendar" aria-hidden="true" />
+        <span
+          ><strong>{{ job.job.name }}</strong> {{ untilWords(job.days) }}: {{ todoWords(job) }}</span
+        >
+      </RouterLink>
+      <template v-if="own.length">
+        <h2>Your frames</h2>
+        <ul class="cards">
+          <FrameCard
+            v-for="f in own"
+            :key="f.id"
+            :frame="f"
+            :works-at="worksAt"
+            @again="load"
+            @removed="forget(f.id)"
+          />
+        </ul>
+      </template>
+      <template v-if="demo.length || shooting || measuringDemo">
+        <h2>Demo: Saltmarsh Chart Archive</h2>
+        <p class="soft note">
+          A made-up reading room with four virtual cameras and a year of visits. Go on with the open visit
+          above, or open any frame to see how a map looks.
+        </p>
+        <div v-if="shooting || measuringDemo" class="shooting" role="status">
+          <span>{{ shooting ? 'The demo camera is shooting its frames' : 'Measuring the demo frames' }}</span>
+          <ProgressBar
+            :mode="shooting ? 'determinate' : 'indeterminate'"
+            :value="Math.round((shooting?.progress ?? 0) * 100)"
+            aria-label="Demo frames"
+          />
+        </div>
+        <ul class="cards">
+          <FrameCard v-for="f in demoShown" :key="f.id" :frame="f" :works-at="worksAt" />
+        </ul>
+      </template>
+      <Button
+        v-if="demo.length > demoShown.length"
+        :label="`Show all ${demo.length} demo frames`"
+        severity="secondary"
+        variant="text"
+        @click="allDemo = true"
+      />
+      <Button
+        v-if="left"
+        :label="`Show ${Math.min(left, 60)} more of ${left} older frames`"
+        severity="secondary"
+        variant="text"
+        @click="more"
+      />
+      <div v-if="archive && !own.length && !demo.length && !shooting && !measuringDemo" class="empty">
+        <i class="pi pi-images" aria-hidden="true" />
+        <p>No frames yet. Drop your first one on the left.</p>
+      </div>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.bench {
+  display: grid;
+  grid-template-columns: minmax(340px, 4fr) 6fr;
+  gap: 2rem;
+  max-width: 1500px;
+  margin: 0 auto;
+  padding: 1.6rem 2rem;
+}
+.left {
+  display: flex;
+  flex-direction: column;
+  gap: 0.9rem;
+}
+.right {
+  display: flex;
+  flex-direction: column;
+  gap: 0.7rem;
+  min-width: 0;
+}
+.uploads,
+.cards {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 0.8rem;
+}
+.cards {
+  grid-template-columns: repeat(auto-fill, minmax(240px, 1fr));
+}
+.visits {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 0.6rem;
+}
+.visits a {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 0.1rem 1rem;
+  padding: 0.8rem 1rem;
+  color: var(--ink);
+  text-decoration: none;
+  background: var(--panel);
+  border: 2px solid var(--accent);
+  border-radius: 5px;
+}
+.visits strong {
+  font-size: 1.15rem;
+}
+.visits .on {
+  grid-row: 1 / span 2;
+  grid-column: 2;
+  align-self: center;
+  padding: 0.4rem 0.9rem;
+  font-weight: 600;
+  color: var(--panel);
+  background: var(--accent);
+  border-radius: 4px;
+}
+.job {
+  padding: 0.6rem 1rem;
+  color: var(--ink);
+  text-decoration: none;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-left: 5px solid var(--accent);
+  border-radius: 5px;
+}
+.job.late {
+  border-left-color: var(--stop);
+}
+.job.ready {
+  border-left-color: var(--good);
+}
+.note {
+  margin-top: -0.4rem;
+}
+.shooting {
+  display: grid;
+  gap: 0.4rem;
+  padding: 0.8rem 1rem;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+.empty {
+  display: grid;
+  place-items: center;
+  gap: 0.6rem;
+  padding: 5rem 1rem;
+  color: var(--ink-soft);
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+.empty i {
+  font-size: 2rem;
+}
+@media (max-width: 900px) {
+  .bench {
+    grid-template-columns: 1fr;
+    padding: 1rem;
+  }
+}
+</style>

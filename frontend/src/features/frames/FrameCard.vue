@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
+import { answer, api, type FrameListing } from '@/api/client'
+import { useTell } from '@/shared/composables/useTell'
+import { count, day } from '@/shared/lib/format'
+
+const props = defineProps<{ frame: FrameListing; worksAt: number }>()
+const emit = defineEmits<{ again: []; removed: [] }>()
+const path = { params: { path: { frame_id: props.frame.id } } }
+const verdict = computed(() => {
+  if (props.frame.count === 0)
+    return props.frame.fit === false ? 'Nothing can be told from it' : 'No spots found'
+  return `${count(props.frame.count ?? 0, 'spot')}, ${props.frame.relevant ?? 0} show at f/${props.worksAt}`
+})
+const ORIGINAL_WORDS = {
+  missing: 'Its stored file is missing',
+  altered: 'Its stored file was altered',
+  whole: '',
+} as const
+
+const { tell, error } = useTell()
+
+async function again(): Promise<void> {
+  if (await tell(() => answer(api.POST('/api/frames/{frame_id}/measure', path)))) emit('again')
+}
+
+async function remove(): Promise<void> {
+  if (await tell(() => answer(api.DELETE('/api/frames/{frame_id}', path), true))) emit('removed')
+}
+</script>
+
+<template>
+  <li>
+    <RouterLink v-if="frame.ready" class="card" :to="{ name: 'frame', params: { id: frame.id } }">
+      <img :src="`/api/frames/${frame.id}/thumb/relief.jpg`" alt="" loading="lazy" width="480" height="320" />
+      <span class="text">
+        <strong class="title">{{ frame.name }}</strong>
+        <span>{{ verdict }}</span>
+        <span v-if="frame.fit === false" class="unfit">Not fit to judge by</span>
+        <span v-if="frame.original !== 'whole'" class="unfit">{{ ORIGINAL_WORDS[frame.original] }}</span>
+        <span class="soft"
+          >{{ day(frame.taken_at) }}<template v-if="frame.note"> · {{ frame.note }}</template></span
+        >
+      </span>
+    </RouterLink>
+    <div v-else class="card waiting" :class="{ trouble: frame.trouble }">
+      <span class="text">
+        <strong class="title">{{ frame.name }}</strong>
+        <span v-if="!frame.trouble" class="soft" role="status">Being measured</span>
+        <template v-else>
+          <span class="unfit">{{ frame.trouble }}</span>
+          <span class="do">
+            <Button label="Try again" size="small" variant="outlined" severity="secondary" @click="again" />
+            <Button
+              label="Remove"
+              size="small"
+              variant="text"
+              severity="secondary"
+              :aria-label="`Remove ${frame.name}`"
+              @click="remove"
+            />
+          </span>
+        </template>
+        <span v-if="error" role="alert" class="unfit">{{ error }}</span>
+      </span>
+    </div>
+  </li>
+</template>
+
+<style scoped>
+.card {
+  display: grid;
+  height: 100%;
+  grid-template-rows: auto 1fr;
+  overflow: hidden;
+  color: var(--ink);
+  text-decoration: none;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+a.card:hover {
+  border-color: var(--accent);
+}
+.waiting {
+  grid-template-rows: 1fr;
+  align-items: center;
+  border-style: dashed;
+}
+.trouble {
+  border-color: var(--warn);
+}
+img {
+  width: 100%;
+  height: auto;
+  aspect-ratio: 3 / 2;
+  object-fit: contain;
+  background: var(--surround);
+}
+.text {
+  display: grid;
+  align-content: start;
+  gap: 0.15rem;
+  padding: 0.6rem 0.8rem 0.8rem;
+  min-width: 0;
+}
+.title {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.unfit {
+  color: var(--warn);
+  font-weight: 600;
+}
+.do {
+  display: flex;
+  gap: 0.4rem;
+  padding-top: 0.4rem;
+}
+</style>

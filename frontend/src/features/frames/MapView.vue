@@ -1,0 +1,273 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Message from 'primevue/message'
+import ProgressBar from 'primevue/progressbar'
+import { computed, ref, toRef, watch } from 'vue'
+import { RouterLink } from 'vue-router'
+import Select from 'primevue/select'
+import ApertureBar from './ApertureBar.vue'
+import FrameFacts from './FrameFacts.vue'
+import MoreFrames from './MoreFrames.vue'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import MapTools from '@/shared/components/MapTools.vue'
+import SaveMenu from './SaveMenu.vue'
+import SensorMap from '@/shared/components/SensorMap.vue'
+import SpotDetail from './SpotDetail.vue'
+import SpotFilters from './SpotFilters.vue'
+import SpotTable from './SpotTable.vue'
+import { useFrame } from '@/shared/composables/useFrame'
+import { STEP_WORDS } from '@/shared/composables/useUploads'
+import { usePrediction } from './usePrediction'
+import { useWorksAt } from './useWorksAt'
+import { asPredicted, noticedIn, WORKING } from '@/shared/lib/apertures'
+import { count } from '@/shared/lib/format'
+import { filterSpots, type SpotFilter } from '@/shared/lib/spots'
+import type { Tone } from '@/shared/lib/tones'
+
+const props = defineProps<{ id: number }>()
+const { detail, error, job, setSensor, load, follow, measureAgain } = useFrame(toRef(props, 'id'))
+const { worksAt, setWorksAt } = useWorksAt(() => void load())
+const working = WORKING.map((n) => ({ label: `f/${n}`, value: n as number }))
+
+const tone = ref<Tone>('relief')
+const gain = ref(2)
+const marks = ref(true)
+const filter = ref<SpotFilter>({ kinds: [], showsAt: null })
+const selectedId = ref<string | null>(null)
+const side = ref<'spots' | 'frame'>('spots')
+
+const map = computed(() => detail.value?.map ?? null)
+const facts = computed(() => map.value?.frames[0] ?? null)
+const shown = computed(() => filterSpots(map.value?.spots ?? [], filter.value))
+const looksAt = ref<number | null>(null)
+const { prediction } = usePrediction(toRef(props, 'id'), looksAt)
+const drawn = computed(() => (prediction.value ? asPredicted(shown.value, prediction.value) : shown.value))
+const noticed = computed(() => (prediction.value ? noticedIn(prediction.value) : new Set<string>()))
+const says = computed(() =>
+  prediction.value ? `Worked out for f/${prediction.value.f_number}` : 'As the picture shows it',
+)
+const selected = computed(() => shown.value.find((s) => s.id === selectedId.value) ?? null)
+const retakes = computed(() => map.value?.checks.filter((c) => c.level === 'retake') ?? [])
+const notes = computed(() => map.value?.checks.filter((c) => c.level === 'note').length ?? 0)
+
+watch(
+  () => props.id,
+  () => {
+    selectedId.value = null
+    looksAt.value = null
+    filter.value = { kinds: [], showsAt: null }
+  },
+)
+</script>
+
+<template>
+  <div v-if="map && facts && detail" class="view">
+    <section class="stage" aria-label="Sensor map">
+      <MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" :says="says" />
+      <SensorMap
+        :key="`${detail.frame.id}-${detail.picture_ready}`"
+        v-model:selected="selectedId"
+        :frame-id="detail.frame.id"
+        :facts="facts"
+        :tile-px="detail.tile_px"
+        :pictured="detail.picture_ready"
+        :spots="drawn"
+        :tone="tone"
+        :gain="gain"
+        :marks="marks"
+        :predicted="prediction !== null"
+        :noticed="noticed"
+      />
+      <ApertureBar
+        v-model="looksAt"
+        :taken="facts.f_number"
+        :total="prediction?.spots.length ?? 0"
+        :noticed="prediction ? noticed.size : null"
+      />
+    </section>
+
+    <aside aria-label="Measurements">
+      <div class="head">
+        <div class="names">
+          <RouterLink :to="{ name: 'bench' }">Frames</RouterLink>
+          <h1>{{ detail.frame.name }}</h1>
+        </div>
+        <SaveMenu :frame-id="detail.frame.id" />
+      </div>
+      <p class="verdict">
+        <template v-if="map.summary.count === 0 && !map.fit"
+          ><strong>Nothing can be told from this frame.</strong></template
+        >
+        <template v-else-if="map.summary.count === 0"
+          ><strong>No spots found.</strong> At this aperture the sensor looks clean.</template
+        >
+        <template v-else>
+          <strong>{{ count(map.summary.count, 'spot') }}</strong>, {{ map.summary.relevant }} would be noticed
+          at
+          <Select
+            :model-value="worksAt"
+            :options="working"
+            option-label="label"
+            option-value="value"
+            size="small"
+            aria-label="I work at"
+            @update:model-value="setWorksAt"
+          />
+        </template>
+      </p>
+      <div class="onward">
+        <RouterLink :to="{ name: 'bodies', query: { frame: id } }">Begin a visit</RouterLink>
+        <MoreFrames :frame-id="detail.frame.id" :members="map.frames.length" @measuring="follow" />
+      </div>
+      <div v-if="job" class="busy" role="status">
+        {{ STEP_WORDS[job.step] ?? 'Measuring again' }}
+        <ProgressBar
+          :value="Math.round(job.progress * 100)"
+          :show-value="false"
+          aria-label="Measuring again"
+        />
+      </div>
+      <FailureNote :error="error" />
+      <Message v-for="check in retakes" :key="check.code" severity="warn" icon="pi pi-exclamation-triangle">
+        <strong>Shoot again.</strong> {{ check.message }} {{ check.remedy }}
+      </Message>
+
+      <div class="tabs" role="tablist" aria-label="What to show">
+        <button role="tab" :aria-selected="side === 'spots'" @click="side = 'spots'">Spots</button>
+        <button role="tab" :aria-selected="side === 'frame'" @click="side = 'frame'">
+          Frame and checks<span v-if="notes"> ({{ notes }})</span>
+        </button>
+      </div>
+
+      <div v-if="side === 'spots'" class="spots">
+        <SpotFilters v-model="filter" :spots="map.spots" />
+        <SpotTable v-model:selected="selectedId" :spots="shown" :total="map.spots.length" :fit="map.fit" />
+        <SpotDetail
+          v-if="selected"
+          :spot="selected"
+          :frame-id="detail.frame.id"
+          :facts="facts"
+          :tile-px="detail.tile_px"
+          :gain="gain"
+        />
+        <p v-else-if="shown.length" class="soft hint">
+          Choose a spot in the list or on the map to see it enlarged.
+        </p>
+      </div>
+      <FrameFacts v-else :map="map" :facts="facts" @sensor="setSensor" />
+    </aside>
+  </div>
+
+  <div v-else class="wait" role="status">
+    <FailureNote :error="error"
+      ><RouterLink :to="{ name: 'bench' }">Back to the frames</RouterLink></FailureNote
+    >
+    <Button
+      v-if="error && detail && !job"
+      label="Try again"
+      severity="secondary"
+      variant="outlined"
+      @click="measureAgain"
+    />
+    <template v-if="!error || job">
+      <p>{{ job ? (STEP_WORDS[job.step] ?? 'Waiting its turn') : 'Opening the frame' }}</p>
+      <ProgressBar v-if="job" :value="Math.round(job.progress * 100)" aria-label="Measuring" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.view {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 420px;
+  height: 100%;
+}
+.stage {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr) auto;
+  min-height: 0;
+  background: var(--surround);
+}
+aside {
+  display: flex;
+  flex-direction: column;
+  gap: 0.6rem;
+  min-height: 0;
+  padding: 0.8rem 1rem;
+  overflow: auto;
+  background: var(--panel);
+  border-left: 1px solid var(--line);
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: start;
+  gap: 0.6rem;
+}
+.onward {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.4rem 0.8rem;
+  align-items: center;
+}
+.names {
+  min-width: 0;
+}
+.names h1 {
+  font-size: 1.05rem;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.verdict {
+  font-size: 1.1rem;
+}
+.busy {
+  display: grid;
+  gap: 0.3rem;
+}
+.tabs {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  border-bottom: 1px solid var(--line);
+}
+.tabs button {
+  padding: 0.5rem;
+  font: inherit;
+  color: var(--ink-soft);
+  background: none;
+  border: 0;
+  border-bottom: 3px solid transparent;
+  cursor: pointer;
+}
+.tabs button[aria-selected='true'] {
+  color: var(--ink);
+  font-weight: 600;
+  border-bottom-color: var(--accent);
+}
+.spots {
+  display: flex;
+  flex-direction: column;
+  gap: 0.6rem;
+  min-height: 0;
+  flex: 1;
+}
+.hint {
+  padding: 0.6rem 0;
+}
+.wait {
+  display: grid;
+  gap: 0.8rem;
+  max-width: 480px;
+  margin: 6rem auto;
+  padding: 0 1rem;
+  text-align: center;
+}
+@media (max-width: 900px) {
+  .view {
+    grid-template-columns: 1fr;
+    grid-template-rows: 55vh auto;
+    height: auto;
+  }
+}
+</style>

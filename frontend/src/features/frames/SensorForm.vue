@@ -1,0 +1,73 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { ref } from 'vue'
+import LengthInput from '@/shared/components/LengthInput.vue'
+
+const props = defineProps<{ size: [number, number] | null }>()
+const emit = defineEmits<{ sensor: [width: number, height: number] }>()
+const width = ref<number | null>(props.size ? Math.max(...props.size) : null)
+const height = ref<number | null>(props.size ? Math.min(...props.size) : null)
+const COMMON: [number, number][] = [
+  [43.8, 32.9],
+  [36, 24],
+  [23.5, 15.6],
+  [22.3, 14.9],
+  [17.3, 13],
+  [13.2, 8.8],
+]
+
+function choose(size: [number, number]): void {
+  ;[width.value, height.value] = size
+  apply()
+}
+
+function apply(): void {
+  if (width.value && height.value) emit('sensor', width.value, height.value)
+}
+</script>
+
+<template>
+  <form class="form" @submit.prevent="apply">
+    <div class="common" role="group" aria-label="Common sizes in millimetres">
+      <button v-for="s in COMMON" :key="s[0]" type="button" @click="choose(s)">
+        {{ s[0] }} × {{ s[1] }}
+      </button>
+    </div>
+    <div class="own">
+      <LengthInput v-model="width" :min="3" :max="120" label="Width of the sensor" />
+      ×
+      <LengthInput v-model="height" :min="3" :max="120" label="Height of the sensor" />
+      <Button type="submit" label="Measure again" size="small" :disabled="!width || !height" />
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.form {
+  display: grid;
+  gap: 0.5rem;
+}
+.common {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.35rem;
+}
+.common button {
+  padding: 0.2rem 0.5rem;
+  font: inherit;
+  font-size: 0.9rem;
+  color: var(--ink);
+  cursor: pointer;
+  background: transparent;
+  border: 1px solid var(--ink-soft);
+  border-radius: 4px;
+}
+.own {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+}
+.own :deep(input) {
+  width: 6rem;
+}
+</style>

@@ -1,0 +1,90 @@
+<script setup lang="ts">
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type { Kind, Spot } from '@/api/client'
+import { countKinds, KIND_HINTS, KIND_WORDS, STOPS, type SpotFilter } from '@/shared/lib/spots'
+import KindSign from '@/shared/components/KindSign.vue'
+
+const ANY = 0
+const props = defineProps<{ spots: Spot[] }>()
+const filter = defineModel<SpotFilter>({ required: true })
+const kinds = computed(() => countKinds(props.spots))
+const stops = [
+  { label: 'at any aperture', value: ANY },
+  ...STOPS.map((n) => ({ label: `at f/${n}`, value: n as number })),
+]
+
+function toggle(kind: Kind): void {
+  const now = filter.value.kinds
+  filter.value = {
+    ...filter.value,
+    kinds: now.includes(kind) ? now.filter((k) => k !== kind) : [...now, kind],
+  }
+}
+</script>
+
+<template>
+  <div class="filters">
+    <div class="kinds" role="group" aria-label="Kinds to show">
+      <button
+        v-for="entry in kinds"
+        :key="entry.kind"
+        v-tooltip.top="KIND_HINTS[entry.kind]"
+        class="kind"
+        :aria-pressed="filter.kinds.includes(entry.kind)"
+        @click="toggle(entry.kind)"
+      >
+        <KindSign :kind="entry.kind" /> {{ KIND_WORDS[entry.kind] }} {{ entry.count }}
+      </button>
+    </div>
+    <label class="shows">
+      <span id="shows-label">Shows</span>
+      <Select
+        :model-value="filter.showsAt ?? ANY"
+        :options="stops"
+        option-label="label"
+        option-value="value"
+        size="small"
+        aria-labelledby="shows-label"
+        @update:model-value="filter = { ...filter, showsAt: $event === ANY ? null : $event }"
+      />
+    </label>
+  </div>
+</template>
+
+<style scoped>
+.filters {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.4rem 0.8rem;
+  justify-content: space-between;
+}
+.kinds {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.35rem;
+}
+.kind {
+  display: inline-flex;
+  align-items: center;
+  gap: 0.35rem;
+  padding: 0.25rem 0.55rem;
+  font: inherit;
+  font-size: 0.9rem;
+  color: var(--ink);
+  background: transparent;
+  border: 1px solid var(--ink-soft);
+  border-radius: 4px;
+  cursor: pointer;
+}
+.kind[aria-pressed='true'] {
+  background: var(--accent-wash);
+  border-color: var(--accent);
+  box-shadow: inset 0 0 0 1px var(--accent);
+}
+.shows {
+  display: flex;
+  align-items: center;
+  gap: 0.6rem;
+}
+</style>

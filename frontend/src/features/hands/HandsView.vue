@@ -1,0 +1,386 @@
+<script setup lang="ts">
+import Message from 'primevue/message'
+import Select from 'primevue/select'
+import { computed, onMounted, onScopeDispose, ref, toRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import type { Decision, Pose, Step } from '@/api/client'
+import { queries } from '@/api/queries'
+import { useAsk } from '@/shared/composables/useAsk'
+import MountMap from '@/shared/components/MountMap.vue'
+import StockQuestion from '@/features/visit/StockQuestion.vue'
+import { ALARM_WORDS, useHands } from './useHands'
+import { useLitScreen } from '@/shared/composables/useLitScreen'
+import { useVisit } from '@/features/visit/useVisit'
+import { count as countWords } from '@/shared/lib/format'
+import { isMeant, usedIn } from './hands'
+import { POSE_WORDS } from '@/shared/lib/mount'
+import { clock, STEP_WORDS } from '@/shared/lib/steps'
+
+const props = defineProps<{ id: number; step: Decision }>()
+const router = useRouter()
+const pose = ref<Pose>(props.step === 'air' ? 'overhead' : 'top_away')
+const poses = (Object.keys(POSE_WORDS) as Pose[]).map((value) => ({ label: POSE_WORDS[value], value }))
+const { addStep, busy, asked: stockAsked, error: logError, visit } = useVisit(toRef(props, 'id'))
+/** The instructions are those of the visit as it was opened: none changes under the hands. */
+const opened = ref<number | null>(null)
+watch(visit, (now) => (opened.value ??= now?.version ?? null), { immediate: true })
+const { value: guide, error: away } = useAsk(
+  () => (opened.value === null ? null : queries.guide(props.id, props.step, pose.value, opened.value)),
+  { keeps: true },
+)
+const failed = computed(() => {
+  if (guide.value)
+    return guide.value.instructions.length ? '' : 'This step has no instructions for the hands.'
+  return away.value || logError.value
+})
+const hands = useHands(guide, `neatpatch-hands-${props.id}-${props.step}`)
+const { progress, paused, left, speaks, current, open, up, alarm, count, instructions } = hands
+useLitScreen()
+const { value: frame } = useAsk(() => (guide.value?.frame_id ? queries.frame(guide.value.frame_id) : null))
+const spots = computed(() => frame.value?.map ?? null)
+const finished = computed(() => guide.value !== null && progress.value.at >= instructions.value.length)
+/** How many spots the press or stroke to come lies over. */
+const passes = computed(() => {
+  const plan = guide.value?.plan
+  const at = count.value
+  const stroke = plan?.strokes[at]
+  if (stroke) return `Stroke ${at + 1} of ${plan?.strokes.length} passes ${spotWords(stroke.passes.length)}.`
+  const dab = plan?.presses[at]
+  return dab ? `Press ${at + 1} of ${plan?.presses.length} covers ${spotWords(dab.covers.length)}.` : ''
+})
+const spotWords = (n: number): string => countWords(n, 'spot')
+/** What is counted, of one. */
+const one = computed(() => current.value?.count?.slice(0, -1) ?? '')
+const why = ref('')
+const hazard = computed(() => visit.value?.advice.barred.find((b) => b.action === props.step)?.text ?? '')
+
+let finishedAtMs = 0
+let logged = false
+watch(
+  finished,
+  (now) => {
+    if (now) finishedAtMs = performance.now()
+  },
+  { immediate: true },
+)
+
+async function log(): Promise<void> {
+  if (logged || !isMeant(finishedAtMs, performance.now())) return
+  const used = usedIn(progress.value, instructions.value, props.step, guide.value?.plan.swabs ?? 1)
+  const done = await addStep(props.step as Step, used, why.value.trim(), hands.logKey)
+  if (!done) return
+  logged = true
+  hands.forget()
+  void router.push({ name: 'visit', params: { id: props.id } })
+}
+
+function leave(): void {
+  void router.push({ name: 'visit', params: { id: props.id } })
+}
+
+function onKey(event: KeyboardEvent): void {
+  const target = event.target as HTMLElement
+  if (target.closest('input, textarea, select, .p-select')) return
+  const act: Record<string, () => void> = {
+    ' ': () => (finished.value ? void log() : hands.next()),
+    Backspace: hands.back,
+    ArrowLeft: hands.back,
+    ArrowRight: () => {
+      if (!finished.value) hands.next()
+    },
+    Enter: () => {
+      if (!finished.value) hands.more()
+    },
+    p: () => {
+      paused.value = !paused.value
+    },
+    Escape: leave,
+  }
+  const run = act[event.key]
+  if (run && event.repeat) {
+    event.preventDefault() // a key held down is one press
+    return
+  }
+  if (!run || (event.key === 'Enter' && target.closest('button'))) return
+  event.preventDefault()
+  run()
+}
+
+onMounted(() => {
+  window.addEventListener('keydown', onKey)
+})
+onScopeDispose(() => window.removeEventListener('keydown', onKey))
+</script>
+
+<template>
+  <div class="hands">
+    <header>
+      <strong>{{ STEP_WORDS[step] }}</strong>
+      <span class="soft"
+        >{{ Math.min(progress.at + 1, instructions.length) }} of {{ instructions.length }}</span
+      >
+      <span class="clock" :class="{ open }" role="timer" aria-label="Open-camera clock"
+        ><i class="pi pi-clock" aria-hidden="true" /> {{ open ? 'open' : 'closed' }}
+        {{ clock(progress.openS) }}</span
+      >
+      <span v-if="up" class="clock" :class="alarm" role="timer" aria-label="Mirror lock-up"
+        >mirror up {{ clock(progress.upS)
+        }}<template v-if="guide?.power?.warn_s"> of {{ clock(guide.power.warn_s) }}</template></span
+      >
+      <Select
+        v-model="pose"
+        :options="poses"
+        option-label="label"
+        option-value="value"
+        size="small"
+        aria-label="How the camera lies"
+      />
+      <button v-if="hands.canSpeak" class="small" :aria-pressed="speaks" @click="hands.toggleSpeech">
+        Speak: {{ speaks ? 'on' : 'off' }}
+      </button>
+      <button class="small" :aria-pressed="paused" @click="paused = !paused">
+        {{ paused ? 'Go on' : 'Pause' }} <kbd>P</kbd>
+      </button>
+      <button class="small" @click="leave">Leave <kbd>Esc</kbd></button>
+    </header>
+
+    <Message v-if="failed || logError" severity="error" :closable="false">{{ failed || logError }}</Message>
+    <Message v-else-if="hazard && !finished" severity="warn" :closable="false"
+      >Advised against now: {{ hazard }} If you go on, your reason is asked for and kept.</Message
+    >
+    <p v-if="alarm !== 'none'" class="alarm" :class="alarm" role="alert">{{ ALARM_WORDS[alarm] }}</p>
+    <main v-if="finished" class="end">
+      <p class="now">Done. Log this step, then shoot the test frame.</p>
+      <label v-if="hazard" class="why"
+        >Advised against: {{ hazard }} Your reason <input v-model="why" maxlength="400"
+      /></label>
+    </main>
+    <main v-else-if="current" :class="{ plan: current.shows_plan && guide?.mount }">
+      <div class="say" aria-live="assertive">
+        <p class="now">{{ current.text }}</p>
+        <p v-if="current.heed" class="heed">{{ current.heed }}</p>
+        <div v-if="current.timer_s" class="timer" role="timer">
+          <span>{{ left > 0 ? clock(left) : 'Time is up' }}</span>
+          <button class="small" @click="hands.restartTimer">Again</button>
+        </div>
+        <div v-if="current.count" class="counter">
+          <button class="less" :aria-label="`One ${one} less`" @click="hands.less">−</button>
+          <output
+            ><strong>{{ count }}</strong
+            ><template v-if="current.target">
+              of {{ countWords(current.target, one, current.count) }}</template
+            ><template v-else> {{ current.count }}</template></output
+          >
+          <button class="more" :aria-label="`One ${one} more`" @click="hands.more">
+            +1 <kbd>Enter</kbd>
+          </button>
+        </div>
+      </div>
+      <div v-if="current.shows_plan && guide?.mount && spots" class="map">
+        <MountMap :spots="spots.spots" :view="guide.mount" :plan="guide.plan" :reached="count" />
+        <p>
+          {{ guide.mount.sentence }} <span v-if="passes" class="passes">{{ passes }}</span>
+          <span v-if="guide.plan.note" class="soft">{{ guide.plan.note }}</span>
+        </p>
+      </div>
+    </main>
+
+    <StockQuestion :asked="stockAsked" />
+    <footer>
+      <button class="back" :disabled="progress.at === 0" @click="hands.back">Back</button>
+      <button
+        v-if="finished"
+        class="next"
+        :disabled="busy || (hazard !== '' && why.trim().length < 3)"
+        @click="log"
+      >
+        Log it <kbd>Space</kbd>
+      </button>
+      <button v-else class="next" :disabled="!current" @click="hands.next">Next <kbd>Space</kbd></button>
+    </footer>
+  </div>
+</template>
+
+<style scoped>
+.hands {
+  position: fixed;
+  inset: 0;
+  z-index: 20;
+  display: grid;
+  grid-template-rows: auto auto auto minmax(0, 1fr) auto;
+  background: var(--room);
+}
+header {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.5rem 1rem;
+  align-items: center;
+  padding: 0.5rem 1rem;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+  grid-row: 1;
+}
+header strong {
+  font-size: 1.2rem;
+}
+main {
+  display: grid;
+  gap: 1.5rem;
+  padding: 1.2rem 2.2rem;
+  min-height: 0;
+  grid-row: 4;
+  align-items: center;
+}
+.alarm {
+  grid-row: 3;
+  padding: 0.7rem 2.2rem;
+  font-size: 1.5rem;
+  font-weight: 650;
+  color: var(--warn);
+  background: var(--warn-wash);
+}
+.alarm.stop {
+  color: var(--stop);
+  background: var(--stop-wash);
+}
+.passes {
+  font-weight: 650;
+}
+main.plan {
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+}
+.now {
+  font-size: clamp(1.9rem, 3.4vw, 3rem);
+  line-height: 1.25;
+  font-weight: 600;
+}
+main.plan .now {
+  font-size: clamp(1.6rem, 2.6vw, 2.3rem);
+}
+.heed {
+  margin-top: 1rem;
+  padding-left: 0.9rem;
+  font-size: clamp(1.2rem, 1.9vw, 1.7rem);
+  color: var(--warn);
+  border-left: 6px solid var(--warn);
+}
+.map {
+  display: grid;
+  grid-template-rows: minmax(0, 1fr) auto;
+  height: 100%;
+  min-height: 0;
+}
+.map p {
+  padding: 0.4rem;
+  font-size: 1.1rem;
+  text-align: center;
+}
+.clock {
+  margin-left: auto;
+  padding: 0.2rem 0.8rem;
+  font-size: 1.2rem;
+  font-weight: 600;
+  border: 2px solid var(--line);
+  border-radius: 4px;
+}
+.clock.warn {
+  color: var(--warn);
+  border-color: var(--warn);
+  background: var(--warn-wash);
+}
+.clock.stop {
+  color: var(--stop);
+  border-color: var(--stop);
+  background: var(--stop-wash);
+}
+.clock + .clock {
+  margin-left: 0;
+}
+.clock.open {
+  color: var(--stop);
+  border-color: var(--stop);
+  background: var(--stop-wash);
+}
+.counter,
+.timer {
+  display: flex;
+  gap: 1rem;
+  align-items: center;
+  margin-top: 1.5rem;
+  font-size: 1.7rem;
+}
+.counter output strong {
+  font-size: 2.6rem;
+}
+button {
+  font: inherit;
+  color: var(--ink);
+  background: var(--panel);
+  border: 2px solid var(--ink-soft);
+  border-radius: 6px;
+  cursor: pointer;
+}
+button:disabled {
+  opacity: 0.55;
+  cursor: default;
+}
+.small {
+  padding: 0.3rem 0.8rem;
+}
+.more,
+.less {
+  min-width: 84px;
+  min-height: 76px;
+  font-size: 1.7rem;
+}
+.more {
+  min-width: 190px;
+}
+footer {
+  display: grid;
+  grid-template-columns: 200px 1fr;
+  gap: 1rem;
+  padding: 0.8rem 1rem 1rem;
+  grid-row: 5;
+}
+footer button {
+  min-height: 104px;
+  font-size: 2rem;
+  font-weight: 650;
+}
+.next {
+  color: var(--panel);
+  background: var(--accent);
+  border-color: var(--accent);
+}
+kbd {
+  font: inherit;
+  font-size: 0.75em;
+  opacity: 0.85;
+  padding: 0 0.35em;
+  border: 1px solid currentcolor;
+  border-radius: 3px;
+}
+.end {
+  align-content: center;
+}
+.why {
+  display: grid;
+  gap: 0.4rem;
+  font-size: 1.2rem;
+  color: var(--warn);
+}
+.why input {
+  padding: 0.6rem;
+  font: inherit;
+  color: var(--ink);
+  background: var(--panel);
+  border: 2px solid var(--ink-soft);
+  border-radius: 4px;
+}
+@media (max-width: 900px) {
+  main.plan {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

@@ -1,0 +1,213 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
+import type { JobReady } from '@/api/client'
+import { count, day } from '@/shared/lib/format'
+import { untilWords } from '@/shared/lib/jobs'
+import { amountWords } from '@/shared/lib/kit'
+
+/** One booked job: is every body looked at, is the kit complete, does a service still fit. */
+const props = defineProps<{ ready: JobReady }>()
+const emit = defineEmits<{ edit: []; begin: [bodyId: number] }>()
+const STATES = {
+  ready: { words: 'Ready', icon: 'pi-check' },
+  later: { words: 'Not due yet', icon: 'pi-calendar' },
+  act: { words: 'Something to do', icon: 'pi-arrow-right' },
+  late: { words: 'Not all in time', icon: 'pi-exclamation-triangle' },
+} as const
+const BODY_ICONS = {
+  ready: 'pi-check',
+  later: 'pi-calendar',
+  look: 'pi-camera',
+  busy: 'pi-arrow-right',
+  clean: 'pi-arrow-right',
+} as const
+const until = computed(() => untilWords(props.ready.days))
+const short = computed(() => props.ready.kit.filter((k) => !k.enough))
+</script>
+
+<template>
+  <article class="job" :class="ready.state">
+    <header>
+      <div>
+        <h2>{{ ready.job.name }}</h2>
+        <p>
+          <strong>{{ until }}</strong>, {{ day(ready.job.starts_on)
+          }}<span v-if="ready.job.note" class="soft"> · {{ ready.job.note }}</span>
+        </p>
+      </div>
+      <span class="state"
+        ><i class="pi" :class="STATES[ready.state].icon" aria-hidden="true" />
+        {{ STATES[ready.state].words }}</span
+      >
+      <Button
+        icon="pi pi-pencil"
+        size="small"
+        severity="secondary"
+        variant="text"
+        :aria-label="`Change ${ready.job.name}`"
+        @click="emit('edit')"
+      />
+    </header>
+    <ul class="bodies">
+      <li v-for="b in ready.bodies" :key="b.body_id" :class="b.state">
+        <i class="pi" :class="BODY_ICONS[b.state]" aria-hidden="true" />
+        <RouterLink :to="{ name: 'body', params: { id: b.body_id } }">{{ b.name }}</RouterLink>
+        <span>{{ b.words }}</span>
+        <RouterLink
+          v-if="b.open_visit_id"
+          class="go-on"
+          :to="{ name: 'visit', params: { id: b.open_visit_id } }"
+          >Go on</RouterLink
+        >
+        <Button
+          v-else-if="b.state === 'look' || b.state === 'clean'"
+          label="Begin a visit"
+          size="small"
+          severity="secondary"
+          variant="outlined"
+          @click="emit('begin', b.body_id)"
+        />
+      </li>
+      <li v-if="!ready.bodies.length" class="look">
+        <i class="pi pi-camera" aria-hidden="true" /><span
+          >No body is named for it. Change the job and choose.</span
+        >
+      </li>
+    </ul>
+    <details v-if="ready.kit.length" class="kit">
+      <summary :class="{ short: short.length }">
+        <template v-if="short.length"
+          >Kit: {{ count(short.length, 'thing') }} short: {{ short.map((k) => k.thing).join('; ') }}</template
+        >
+        <template v-else>Kit complete for the whole ladder</template>
+      </summary>
+      <table>
+        <thead>
+          <tr>
+            <th>For one full climb of each body</th>
+            <th class="num">Needs</th>
+            <th class="num">There</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="k in ready.kit" :key="k.thing" :class="{ short: !k.enough }">
+            <td>{{ k.thing }}</td>
+            <td class="num">{{ amountWords(k.needed, k.unit) }}</td>
+            <td class="num">
+              {{
+                k.there === null
+                  ? k.unit === 'one'
+                    ? 'yes'
+                    : 'not counted'
+                  : k.unit === 'one' && k.there === 0
+                    ? 'none'
+                    : amountWords(k.there, k.unit)
+              }}
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </details>
+    <p class="soft" :class="{ no: ready.service_fits === false }">{{ ready.service }}</p>
+  </article>
+</template>
+
+<style scoped>
+.job {
+  display: grid;
+  gap: 0.5rem;
+  padding: 0.8rem 1rem;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-left: 6px solid var(--ink-soft);
+  border-radius: 5px;
+}
+.job.ready {
+  border-left-color: var(--good);
+}
+.job.act {
+  border-left-color: var(--accent);
+}
+.job.late {
+  border-left-color: var(--stop);
+}
+header {
+  display: grid;
+  grid-template-columns: 1fr auto auto;
+  gap: 0.8rem;
+  align-items: start;
+}
+h2 {
+  font-size: 1.2rem;
+}
+.state {
+  padding: 0.15rem 0.6rem;
+  font-weight: 650;
+  border: 1px solid currentcolor;
+  border-radius: 4px;
+  white-space: nowrap;
+}
+.ready .state {
+  color: var(--good);
+}
+.act .state {
+  color: var(--accent);
+}
+.late .state {
+  color: var(--stop);
+}
+.bodies {
+  display: grid;
+  gap: 0.3rem;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.bodies li {
+  display: grid;
+  grid-template-columns: 1.4rem 190px 1fr auto;
+  gap: 0.5rem;
+  align-items: center;
+  min-height: 2.1rem;
+}
+.bodies .ready i {
+  color: var(--good);
+}
+.bodies .look i,
+.bodies .clean i,
+.bodies .busy i {
+  color: var(--accent);
+}
+.go-on {
+  font-weight: 650;
+}
+.kit summary {
+  cursor: pointer;
+  font-weight: 600;
+}
+.short {
+  color: var(--stop);
+}
+table {
+  margin-top: 0.4rem;
+  border-collapse: collapse;
+}
+th,
+td {
+  padding: 0.2rem 1rem 0.2rem 0;
+  text-align: left;
+  font-size: 0.92rem;
+}
+th {
+  color: var(--ink-soft);
+}
+.num {
+  text-align: right;
+  padding-right: 1.4rem;
+}
+.no {
+  color: var(--warn);
+}
+</style>

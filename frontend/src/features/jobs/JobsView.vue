@@ -1,0 +1,150 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { answer, api, freshKey, seen, type BookedJob, type Readiness } from '@/api/client'
+import { queries } from '@/api/queries'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import JobCard from './JobCard.vue'
+import JobForm from './JobForm.vue'
+import { useAsk } from '@/shared/composables/useAsk'
+import { useBegin } from '@/shared/composables/useBegin'
+import { useBodyNames } from '@/shared/composables/useBodyNames'
+import { usePrices } from '@/shared/composables/usePrices'
+import { useTell } from '@/shared/composables/useTell'
+import ToBuyList from './ToBuyList.vue'
+
+const client = useQueryClient()
+const { value: ready, error: away } = useAsk(queries.readiness)
+const { bodies, bodiesError } = useBodyNames()
+const { currency, error: pricesAway } = usePrices()
+/** Every change gives the readiness anew. */
+const put = (now: Readiness) => client.setQueryData(queries.readiness().queryKey, now)
+const form = useTell<Readiness>(put)
+const removing = useTell<Readiness>(put)
+const beginning = useBegin()
+const error = computed(
+  () => removing.error.value || beginning.error.value || away.value || bodiesError.value || pricesAway.value,
+)
+const open = ref(false)
+const editing = ref<BookedJob | null>(null)
+const keyed = () => ({ header: { 'Idempotency-Key': freshKey() } })
+let adding = keyed()
+const changed = (call: Promise<{ data?: unknown; error?: unknown }>) => answer(call) as Promise<Readiness>
+
+function edit(job: BookedJob | null): void {
+  editing.value = job
+  adding = keyed()
+  form.forget()
+  open.value = true
+}
+
+const path = (job: BookedJob) => ({ path: { booking_id: job.id ?? 0 } })
+
+async function save(job: BookedJob): Promise<void> {
+  const old = editing.value
+  const done = await form.tell(() =>
+    changed(
+      old
+        ? api.PUT('/api/bookings/{booking_id}', {
+            params: { ...path(old), header: seen(old.version ?? 1) },
+            body: job,
+          })
+        : api.POST('/api/bookings', { params: adding, body: job }),
+    ),
+  )
+  if (done) open.value = false
+  else if (old) await lookAgain(old)
+}
+
+/** After a refusal to overwrite: what is there now, so that saving once more is meant. */
+async function lookAgain(old: BookedJob): Promise<void> {
+  await client.invalidateQueries({ queryKey: queries.readiness().queryKey })
+  editing.value = ready.value?.jobs.find((j) => j.job.id === old.id)?.job ?? null
+}
+
+async function remove(): Promise<void> {
+  const old = editing.value
+  if (!old) return
+  const done = await removing.tell(() =>
+    changed(api.DELETE('/api/bookings/{booking_id}', { params: path(old) })),
+  )
+  if (done) open.value = false
+}
+</script>
+
+<template>
+  <section class="page">
+    <div class="head">
+      <div>
+        <h1>Ready for the next job?</h1>
+        <p class="soft">
+          Every body looked at within two weeks of it, the kit complete, and time for an order or a service.
+        </p>
+      </div>
+      <Button label="Book a job" icon="pi pi-plus" @click="edit(null)" />
+    </div>
+    <FailureNote :error="error" />
+    <div v-if="ready?.jobs.length" class="sides">
+      <div class="jobs">
+        <JobCard
+          v-for="j in ready.jobs"
+          :key="j.job.id"
+          :ready="j"
+          @edit="edit(j.job)"
+          @begin="beginning.begin"
+        />
+      </div>
+      <ToBuyList :lines="ready.to_buy" :currency="currency" />
+    </div>
+    <div v-else-if="ready" class="empty">
+      <p>No job ahead. Book the next one, and you are told in time what to look at and what to buy.</p>
+    </div>
+    <JobForm
+      v-model:open="open"
+      :job="editing"
+      :bodies="bodies"
+      :error="form.error.value"
+      @save="save"
+      @remove="remove"
+    />
+  </section>
+</template>
+
+<style scoped>
+.page {
+  display: grid;
+  gap: 0.9rem;
+  max-width: 1240px;
+  margin: 0 auto;
+  padding: 1.2rem 2rem;
+}
+.head {
+  display: flex;
+  gap: 1rem;
+  align-items: center;
+  justify-content: space-between;
+}
+.sides {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 380px;
+  gap: 1.2rem;
+  align-items: start;
+}
+.jobs {
+  display: grid;
+  gap: 0.9rem;
+}
+.empty {
+  padding: 4rem 1rem;
+  text-align: center;
+  color: var(--ink-soft);
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+@media (max-width: 900px) {
+  .sides {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

@@ -1,0 +1,326 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import InputNumber from 'primevue/inputnumber'
+import InputText from 'primevue/inputtext'
+import RadioButton from 'primevue/radiobutton'
+import Select from 'primevue/select'
+import { computed, ref, watch } from 'vue'
+import { useQueryClient } from '@tanstack/vue-query'
+import { answerTagged, api, CHANGED, Refusal, seen, type Costs, type Prices } from '@/api/client'
+import { queries } from '@/api/queries'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import { useAsk } from '@/shared/composables/useAsk'
+import { useTell } from '@/shared/composables/useTell'
+import { useBodyNames } from '@/shared/composables/useBodyNames'
+import { money } from '@/shared/lib/kit'
+
+type School = Costs['school']
+const client = useQueryClient()
+const { known, bodies, bodiesError } = useBodyNames()
+const body = ref<number | null>(null)
+const bodyId = computed({
+  get: () => body.value ?? bodies.value[0]?.id ?? null,
+  set: (id) => (body.value = id),
+})
+const wanted = ref<School | null>(null)
+const earlier = ref(false)
+const { value: costs, error: away } = useAsk(
+  () =>
+    known.value &&
+    queries.costs({
+      body_id: bodyId.value ?? undefined,
+      school: wanted.value ?? undefined,
+      earlier: earlier.value,
+    }),
+  { keeps: true },
+)
+const school = computed({
+  get: () => wanted.value ?? costs.value?.school ?? null,
+  set: (s) => (wanted.value = s),
+})
+const prices = ref<Prices | null>(null)
+let version: string | number = 0
+const { tell, refused, error: notKept } = useTell()
+const error = computed(() => notKept.value || away.value || bodiesError.value)
+const SCHOOL_WORDS: Record<School, string> = {
+  lift: 'Lift',
+  dry_swab: 'Dry swab',
+  wet_swab: 'Wet swab',
+  dry_wet_dry: 'Dry, wet, dry',
+}
+const currency = computed(() => prices.value?.currency ?? '€')
+const best = (row: Costs['against']['rows'][number]): number =>
+  Math.min(...[row.own, row.service, row.membership].filter((v) => v != null))
+
+watch(
+  costs,
+  (now) => {
+    if (now && !prices.value) takePrices(now)
+  },
+  { immediate: true },
+)
+
+function takePrices(from: Costs): void {
+  prices.value = { ...from.prices }
+  version = from.prices_version
+}
+
+async function keep(): Promise<void> {
+  const body = prices.value
+  if (!body) return
+  const kept = await tell(async () => {
+    const call = api.PUT('/api/prices', { params: { header: seen(version) }, body })
+    version = (await answerTagged(call)).version
+  })
+  await Promise.all([
+    client.invalidateQueries({ queryKey: ['costs'] }),
+    client.invalidateQueries({ queryKey: ['prices'] }),
+  ])
+  const elsewhere = refused.value instanceof Refusal && refused.value.kind === CHANGED
+  if (!kept && elsewhere && costs.value) takePrices(costs.value)
+}
+</script>
+
+<template>
+  <section class="page">
+    <div>
+      <h1>Costs</h1>
+      <p class="soft">Only single-use things count, at the prices you entered in the kit.</p>
+    </div>
+    <FailureNote :error="error" />
+    <div v-if="costs && prices" class="sides">
+      <section class="panel" aria-label="Own kit or service">
+        <h2>Own kit or a service?</h2>
+        <p class="answer">{{ costs.against.words }}</p>
+        <div class="row">
+          <label
+            >Service, a clean<InputNumber
+              v-model="prices.service_fee"
+              :min="0"
+              :max-fraction-digits="2"
+              :prefix="`${currency} `"
+              @update:model-value="keep"
+          /></label>
+          <label
+            >Post both ways<InputNumber
+              v-model="prices.postage"
+              :min="0"
+              :max-fraction-digits="2"
+              :prefix="`${currency} `"
+              @update:model-value="keep"
+          /></label>
+          <label
+            >Membership, year<InputNumber
+              v-model="prices.membership_fee"
+              :min="0"
+              :max-fraction-digits="2"
+              :prefix="`${currency} `"
+              @update:model-value="keep"
+          /></label>
+          <label
+            >Cleans included<InputNumber
+              v-model="prices.membership_cleans"
+              :min="0"
+              :max="1000"
+              @update:model-value="keep"
+          /></label>
+          <label
+            >Currency<InputText v-model="prices.currency" maxlength="6" class="short" @change="keep"
+          /></label>
+        </div>
+        <table>
+          <thead>
+            <tr>
+              <th>Cleans a year</th>
+              <th class="num">Own kit, first year</th>
+              <th class="num">Service</th>
+              <th class="num">Membership</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in costs.against.rows" :key="row.cleans">
+              <td>{{ row.cleans }}</td>
+              <td
+                v-for="(value, i) in [row.own, row.service, row.membership]"
+                :key="i"
+                class="num"
+                :class="{ best: value != null && value === best(row) }"
+              >
+                {{ money(value, currency) }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <p class="soft">
+          The first year holds what lasts ({{ money(costs.against.lasting, currency) }}); later years only
+          what is used up. The lowest is marked.
+        </p>
+      </section>
+      <div class="right">
+        <section class="panel" aria-label="One clean">
+          <h2>One clean, by school</h2>
+          <label v-if="bodies.length" class="who"
+            >of<Select
+              v-model="bodyId"
+              :options="bodies"
+              option-label="name"
+              option-value="id"
+              :filter="bodies.length > 12"
+              aria-label="Body"
+          /></label>
+          <p v-if="!costs.schools.length" class="soft">Add a body first.</p>
+          <table v-else>
+            <tbody>
+              <tr v-for="s in costs.schools" :key="s.school">
+                <td>
+                  <label class="pick"
+                    ><RadioButton v-model="school" :value="s.school" name="school" />
+                    <strong>{{ SCHOOL_WORDS[s.school] }}</strong></label
+                  >
+                </td>
+                <td class="soft">
+                  {{ s.pieces.join(', ')
+                  }}<span v-if="s.missing?.length" class="miss">no price of {{ s.missing.join(', ') }}</span>
+                </td>
+                <td class="num">
+                  <strong>{{ money(s.cost, currency) }}</strong>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <p class="soft">The one chosen is what the comparison reckons with.</p>
+        </section>
+        <section class="panel" aria-label="By body and year">
+          <h2>Used up, by body and year</h2>
+          <table v-if="costs.by_year.length">
+            <thead>
+              <tr>
+                <th>Year</th>
+                <th>Body</th>
+                <th class="num">Visits</th>
+                <th class="num">Cost</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="r in costs.by_year" :key="r.year + r.body">
+                <td>{{ r.year }}</td>
+                <td>{{ r.body }}</td>
+                <td class="num">{{ r.cleans }}</td>
+                <td class="num">
+                  {{ money(r.cost, currency)
+                  }}<span v-if="r.unpriced" class="soft"> +{{ r.unpriced }} unpriced</span>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <p v-else class="soft">Nothing used yet. It fills itself from the visits.</p>
+          <Button
+            v-if="!earlier"
+            class="all"
+            label="Earlier years, too"
+            size="small"
+            severity="secondary"
+            variant="text"
+            @click="earlier = true"
+          />
+        </section>
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.page {
+  display: grid;
+  gap: 0.9rem;
+  max-width: 1240px;
+  margin: 0 auto;
+  padding: 1.2rem 2rem;
+}
+.sides {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 1.2rem;
+  align-items: start;
+}
+.right {
+  display: grid;
+  gap: 1.2rem;
+}
+.panel {
+  display: grid;
+  gap: 0.7rem;
+  padding: 0.9rem 1.1rem 1.1rem;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+.answer {
+  font-size: 1.1rem;
+  font-weight: 600;
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.6rem 0.7rem;
+}
+label {
+  display: grid;
+  gap: 0.2rem;
+  font-size: 0.92rem;
+}
+.who {
+  display: flex;
+  gap: 0.6rem;
+  align-items: center;
+}
+.pick {
+  display: flex;
+  gap: 0.5rem;
+  align-items: center;
+  white-space: nowrap;
+}
+label :deep(.p-inputnumber-input) {
+  width: 5.2rem;
+}
+.short {
+  width: 4.5rem;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+th,
+td {
+  padding: 0.35rem 0.5rem;
+  text-align: left;
+  border-bottom: 1px solid var(--line);
+}
+th {
+  font-size: 0.88rem;
+  color: var(--ink-soft);
+}
+.num {
+  text-align: right;
+  white-space: nowrap;
+}
+.best {
+  font-weight: 700;
+  color: var(--good);
+}
+.best::before {
+  content: '✓ ';
+}
+.all {
+  justify-self: start;
+}
+.miss {
+  display: block;
+  color: var(--warn);
+}
+@media (max-width: 900px) {
+  .sides {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

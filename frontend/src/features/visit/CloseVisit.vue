@@ -1,0 +1,108 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
+import InputText from 'primevue/inputtext'
+import RadioButton from 'primevue/radiobutton'
+import Textarea from 'primevue/textarea'
+import { ref, watch } from 'vue'
+import type { Closed, Schemas, Visit } from '@/api/client'
+import { day } from '@/shared/lib/format'
+import { money } from '@/shared/lib/kit'
+
+type Verdict = Schemas['Closing']['verdict']
+const props = defineProps<{
+  visit: Visit
+  currency?: string
+  close: (closing: Schemas['Closing']) => Promise<Closed | null>
+}>()
+const open = defineModel<boolean>('open', { required: true })
+const verdict = ref<Verdict>('finished')
+const note = ref('')
+const until = ref('')
+const closed = ref<Closed | null>(null)
+const verdicts: { value: Verdict; label: string; hint: string }[] = [
+  { value: 'finished', label: 'Finished', hint: 'Good enough for the work.' },
+  { value: 'deferred', label: 'Put off', hint: 'Until a day you name.' },
+  { value: 'sent', label: 'Sent to a service', hint: 'With a note of who has it.' },
+  { value: 'given_up', label: 'Given up', hint: 'Nothing more will be tried now.' },
+]
+const preset: Partial<Record<Visit['advice']['decision'], Verdict>> = { defer: 'deferred', service: 'sent' }
+watch(open, (now) => {
+  if (!now) return
+  verdict.value = preset[props.visit.advice.decision] ?? 'finished'
+  note.value = ''
+  closed.value = null
+})
+
+async function go(): Promise<void> {
+  closed.value = await props.close({ verdict: verdict.value, note: note.value, until: until.value || null })
+}
+</script>
+
+<template>
+  <Dialog
+    v-model:visible="open"
+    modal
+    :header="closed ? 'Closed. Before you leave' : 'Close this visit'"
+    :style="{ width: '520px' }"
+  >
+    <div v-if="closed" class="form">
+      <ol>
+        <li v-for="w in closed.words" :key="w">{{ w }}</li>
+      </ol>
+      <p v-if="closed.visit.cost">
+        Used up for this clean: <strong>{{ money(closed.visit.cost, currency ?? '€') }}</strong><template
+          v-if="closed.visit.unpriced"
+        >
+          and {{ closed.visit.unpriced }} without a price</template
+        >.
+      </p>
+      <p>
+        Look again on <strong>{{ day(closed.look_again_on) }}</strong>, or sooner when spots show.
+      </p>
+      <div class="end"><Button label="Done" @click="open = false" /></div>
+    </div>
+    <form v-else class="form" @submit.prevent="go">
+      <label v-for="v in verdicts" :key="v.value" class="pick">
+        <RadioButton v-model="verdict" :value="v.value" name="verdict" />
+        <span
+          ><strong>{{ v.label }}</strong> <span class="soft">{{ v.hint }}</span></span
+        >
+      </label>
+      <label v-if="verdict === 'deferred'">Until<InputText v-model="until" type="date" required /></label>
+      <label>Note<Textarea v-model="note" rows="2" maxlength="1000" /></label>
+      <div class="end">
+        <Button label="Back" severity="secondary" variant="text" @click="open = false" />
+        <Button type="submit" label="Close the visit" />
+      </div>
+    </form>
+  </Dialog>
+</template>
+
+<style scoped>
+.form {
+  display: grid;
+  gap: 0.8rem;
+}
+label {
+  display: grid;
+  gap: 0.25rem;
+}
+.pick {
+  grid-template-columns: auto 1fr;
+  align-items: center;
+  gap: 0.7rem;
+}
+ol {
+  margin: 0;
+  padding-left: 1.3rem;
+  display: grid;
+  gap: 0.4rem;
+  font-size: 1.05rem;
+}
+.end {
+  display: flex;
+  justify-content: flex-end;
+  gap: 0.6rem;
+}
+</style>

@@ -1,0 +1,237 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
+import InputNumber from 'primevue/inputnumber'
+import InputText from 'primevue/inputtext'
+import Message from 'primevue/message'
+import Select from 'primevue/select'
+import SelectButton from 'primevue/selectbutton'
+import { ref, watch } from 'vue'
+import type { Body, Conditions } from '@/api/client'
+import DryingWords from './DryingWords.vue'
+import TemperatureInput from '@/shared/components/TemperatureInput.vue'
+
+/** `save` tells whether it was saved; until then the form keeps what was entered. */
+const props = defineProps<{
+  conditions: Conditions
+  version: number
+  body: Body
+  error: string
+  save: (conditions: Conditions, version: number) => Promise<boolean>
+}>()
+const open = defineModel<boolean>('open', { required: true })
+const draft = ref<Conditions>({ ...props.conditions })
+let opened = props.version
+watch(open, (now) => {
+  if (now) opened = props.version
+  refused.value = false
+  if (now) draft.value = JSON.parse(JSON.stringify(props.conditions)) as Conditions
+})
+
+const yesNo = [
+  { label: 'Yes', value: true },
+  { label: 'No', value: false },
+]
+const stillAir = [
+  { label: 'Still', value: false },
+  { label: 'Moving', value: true },
+]
+const surfaces = [
+  { label: 'Bare', value: 'bare' },
+  { label: 'Cloth', value: 'fabric' },
+]
+const powers = [
+  { label: 'Off', value: 'off' },
+  { label: 'On', value: 'on' },
+  { label: 'Battery out', value: 'battery_out' },
+]
+const hands = [
+  { label: 'First times', value: 'novice' },
+  { label: 'Practised', value: 'practised' },
+  { label: 'Expert', value: 'expert' },
+]
+const seen = [
+  { label: 'Grit', value: 'grit' },
+  { label: 'Metal crumbs', value: 'metal_crumbs' },
+  { label: 'Spit', value: 'saliva' },
+  { label: 'A line that may be a scratch', value: 'scratch_suspected' },
+  { label: 'Gel left behind', value: 'gel_left' },
+  { label: 'Fluid left standing', value: 'fluid_stood' },
+  { label: 'Bent swab tip', value: 'tip_bent' },
+  { label: 'Glints in the loupe', value: 'loupe_glint' },
+] as const
+type Seen = (typeof seen)[number]['value']
+
+function toggle(what: Seen): void {
+  const now = draft.value.observed ?? []
+  draft.value.observed = now.includes(what) ? now.filter((w) => w !== what) : [...now, what]
+}
+
+const refused = ref(false)
+
+async function keep(): Promise<void> {
+  draft.value.job_on = draft.value.job_on || null
+  // After a refusal the newer one was told: saving once more is meant.
+  if (await props.save(draft.value, refused.value ? props.version : opened)) open.value = false
+  else refused.value = true
+}
+</script>
+
+<template>
+  <Dialog v-model:visible="open" modal header="Around this visit" :style="{ width: '780px' }">
+    <form id="conditions" class="form" @submit.prevent="keep">
+      <Message v-if="refused && error" class="wide" severity="error" :closable="false">{{ error }}</Message>
+      <label class="wide">Why now<InputText v-model="draft.why_now" maxlength="400" autofocus /></label>
+      <fieldset>
+        <legend>Room</legend>
+        <label>Temperature<TemperatureInput v-model="draft.temperature_c" /></label>
+        <label
+          >Humidity<InputNumber v-model="draft.humidity_percent" suffix=" %" :min="0" :max="100"
+        /></label>
+        <label
+          >Air<SelectButton
+            v-model="draft.moving_air"
+            :options="stillAir"
+            option-label="label"
+            option-value="value"
+            aria-label="Air"
+        /></label>
+        <label
+          >Table<SelectButton
+            v-model="draft.surface"
+            :options="surfaces"
+            option-label="label"
+            option-value="value"
+            aria-label="Table"
+        /></label>
+        <label
+          >Wiped down<SelectButton
+            v-model="draft.room_clean"
+            :options="yesNo"
+            option-label="label"
+            option-value="value"
+            aria-label="Wiped down"
+        /></label>
+        <DryingWords
+          v-if="open"
+          :temperature="draft.temperature_c"
+          :humidity="draft.humidity_percent"
+          :camera="draft.camera_c"
+        />
+      </fieldset>
+      <fieldset>
+        <legend>Camera</legend>
+        <label
+          >Its own temperature<TemperatureInput v-model="draft.camera_c" label="The camera's own temperature"
+        /></label>
+        <label
+          >Switched<SelectButton
+            v-model="draft.power"
+            :options="powers"
+            option-label="label"
+            option-value="value"
+            aria-label="Switched"
+        /></label>
+        <label>Battery<InputNumber v-model="draft.battery_percent" suffix=" %" :min="0" :max="100" /></label>
+        <label
+          >On the mains<SelectButton
+            v-model="draft.mains"
+            :options="yesNo"
+            option-label="label"
+            option-value="value"
+            aria-label="On the mains"
+        /></label>
+        <label v-if="body.access === 'mirror' || body.access === 'fixed_mirror'"
+          >Mirror raised<SelectButton
+            v-model="draft.mirror_up"
+            :options="yesNo"
+            option-label="label"
+            option-value="value"
+            aria-label="Mirror raised"
+        /></label>
+      </fieldset>
+      <fieldset>
+        <legend>You and the work</legend>
+        <label
+          >Your hands<Select
+            v-model="draft.experience"
+            :options="hands"
+            option-label="label"
+            option-value="value"
+            placeholder="Choose"
+        /></label>
+        <label>Next job on<InputText v-model="draft.job_on" type="date" /></label>
+        <label>Pictures waiting<InputNumber v-model="draft.photos_waiting" :min="0" :max="1000000" /></label>
+      </fieldset>
+      <fieldset>
+        <legend>Seen on the sensor</legend>
+        <div class="seen">
+          <button
+            v-for="s in seen"
+            :key="s.value"
+            type="button"
+            :aria-pressed="draft.observed?.includes(s.value)"
+            @click="toggle(s.value)"
+          >
+            {{ s.label }}
+          </button>
+        </div>
+      </fieldset>
+    </form>
+    <template #footer>
+      <Button label="Keep as it was" severity="secondary" variant="text" @click="open = false" />
+      <Button type="submit" form="conditions" label="Save" />
+    </template>
+  </Dialog>
+</template>
+
+<style scoped>
+.form {
+  display: grid;
+  gap: 0.8rem;
+}
+fieldset {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.6rem 1rem;
+  margin: 0;
+  padding: 0.3rem 0.8rem 0.7rem;
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+legend {
+  font-weight: 650;
+  padding: 0 0.3rem;
+}
+label {
+  display: grid;
+  gap: 0.25rem;
+  font-size: 0.92rem;
+}
+label.wide {
+  width: 100%;
+}
+label :deep(.p-inputnumber-input) {
+  width: 6rem;
+}
+
+.seen {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.4rem;
+}
+.seen button {
+  padding: 0.35rem 0.7rem;
+  font: inherit;
+  color: var(--ink);
+  background: transparent;
+  border: 1px solid var(--ink-soft);
+  border-radius: 4px;
+  cursor: pointer;
+}
+.seen button[aria-pressed='true'] {
+  background: var(--accent-wash);
+  border-color: var(--accent);
+  box-shadow: inset 0 0 0 1px var(--accent);
+}
+</style>

@@ -1,0 +1,98 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Select from 'primevue/select'
+import { ref } from 'vue'
+import { answer, api, seen, type Visit } from '@/api/client'
+import { useTell } from '@/shared/composables/useTell'
+import { useUploads } from '@/shared/composables/useUploads'
+import DropPlace from '@/shared/components/DropPlace.vue'
+import ShootRecipe from '@/shared/components/ShootRecipe.vue'
+import UploadRow from '@/shared/components/UploadRow.vue'
+
+const props = defineProps<{ visit: Visit; busy: boolean }>()
+const emit = defineEmits<{ shoot: [f: number]; arrived: [] }>()
+const aperture = ref(props.visit.trail.map((i) => i.frame?.f_number).find((f) => f) ?? 22)
+const stops = [5.6, 8, 11, 16, 22, 32].map((n) => ({ label: `f/${n}`, value: n }))
+
+/** A lens that is refused is refused by the recipe, too, which says why. */
+const { tell } = useTell()
+
+/** The lens belongs to the body, so that every retest begins with the same one. */
+async function keepLens(lens_focal_mm: number, lens_smallest_f: number): Promise<void> {
+  const body = { ...props.visit.body, lens_focal_mm, lens_smallest_f }
+  const params = { path: { body_id: props.visit.body_id }, header: seen(props.visit.body_version) }
+  if (await tell(() => answer(api.PUT('/api/bodies/{body_id}', { params, body })))) emit('arrived')
+}
+
+const { uploads, add, dismiss } = useUploads(
+  () => emit('arrived'),
+  () => props.visit.id,
+)
+</script>
+
+<template>
+  <section class="arrival" aria-label="Next frame">
+    <h2>Next frame</h2>
+    <div v-if="visit.virtual" class="virtual">
+      <Select
+        v-model="aperture"
+        :options="stops"
+        option-label="label"
+        option-value="value"
+        size="small"
+        aria-label="Aperture"
+      />
+      <Button
+        label="Shoot"
+        icon="pi pi-camera"
+        severity="secondary"
+        variant="outlined"
+        size="small"
+        :disabled="busy"
+        @click="emit('shoot', aperture)"
+      />
+      <span class="soft">the virtual camera</span>
+    </div>
+    <DropPlace class="small" @files="add" />
+    <p v-if="visit.recipe" class="again">
+      As the frame before: <strong>{{ visit.recipe }}</strong>
+    </p>
+    <ShootRecipe :body="visit.body" :trial="visit.latest_frame_id" @lens="keepLens" />
+    <ul v-if="uploads.length">
+      <UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" />
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.arrival {
+  display: grid;
+  gap: 0.5rem;
+  padding-top: 0.6rem;
+  border-top: 1px solid var(--line);
+}
+.again {
+  font-size: 0.95rem;
+}
+.virtual {
+  display: flex;
+  gap: 0.6rem;
+  align-items: center;
+}
+.small {
+  min-height: 0;
+  padding: 0.7rem;
+  gap: 0.4rem;
+  font-size: 0.88rem;
+}
+.small :deep(.lead) {
+  font-size: 1rem;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 0.5rem;
+}
+</style>

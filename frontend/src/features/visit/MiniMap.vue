@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { FrameOnTrail } from '@/api/client'
+import { uprightTurn } from '@/shared/lib/geometry'
+
+const props = defineProps<{ frame: FrameOnTrail }>()
+const wide = 90
+const high = computed(() => wide / Math.max(props.frame.proportion, 0.3))
+const turn = computed(() => uprightTurn(props.frame.orientation).degrees)
+</script>
+
+<template>
+  <svg :viewBox="`0 0 ${wide} ${high}`" :style="{ transform: `rotate(${turn}deg)` }" aria-hidden="true">
+    <rect :width="wide" :height="high" />
+    <circle
+      v-for="([x, y, relevant], i) in frame.dots"
+      :key="i"
+      :class="{ relevant }"
+      :cx="x * wide"
+      :cy="y * high"
+      :r="relevant ? 2 : 1.2"
+    />
+  </svg>
+</template>
+
+<style scoped>
+svg {
+  display: block;
+  width: 96px;
+  height: 62px;
+}
+rect {
+  fill: #8c8c8c;
+  stroke: #5f5f5f;
+  stroke-width: 0.6;
+}
+circle {
+  fill: none;
+  stroke: #3c3c3c;
+  stroke-width: 0.7;
+}
+circle.relevant {
+  fill: #141414;
+  stroke: #fff;
+  stroke-width: 0.7;
+}
+</style>

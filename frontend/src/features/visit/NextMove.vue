@@ -1,0 +1,204 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
+import type { Decision, Step, Visit } from '@/api/client'
+import { queries } from '@/api/queries'
+import { useAsk } from '@/shared/composables/useAsk'
+import { barredWords, isRung, STEP_WORDS } from '@/shared/lib/steps'
+
+const props = defineProps<{ visit: Visit; busy: boolean }>()
+const emit = defineEmits<{
+  done: [step: Step]
+  other: [decision: Decision]
+  close: []
+  conditions: []
+  shoot: []
+}>()
+const advice = computed(() => props.visit.advice)
+const rung = computed(() => (isRung(advice.value.decision) ? advice.value.decision : null))
+/** The plan of the step, known before the camera is opened. */
+const { value: guide } = useAsk(() => {
+  const { id, version, state } = props.visit
+  const step = rung.value
+  if (!step || state !== 'open') return null
+  return queries.guide(id, step, step === 'air' ? 'overhead' : 'top_away', version)
+})
+/** A step can be done without its plan; its guide tells what is wrong. */
+const before = computed(() => guide.value?.before ?? [])
+const FEW = 5
+const ends = computed(() => ['stop_done', 'defer', 'service', 'retouch'].includes(advice.value.decision))
+const owned = new Set(['mouth_air', 'reuse_swab', 'raise_mirror', 'stop_done'])
+/** Steps first, then things; what nobody has to hand comes last and small. */
+const barred = computed(() => {
+  const rows = advice.value.barred
+  const steps = rows.filter((b) => b.action in STEP_WORDS && b.action !== 'stop_done')
+  const things = rows.filter((b) => !steps.includes(b))
+  return {
+    steps,
+    things: [...things].sort((a, b) => Number(owned.has(b.action)) - Number(owned.has(a.action))),
+  }
+})
+/** Bars with one and the same reason are told once. */
+const groups = computed(() => {
+  const found = new Map<string, string[]>()
+  for (const b of barred.value.steps) found.set(b.text, [...(found.get(b.text) ?? []), barredWords(b.action)])
+  return [...found.entries()]
+})
+</script>
+
+<template>
+  <section class="move" aria-label="Next move">
+    <p class="soft over">Next move</p>
+    <h1>{{ advice.title }}</h1>
+    <p v-for="reason in advice.why" :key="reason" class="why">{{ reason }}</p>
+
+    <div v-if="visit.state === 'open'" class="act">
+      <template v-if="rung">
+        <RouterLink :to="{ name: 'hands', params: { id: visit.id, step: rung } }" class="go">
+          <i class="pi pi-play" aria-hidden="true" /> Guide my hands
+        </RouterLink>
+        <Button
+          label="Done already"
+          severity="secondary"
+          variant="outlined"
+          :disabled="busy"
+          @click="emit('done', rung as Step)"
+        />
+      </template>
+      <Button
+        v-else-if="advice.decision === 'reshoot' && visit.virtual"
+        label="Shoot now"
+        icon="pi pi-camera"
+        :disabled="busy"
+        @click="emit('shoot')"
+      />
+      <Button
+        v-else-if="advice.decision === 'prepare'"
+        label="Say what has changed"
+        icon="pi pi-pencil"
+        @click="emit('conditions')"
+      />
+      <Button v-else-if="ends" label="Close this visit" icon="pi pi-check" @click="emit('close')" />
+    </div>
+
+    <template v-if="before.length">
+      <h2>Plan</h2>
+      <ul>
+        <li v-for="line in before" :key="line">{{ line }}</li>
+      </ul>
+    </template>
+    <slot v-if="advice.decision === 'reshoot'" />
+    <template v-if="advice.needs.length">
+      <h2>{{ advice.decision === 'prepare' ? 'Put right first' : 'Lay out' }}</h2>
+      <ul>
+        <li v-for="need in advice.needs" :key="need">{{ need }}</li>
+      </ul>
+    </template>
+    <template v-if="advice.cautions.length">
+      <h2>Heed</h2>
+      <ul class="heed">
+        <li v-for="c in advice.cautions.slice(0, FEW)" :key="c.code">{{ c.text }}</li>
+      </ul>
+      <details v-if="advice.cautions.length > FEW">
+        <summary>{{ advice.cautions.length - FEW }} more to heed</summary>
+        <ul class="heed">
+          <li v-for="c in advice.cautions.slice(FEW)" :key="c.code">{{ c.text }}</li>
+        </ul>
+      </details>
+    </template>
+    <details v-if="groups.length || barred.things.length" class="barred">
+      <summary><i class="pi pi-ban" aria-hidden="true" /> Not now</summary>
+      <ul>
+        <li v-for="[why, names] in groups" :key="why">
+          <strong>{{ names.join(', ') }}</strong>: {{ why }}
+        </li>
+        <li v-for="b in barred.things" :key="b.action">
+          <strong>{{ barredWords(b.action) }}</strong>: {{ b.text }}
+        </li>
+      </ul>
+    </details>
+    <details v-if="visit.state === 'open'" class="others">
+      <summary>Other ways</summary>
+      <ul>
+        <li v-for="a in advice.alternatives" :key="a.decision">
+          <button class="link" @click="emit('other', a.decision)">{{ STEP_WORDS[a.decision] }}</button>:
+          {{ a.why }}
+        </li>
+        <li>
+          <button class="link" @click="emit('other', 'prepare')">Something else</button>: log any step, with a
+          reason.
+        </li>
+      </ul>
+    </details>
+    <slot v-if="advice.decision !== 'reshoot'" />
+  </section>
+</template>
+
+<style scoped>
+.move {
+  display: grid;
+  gap: 0.55rem;
+  align-content: start;
+}
+.over {
+  font-size: 0.85rem;
+  margin-bottom: -0.5rem;
+}
+h1 {
+  font-size: 1.55rem;
+  line-height: 1.2;
+}
+h2 {
+  margin-top: 0.3rem;
+}
+.why {
+  font-size: 1.02rem;
+}
+.act {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.6rem;
+  padding: 0.3rem 0;
+}
+.go {
+  display: inline-flex;
+  gap: 0.6rem;
+  align-items: center;
+  padding: 0.6rem 1.1rem;
+  font-weight: 600;
+  font-size: 1.05rem;
+  color: var(--panel);
+  background: var(--accent);
+  border-radius: 4px;
+  text-decoration: none;
+}
+ul {
+  margin: 0;
+  padding-left: 1.1rem;
+  display: grid;
+  gap: 0.25rem;
+}
+.heed li::marker {
+  content: '! ';
+  color: var(--warn);
+  font-weight: 800;
+}
+summary {
+  cursor: pointer;
+  font-weight: 650;
+  padding: 0.25rem 0;
+}
+.barred summary {
+  color: var(--stop);
+}
+.link {
+  padding: 0;
+  font: inherit;
+  color: var(--accent);
+  text-decoration: underline;
+  background: none;
+  border: 0;
+  cursor: pointer;
+}
+</style>

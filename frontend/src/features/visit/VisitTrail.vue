@@ -1,0 +1,212 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+import type { TrailItem, Visit } from '@/api/client'
+import { fStop } from '@/shared/lib/format'
+import { amountWords } from '@/shared/lib/kit'
+import { STEP_WORDS, useWords } from '@/shared/lib/steps'
+import { outcomeWords } from '@/shared/lib/outcomes'
+import MiniMap from './MiniMap.vue'
+
+const props = defineProps<{ visit: Visit; shown: number | null }>()
+const emit = defineEmits<{
+  show: [frameId: number]
+  remove: [entryId: number]
+  accept: [entryId: number]
+  correct: [item: TrailItem]
+  measure: [frameId: number]
+}>()
+type Took = NonNullable<TrailItem['step']>['took'][number]
+
+function tookWords(t: Took): string {
+  return t.unit === 'piece' || !t.unit
+    ? `${t.amount} × ${t.thing}`
+    : `${amountWords(t.amount, t.unit)} of ${t.thing}`
+}
+
+const strip = ref<HTMLElement | null>(null)
+const shooting = computed(() => props.visit.jobs.some((j) => j.kind === 'shoot'))
+const number = computed(() => {
+  const found = new Map<number, number>()
+  for (const item of props.visit.trail) if (item.frame) found.set(item.id, found.size + 1)
+  return found
+})
+
+function words(item: TrailItem): string {
+  const frame = item.frame
+  if (!frame) return ''
+  if (!frame.ready) return frame.trouble ? 'not measured' : 'measuring'
+  if (frame.fit === false) return 'not fit'
+  return `${frame.relevant} ${frame.relevant === 1 ? 'matters' : 'matter'}`
+}
+
+watch(
+  () => props.visit.trail.length,
+  async () => {
+    await nextTick()
+    strip.value?.scrollTo({ left: strip.value.scrollWidth })
+  },
+  { immediate: true },
+)
+</script>
+
+<template>
+  <ol ref="strip" class="trail" aria-label="Trail of this visit">
+    <li v-for="item in visit.trail" :key="item.id" :class="item.frame ? 'frame' : 'step'">
+      <template v-if="item.frame">
+        <button
+          class="card"
+          :aria-pressed="item.frame.frame_id === shown"
+          :disabled="!item.frame.ready"
+          :aria-label="`Frame ${number.get(item.id)}: ${words(item)}`"
+          @click="emit('show', item.frame.frame_id)"
+        >
+          <MiniMap :frame="item.frame" />
+          <span class="under"
+            ><strong>{{ words(item) }}</strong
+            ><span class="soft">{{ fStop(item.frame.f_number) }}</span></span
+          >
+        </button>
+        <div v-if="item.frame.trouble" class="doubt" role="alert">
+          <p>{{ item.frame.trouble }}</p>
+          <button class="link" @click="emit('measure', item.frame.frame_id)">Try again</button>
+          <button class="link" @click="emit('remove', item.id)">Remove</button>
+        </div>
+        <div v-if="item.frame.doubts.length" class="doubt" role="alert">
+          <p>{{ item.frame.doubts[0] }}</p>
+          <button class="link" @click="emit('accept', item.id)">It is this body</button>
+          <button class="link" @click="emit('remove', item.id)">Take it off</button>
+        </div>
+      </template>
+      <div v-else-if="item.step" class="done">
+        <span class="name">{{ STEP_WORDS[item.step.step] }}</span>
+        <span class="result" :class="item.step.result ?? 'open'">{{ outcomeWords(item.step) }}</span>
+        <span v-if="useWords(item.step.use)" class="soft">{{ useWords(item.step.use) }}</span>
+        <span v-if="item.step.took.length" class="soft"
+          >took {{ item.step.took.map(tookWords).join(', ') }}</span
+        >
+        <span v-if="item.step.against" v-tooltip.bottom="item.step.against" class="soft">against advice</span>
+        <span v-if="visit.state === 'open'">
+          <button
+            v-if="item === visit.trail[visit.trail.length - 1]"
+            class="link"
+            @click="emit('remove', item.id)"
+          >
+            Undo
+          </button>
+          <button
+            class="link"
+            :aria-label="`Correct what ${STEP_WORDS[item.step.step]} used`"
+            @click="emit('correct', item)"
+          >
+            Correct
+          </button>
+        </span>
+      </div>
+    </li>
+    <li v-if="shooting" class="frame pending" role="status">
+      <i class="pi pi-camera" aria-hidden="true" /> shooting
+    </li>
+    <li v-if="!visit.trail.length && !shooting" class="frame pending">No frame yet</li>
+  </ol>
+</template>
+
+<style scoped>
+.trail {
+  display: flex;
+  align-items: stretch;
+  gap: 0;
+  margin: 0;
+  padding: 0.45rem 0.9rem;
+  overflow-x: auto;
+  list-style: none;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+}
+li {
+  display: flex;
+  flex: none;
+  align-items: center;
+}
+li + li::before {
+  content: '';
+  width: 18px;
+  height: 2px;
+  background: var(--ink-soft);
+  flex: none;
+}
+.card {
+  display: grid;
+  gap: 0.15rem;
+  padding: 0.3rem;
+  font: inherit;
+  color: var(--ink);
+  background: var(--room);
+  border: 2px solid transparent;
+  border-radius: 5px;
+  cursor: pointer;
+}
+.card[aria-pressed='true'] {
+  border-color: var(--accent);
+  background: var(--accent-wash);
+}
+.under {
+  display: flex;
+  justify-content: space-between;
+  gap: 0.5rem;
+  font-size: 0.82rem;
+}
+.done {
+  display: grid;
+  align-content: center;
+  max-width: 190px;
+  padding: 0.2rem 0.6rem;
+  font-size: 0.8rem;
+  line-height: 1.25;
+  border-left: 3px solid var(--ink-soft);
+  background: var(--room);
+  border-radius: 4px;
+  min-height: 60px;
+}
+.name {
+  font-weight: 650;
+  font-size: 0.9rem;
+}
+.result.fewer,
+.result.cleared {
+  color: var(--good);
+}
+.result.worse,
+.result.streaks,
+.result.stirred {
+  color: var(--stop);
+}
+.result.open {
+  color: var(--warn);
+  font-weight: 600;
+}
+.pending {
+  align-self: center;
+  padding: 0 0.8rem;
+  color: var(--ink-soft);
+  gap: 0.4rem;
+}
+.doubt {
+  max-width: 190px;
+  padding: 0.3rem 0.5rem;
+  font-size: 0.8rem;
+  color: var(--warn);
+  background: var(--warn-wash);
+  border-radius: 4px;
+}
+.link {
+  padding: 0 0.3rem 0 0;
+  font: inherit;
+  font-size: 0.82rem;
+  color: var(--accent);
+  text-decoration: underline;
+  background: none;
+  border: 0;
+  cursor: pointer;
+  text-align: left;
+}
+</style>

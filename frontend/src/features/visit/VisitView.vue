@@ -1,0 +1,305 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
+import { computed, ref, toRef, watch } from 'vue'
+import { RouterLink } from 'vue-router'
+import type { Decision, Schools, Step, TrailItem } from '@/api/client'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import { usePrices } from '@/shared/composables/usePrices'
+import CloseVisit from './CloseVisit.vue'
+import ConditionsForm from './ConditionsForm.vue'
+import FrameArrival from './FrameArrival.vue'
+import NextMove from './NextMove.vue'
+import SchoolPoints from '@/shared/components/SchoolPoints.vue'
+import StepUseForm from './StepUseForm.vue'
+import StockQuestion from './StockQuestion.vue'
+import OtherStep from './OtherStep.vue'
+import VisitMap from './VisitMap.vue'
+import VisitTrail from './VisitTrail.vue'
+import { useSettings } from '@/shared/composables/useSettings'
+import { useVisit } from './useVisit'
+import { day } from '@/shared/lib/format'
+import { money } from '@/shared/lib/kit'
+import { isRung, usualUse } from '@/shared/lib/steps'
+
+const props = defineProps<{ id: number }>()
+const {
+  visit,
+  error,
+  busy,
+  load,
+  asked: stockAsked,
+  setConditions,
+  addStep,
+  correct,
+  accept,
+  remove,
+  measure,
+  shoot,
+  close,
+} = useVisit(toRef(props, 'id'))
+const { celsius } = useSettings()
+const chosen = ref<number | null>(null)
+const asking = ref(false)
+const otherOpen = ref(false)
+const other = ref<Step | null>(null)
+const closing = ref(false)
+const choosing = ref(false)
+const correcting = ref<TrailItem | null>(null)
+const { currency } = usePrices()
+
+function chooseSchools(change: Partial<Schools>): void {
+  const now = visit.value?.conditions
+  if (now && visit.value)
+    void setConditions({ ...now, schools: { ...now.schools, ...change } }, visit.value.conditions_version)
+}
+
+const frames = computed(
+  () => visit.value?.trail.flatMap((i) => (i.frame?.ready ? [i.frame.frame_id] : [])) ?? [],
+)
+const shown = computed(() =>
+  chosen.value !== null && frames.value.includes(chosen.value)
+    ? chosen.value
+    : (frames.value[frames.value.length - 1] ?? null),
+)
+const before = computed(() => {
+  const at = shown.value === null ? -1 : frames.value.indexOf(shown.value)
+  return at > 0 ? (frames.value[at - 1] ?? null) : null
+})
+const usualAperture = computed(() => visit.value?.trail.map((i) => i.frame?.f_number).find((f) => f) ?? 22)
+const around = computed(() => {
+  const c = visit.value?.conditions
+  if (!c) return ''
+  const parts = [
+    c.temperature_c == null ? '' : celsius(c.temperature_c),
+    c.humidity_percent == null ? '' : `${c.humidity_percent} %`,
+    c.battery_percent == null ? '' : `battery ${c.battery_percent} %`,
+    c.experience ?? 'hands not told',
+    c.job_on ? `job ${day(c.job_on).replace(/ \d{4}$/, '')}` : '',
+  ]
+  return parts.filter(Boolean).join(' · ')
+})
+
+const asked = ref(false)
+watch(visit, (now) => {
+  if (!now || asked.value) return
+  asked.value = true
+  asking.value = now.state === 'open' && !now.conditions.experience && now.advice.decision !== 'stop_done'
+})
+watch(frames, (now, old) => {
+  if (now.length > old.length) chosen.value = null
+})
+
+function otherway(decision: Decision): void {
+  if (['service', 'defer', 'retouch'].includes(decision)) closing.value = true
+  else {
+    other.value = isRung(decision) ? (decision as Step) : null
+    otherOpen.value = true
+  }
+}
+</script>
+
+<template>
+  <div v-if="visit" class="view">
+    <div class="head">
+      <h1>
+        <RouterLink :to="{ name: 'body', params: { id: visit.body_id } }">{{ visit.body.name }}</RouterLink>
+      </h1>
+      <span class="soft"
+        >{{ day(visit.opened_at)
+        }}<template v-if="visit.conditions.why_now"> · {{ visit.conditions.why_now }}</template></span
+      >
+      <span v-if="visit.state === 'closed'" class="closed"
+        >Closed: {{ visit.verdict?.replace('_', ' ') }}</span
+      >
+      <span class="around">
+        <span class="soft"
+          >{{ around
+          }}<template v-if="visit.cost">
+            · {{ money(visit.cost, currency) }} used<template v-if="visit.unpriced"
+              >, {{ visit.unpriced }} unpriced</template
+            ></template
+          ></span
+        >
+        <Button
+          v-if="visit.state === 'open'"
+          label="Room, power, hands"
+          icon="pi pi-pencil"
+          size="small"
+          severity="secondary"
+          variant="outlined"
+          @click="asking = true"
+        />
+        <Button
+          v-if="visit.state === 'open'"
+          label="Schools"
+          size="small"
+          severity="secondary"
+          variant="text"
+          @click="choosing = true"
+        />
+        <Button
+          v-if="visit.state === 'open'"
+          label="Close"
+          size="small"
+          severity="secondary"
+          variant="text"
+          @click="closing = true"
+        />
+      </span>
+    </div>
+    <VisitTrail
+      :visit="visit"
+      :shown="shown"
+      @show="chosen = $event"
+      @remove="remove"
+      @accept="accept"
+      @measure="measure"
+      @correct="correcting = $event"
+    />
+    <div class="bench">
+      <VisitMap
+        v-if="shown !== null"
+        :frame-id="shown"
+        :works-at="visit.works_at"
+        :grip="visit.body.access !== 'digital_back'"
+        :against="before"
+      />
+      <div v-else class="empty"><p>The map appears here with the first frame.</p></div>
+      <aside>
+        <FailureNote :error="error" />
+        <NextMove
+          :visit="visit"
+          :busy="busy"
+          @done="addStep($event, usualUse($event))"
+          @other="otherway"
+          @close="closing = true"
+          @conditions="asking = true"
+          @shoot="shoot(usualAperture)"
+        >
+          <FrameArrival
+            v-if="visit.state === 'open'"
+            :visit="visit"
+            :busy="busy"
+            @shoot="shoot"
+            @arrived="load"
+          />
+        </NextMove>
+      </aside>
+    </div>
+    <ConditionsForm
+      v-model:open="asking"
+      :conditions="visit.conditions"
+      :version="visit.conditions_version"
+      :body="visit.body"
+      :error="error"
+      :save="setConditions"
+    />
+    <OtherStep
+      v-model:open="otherOpen"
+      :visit="visit"
+      :wanted="other"
+      @log="(step, why) => addStep(step, usualUse(step), why)"
+    />
+    <Dialog v-model:visible="choosing" modal header="Schools for this visit" :style="{ width: '860px' }">
+      <div class="schools">
+        <SchoolPoints :schools="visit.conditions.schools ?? {}" as-usual @choose="chooseSchools" />
+      </div>
+    </Dialog>
+    <StepUseForm
+      :item="correcting"
+      @back="correcting = null"
+      @save="
+        (id, use, taken) => {
+          correcting = null
+          void correct(id, use, taken)
+        }
+      "
+    />
+    <StockQuestion :asked="stockAsked" />
+    <CloseVisit v-model:open="closing" :visit="visit" :currency="currency" :close="close" />
+  </div>
+  <div v-else class="wait" role="status">
+    <FailureNote :error="error"><RouterLink :to="{ name: 'bench' }">Back</RouterLink></FailureNote>
+    <p v-if="!error">Opening the visit</p>
+  </div>
+</template>
+
+<style scoped>
+.view {
+  display: grid;
+  grid-template-rows: auto auto minmax(0, 1fr);
+  height: 100%;
+}
+.head {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.3rem 1rem;
+  align-items: center;
+  padding: 0.35rem 0.9rem;
+  background: var(--panel);
+}
+.head h1 {
+  font-size: 1.1rem;
+}
+.head a {
+  color: var(--ink);
+  text-decoration: none;
+}
+.around {
+  display: flex;
+  gap: 0.7rem;
+  align-items: center;
+  margin-left: auto;
+}
+.closed {
+  padding: 0.1rem 0.6rem;
+  font-weight: 600;
+  color: var(--good);
+  border: 1px solid var(--good);
+  border-radius: 4px;
+}
+.bench {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 400px;
+  min-height: 0;
+}
+aside {
+  display: flex;
+  flex-direction: column;
+  gap: 0.9rem;
+  min-height: 0;
+  padding: 0.8rem 1rem;
+  overflow: auto;
+  background: var(--panel);
+  border-left: 1px solid var(--line);
+}
+.schools {
+  columns: 2;
+  column-gap: 1rem;
+}
+.empty {
+  display: grid;
+  place-items: center;
+  background: var(--surround);
+}
+.empty p {
+  padding: 0.6rem 1rem;
+  background: var(--panel);
+  border-radius: 4px;
+}
+.wait {
+  max-width: 480px;
+  margin: 6rem auto;
+  text-align: center;
+}
+@media (max-width: 900px) {
+  .bench {
+    grid-template-columns: 1fr;
+    grid-template-rows: 50vh auto;
+  }
+  .view {
+    height: auto;
+  }
+}
+</style>

@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import SelectButton from 'primevue/selectbutton'
+import Slider from 'primevue/slider'
+import ToggleSwitch from 'primevue/toggleswitch'
+import { LEAST_GAIN, MOST_GAIN, type Tone } from '@/shared/lib/tones'
+
+defineProps<{ says: string }>()
+const tone = defineModel<Tone>('tone', { required: true })
+const gain = defineModel<number>('gain', { required: true })
+const marks = defineModel<boolean>('marks', { required: true })
+const tones: { label: string; value: Tone }[] = [
+  { label: 'As shot', value: 'shot' },
+  { label: 'Relief', value: 'relief' },
+]
+</script>
+
+<template>
+  <div class="tools">
+    <SelectButton
+      v-model="tone"
+      :options="tones"
+      option-label="label"
+      option-value="value"
+      :allow-empty="false"
+      size="small"
+      aria-label="Tone"
+    />
+    <label class="gain" :class="{ off: tone === 'shot' }">
+      <span id="gain-label">Gain × {{ gain.toFixed(1) }}</span>
+      <Slider
+        v-model="gain"
+        :min="LEAST_GAIN"
+        :max="MOST_GAIN"
+        :step="0.5"
+        :disabled="tone === 'shot'"
+        aria-labelledby="gain-label"
+      />
+    </label>
+    <label class="switch"><ToggleSwitch v-model="marks" input-id="marks" /> Outlines</label>
+    <span class="says">{{ says }}</span>
+  </div>
+</template>
+
+<style scoped>
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.6rem 1.4rem;
+  padding: 0.45rem 0.9rem;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+}
+.gain {
+  display: grid;
+  grid-template-columns: 5.5rem 140px;
+  align-items: center;
+  gap: 0.6rem;
+}
+.gain.off {
+  color: var(--ink-soft);
+}
+.switch {
+  display: flex;
+  align-items: center;
+  gap: 0.5rem;
+}
+.says {
+  margin-left: auto;
+  color: var(--ink-soft);
+}
+</style>

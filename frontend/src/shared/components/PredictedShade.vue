@@ -1,0 +1,31 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Spot } from '@/api/client'
+
+const props = defineProps<{ spot: Spot; gain: number }>()
+const darkness = computed(() => Math.min(1, props.spot.depth * props.gain * 2))
+const half = computed(() => props.spot.outer_px / 2)
+const halfWidth = computed(() => Math.max((props.spot.width_px ?? 2) * 0.6, 1))
+</script>
+
+<template>
+  <rect
+    v-if="spot.kind === 'fibre' || spot.kind === 'residue'"
+    fill="#000"
+    :fill-opacity="darkness"
+    :x="spot.x_px - half"
+    :y="spot.y_px - halfWidth"
+    :width="2 * half"
+    :height="2 * halfWidth"
+    :rx="halfWidth"
+    :transform="`rotate(${spot.angle_deg ?? 0} ${spot.x_px} ${spot.y_px})`"
+  />
+  <circle
+    v-else
+    fill="url(#shade)"
+    :fill-opacity="darkness"
+    :cx="spot.x_px + 0.5"
+    :cy="spot.y_px + 0.5"
+    :r="half"
+  />
+</template>

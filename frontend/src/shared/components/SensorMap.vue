@@ -1,0 +1,132 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { computed, ref, toRef, watch } from 'vue'
+import type { Spot, SpotMap } from '@/api/client'
+import { useViewer } from '@/shared/composables/useViewer'
+import { scaleOf } from '@/shared/lib/geometry'
+import { markOf } from '@/shared/lib/marks'
+import type { Tone } from '@/shared/lib/tones'
+import PredictedShade from './PredictedShade.vue'
+import SpotMark from './SpotMark.vue'
+
+const props = defineProps<{
+  frameId: number
+  facts: SpotMap['frames'][number]
+  tilePx: number
+  pictured: boolean
+  spots: Spot[]
+  tone: Tone
+  gain: number
+  marks: boolean
+  predicted: boolean
+  noticed: Set<string>
+}>()
+const selected = defineModel<string | null>('selected', { required: true })
+
+const stage = ref<HTMLElement | null>(null)
+const { matrix, zoomBy, home, lookAt } = useViewer(stage, {
+  base: `/api/frames/${props.frameId}/tiles`,
+  width: props.facts.width_px,
+  height: props.facts.height_px,
+  tilePx: props.tilePx,
+  pictured: props.pictured,
+  orientation: props.facts.orientation,
+  tone: toRef(props, 'tone'),
+  gain: toRef(props, 'gain'),
+})
+
+const scale = computed(() => (matrix.value ? scaleOf(matrix.value) : 1))
+const drawn = computed(() => {
+  if (props.predicted)
+    return props.marks
+      ? props.spots.filter((s) => props.noticed.has(s.id)).map((s) => markOf(s, scale.value))
+      : []
+  if (!props.marks)
+    return props.spots.filter((s) => s.id === selected.value).map((s) => markOf(s, scale.value))
+  return props.spots.map((s) => markOf(s, scale.value))
+})
+
+watch(selected, (id) => {
+  const spot = props.spots.find((s) => s.id === id)
+  if (spot) lookAt(spot.x_px, spot.y_px)
+})
+</script>
+
+<template>
+  <div class="map">
+    <div
+      ref="stage"
+      class="stage"
+      :class="{ away: predicted }"
+      role="application"
+      aria-label="Frame, zoomable: plus and minus zoom, arrows move"
+    />
+    <svg class="marks" aria-hidden="true">
+      <defs>
+        <radialGradient id="shade">
+          <stop offset="0.55" stop-color="#000" />
+          <stop offset="1" stop-color="#000" stop-opacity="0" />
+        </radialGradient>
+      </defs>
+      <g v-if="matrix && predicted" :transform="`matrix(${matrix.join(' ')})`">
+        <rect class="paper" x="0" y="0" :width="facts.width_px" :height="facts.height_px" />
+        <PredictedShade v-for="s in spots" :key="s.id" :spot="s" :gain="gain" />
+      </g>
+      <g v-if="matrix" :transform="`matrix(${matrix.join(' ')})`">
+        <SpotMark
+          v-for="m in drawn"
+          :key="m.id"
+          :mark="m"
+          :selected="m.id === selected"
+          @choose="selected = m.id"
+        />
+      </g>
+    </svg>
+    <div class="zoom">
+      <Button icon="pi pi-plus" size="small" severity="secondary" aria-label="Zoom in" @click="zoomBy(1.6)" />
+      <Button
+        icon="pi pi-minus"
+        size="small"
+        severity="secondary"
+        aria-label="Zoom out"
+        @click="zoomBy(1 / 1.6)"
+      />
+      <Button label="Whole" size="small" severity="secondary" @click="home" />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.map {
+  position: relative;
+  min-height: 0;
+  background: var(--surround);
+  overflow: hidden;
+}
+.stage {
+  position: absolute;
+  inset: 0;
+}
+.stage.away {
+  opacity: 0;
+}
+.paper {
+  fill: #7f7f7f;
+  stroke: #a8a8a8;
+  vector-effect: non-scaling-stroke;
+}
+.marks {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  pointer-events: none;
+}
+.zoom {
+  position: absolute;
+  left: 0.8rem;
+  bottom: 0.8rem;
+  display: flex;
+  gap: 0.4rem;
+}
+</style>

@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import type { Mark } from '@/shared/lib/marks'
+
+defineProps<{ mark: Mark; selected: boolean }>()
+defineEmits<{ choose: [] }>()
+</script>
+
+<template>
+  <g class="mark" :class="{ selected }" :data-spot="mark.id" @pointerdown.stop @click.stop="$emit('choose')">
+    <template v-for="layer in ['under', 'over']" :key="layer">
+      <rect
+        v-if="mark.shape === 'band'"
+        :class="layer"
+        :x="mark.x - mark.radius"
+        :y="mark.y - mark.halfWidth"
+        :width="2 * mark.radius"
+        :height="2 * mark.halfWidth"
+        :rx="mark.halfWidth"
+        :transform="`rotate(${mark.angle} ${mark.x} ${mark.y})`"
+        :stroke-dasharray="layer === 'over' ? mark.dash : ''"
+      />
+      <circle
+        v-else
+        :class="layer"
+        :cx="mark.x"
+        :cy="mark.y"
+        :r="mark.radius"
+        :stroke-dasharray="layer === 'over' ? mark.dash : ''"
+      />
+    </template>
+    <circle v-if="mark.inner" class="over" :cx="mark.x" :cy="mark.y" :r="mark.inner" />
+  </g>
+</template>
+
+<style scoped>
+.mark {
+  pointer-events: all;
+  cursor: pointer;
+  fill: transparent;
+}
+.under,
+.over {
+  vector-effect: non-scaling-stroke;
+}
+.under {
+  stroke: rgb(255 255 255 / 75%);
+  stroke-width: 3.5px;
+}
+.over {
+  stroke: #073f46;
+  stroke-width: 1.6px;
+  stroke-linecap: round;
+}
+.selected .under {
+  stroke: #fff;
+  stroke-width: 7px;
+}
+.selected .over {
+  stroke: #b34700;
+  stroke-width: 3.5px;
+}
+</style>

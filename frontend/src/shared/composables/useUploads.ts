@@ -1,0 +1,176 @@
+import { onScopeDispose, ref } from 'vue'
+import { answer, api, OFFLINE, type Accepted, type Job, type Problem } from '@/api/client'
+
+export interface Upload {
+  key: number
+  name: string
+  state: 'sending' | 'measuring' | 'failed'
+  progress: number
+  step: string
+  error: string
+  /** The frame, once the server has acknowledged it: from then on it is kept until it is removed. */
+  frameId: number | null
+  cancel: () => void
+  retry: () => void
+}
+
+export const STEP_WORDS: Record<string, string> = {
+  reading: 'Reading the file',
+  background: 'Finding the even tone',
+  detection: 'Looking for shadows',
+  measuring: 'Measuring',
+  naming: 'Telling kinds apart',
+  done: 'Nearly done',
+  picture: 'Making the picture',
+}
+
+/** Send frames one after the other and follow their measuring.
+ *
+ * The following ends with the view: what is still being sent arrives all the same, and is measured,
+ * but leads nowhere any more. */
+export function useUploads(
+  onReady: (frameId: number, isNew: boolean) => void,
+  visitId: () => number | null = () => null,
+) {
+  const uploads = ref<Upload[]>([])
+  const streams = new Set<EventSource>()
+  let nextKey = 1
+  let gone = false
+  onScopeDispose(() => {
+    gone = true
+    for (const stream of streams) stream.close()
+  })
+
+  function arrived(frameId: number, isNew: boolean): void {
+    if (!gone) onReady(frameId, isNew)
+  }
+
+  function dismiss(key: number): void {
+    uploads.value = uploads.value.filter((u) => u.key !== key)
+  }
+
+  function add(files: Iterable<File>): void {
+    for (const file of files) {
+      const upload: Upload = {
+        key: nextKey++,
+        name: file.name,
+        state: 'sending',
+        progress: 0,
+        step: 'Sending',
+        error: '',
+        frameId: null,
+        cancel: () => undefined,
+        retry: () => undefined,
+      }
+      uploads.value.push(upload)
+      const live = uploads.value[uploads.value.length - 1]
+      if (!live) continue
+      live.retry = () => send(live, file)
+      send(live, file)
+    }
+  }
+
+  function fail(upload: Upload, reason: string): void {
+    upload.state = 'failed'
+    upload.error = reason
+  }
+
+  function send(upload: Upload, file: File): void {
+    const request = new XMLHttpRequest()
+    Object.assign(upload, { state: 'sending', progress: 0, step: 'Sending', error: '' })
+    upload.cancel = () => {
+      request.abort()
+      dismiss(upload.key)
+    }
+    request.upload.onprogress = (event) => {
+      if (event.lengthComputable) upload.progress = (event.loaded / event.total) * 0.3
+    }
+    request.onerror = () => fail(upload, OFFLINE)
+    request.onload = () => {
+      if (request.status >= 400) fail(upload, problemOf(request.responseText))
+      else measured(upload, JSON.parse(request.responseText) as Accepted)
+    }
+    const visit = visitId()
+    const onto = visit === null ? '' : `&visit=${visit}`
+    request.open('POST', `/api/frames?name=${encodeURIComponent(file.name)}${onto}`)
+    request.setRequestHeader('Content-Type', 'application/octet-stream')
+    request.send(file)
+  }
+
+  function measured(upload: Upload, accepted: Accepted): void {
+    upload.frameId = accepted.frame.id
+    upload.retry = () => void measureAgain(upload, accepted)
+    if (!accepted.job) {
+      dismiss(upload.key)
+      arrived(accepted.frame.id, accepted.new)
+      return
+    }
+    follow(upload, accepted.job, accepted)
+  }
+
+  async function measureAgain(upload: Upload, accepted: Accepted): Promise<void> {
+    try {
+      const path = { frame_id: accepted.frame.id }
+      follow(upload, await answer(api.POST('/api/frames/{frame_id}/measure', { params: { path } })), accepted)
+    } catch (problem) {
+      fail(upload, (problem as Error).message)
+    }
+  }
+
+  /** The one thing that takes an acknowledged frame back: its own Cancel, or Remove. */
+  async function takeBack(upload: Upload, accepted: Accepted): Promise<void> {
+    try {
+      if (accepted.new)
+        await answer(
+          api.DELETE('/api/frames/{frame_id}', { params: { path: { frame_id: accepted.frame.id } } }),
+          true,
+        )
+      dismiss(upload.key)
+    } catch (problem) {
+      fail(upload, (problem as Error).message)
+    }
+  }
+
+  function follow(upload: Upload, job: Job, accepted: Accepted): void {
+    Object.assign(upload, { state: 'measuring', error: '' })
+    if (gone) return
+    const events = new EventSource(`/api/jobs/${job.id}/events`)
+    streams.add(events)
+    const stop = (): void => {
+      events.close()
+      streams.delete(events)
+    }
+    upload.cancel = () => {
+      stop()
+      void takeBack(upload, accepted)
+    }
+    events.addEventListener('job', (event: MessageEvent<string>) => {
+      const current = JSON.parse(event.data) as Job
+      upload.progress = 0.3 + 0.7 * current.progress
+      upload.step = STEP_WORDS[current.step] ?? 'Waiting its turn'
+      const open = current.state === 'queued' || current.state === 'running'
+      if (open && !current.mapped) return
+      stop()
+      if (current.state === 'done' || current.mapped) {
+        dismiss(upload.key)
+        arrived(accepted.frame.id, accepted.new)
+      } else {
+        fail(upload, sentence(current.error ?? 'Stopped.'))
+      }
+    })
+  }
+
+  return { uploads, add, dismiss }
+}
+
+export function sentence(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1)
+}
+
+function problemOf(text: string): string {
+  try {
+    return (JSON.parse(text) as Problem).detail
+  } catch {
+    return OFFLINE
+  }
+}

@@ -1,0 +1,52 @@
+import type { Body } from '@/api/client'
+
+export const ACCESS_WORDS: Record<NonNullable<Body['access']>, string> = {
+  mirror: 'Mirror',
+  fixed_mirror: 'Fixed mirror, raised by hand',
+  mirrorless: 'Mirrorless',
+  fixed_lens: 'Lens does not come off',
+  digital_back: 'Digital back',
+}
+
+/** Sensor formats by their dimensions, in millimetres. */
+export const FORMATS: readonly [number, number][] = [
+  [53.4, 40],
+  [43.8, 32.9],
+  [36, 24],
+  [35.9, 23.9],
+  [23.5, 15.6],
+  [22.3, 14.9],
+  [17.3, 13],
+  [13.2, 8.8],
+  [6.2, 4.6],
+]
+
+export const HOLD_WORDS = {
+  on: 'Power on, full battery',
+  off: 'Power off',
+  battery_out: 'Battery out',
+} as const
+
+export function size(body: Body): string {
+  return `${body.sensor_mm[0]} × ${body.sensor_mm[1]} mm`
+}
+
+export function freshBody(): Body {
+  return {
+    name: '',
+    camera_name: null,
+    access: 'mirrorless',
+    sensor_mm: [36, 24],
+    stabilised: null,
+    hold_rule: null,
+    hold_note: '',
+    self_clean: true,
+    filter_removed: false,
+    guarantee_until: null,
+    flange_mm: null,
+    works_at: [8, 16],
+    lockup_note: '',
+    pitch_um: null,
+    stack_mm: null,
+  }
+}

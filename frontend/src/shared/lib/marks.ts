@@ -1,0 +1,41 @@
+import type { Spot } from '@/api/client'
+
+/** How a spot is drawn: shape tells the kind, line style what is known of its place. */
+export interface Mark {
+  id: string
+  shape: 'circle' | 'band'
+  x: number
+  y: number
+  radius: number
+  halfWidth: number
+  inner: number | null
+  angle: number
+  dash: string
+}
+
+const LEAST_SCREEN_RADIUS = 6
+const ROOM = 1.25
+
+/** Marks in image pixels; small spots keep a least size on screen at `scale` px per image px. */
+export function markOf(spot: Spot, scale: number): Mark {
+  const least = LEAST_SCREEN_RADIUS / Math.max(scale, 1e-6)
+  const radius = Math.max((spot.outer_px / 2) * ROOM, spot.kind === 'droplet' ? least * 1.5 : least)
+  const band = spot.kind === 'fibre' || spot.kind === 'residue'
+  return {
+    id: spot.id,
+    shape: band ? 'band' : 'circle',
+    x: spot.x_px + 0.5,
+    y: spot.y_px + 0.5,
+    radius,
+    halfWidth: Math.max(((spot.width_px ?? spot.outer_px) / 2) * 1.6, least * 0.7),
+    inner: spot.kind === 'droplet' ? radius * 0.55 : null,
+    angle: spot.angle_deg ?? 0,
+    dash: dashOf(spot),
+  }
+}
+
+function dashOf(spot: Spot): string {
+  if (spot.kind === 'residue') return '9 4'
+  if (spot.kind === 'soft') return '1 5'
+  return spot.site === 'sensor' ? '' : '4 3'
+}

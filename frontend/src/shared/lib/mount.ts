@@ -1,0 +1,50 @@
+import type { MountView, Pose, Spot } from '@/api/client'
+
+export const POSE_WORDS: Record<Pose, string> = {
+  top_away: 'On its back, top away from you',
+  top_toward: 'On its back, top toward you',
+  top_left: 'On its back, top to the left',
+  top_right: 'On its back, top to the right',
+  standing: 'Standing, opening toward you',
+  overhead: 'Overhead, opening down, top behind you',
+  overhead_turned: 'Overhead, opening down, top ahead',
+}
+
+/** Where the camera's top shows in the mount view: degrees clockwise from up. */
+export const TOP_AT: Record<Pose, number> = {
+  top_away: 0,
+  standing: 0,
+  overhead: 0,
+  top_right: 90,
+  top_toward: 180,
+  overhead_turned: 180,
+  top_left: 270,
+}
+
+export interface Placed {
+  id: string
+  kind: Spot['kind']
+  x: number
+  y: number
+  radius: number
+  relevant: boolean
+}
+
+/** Spots in the mount view, millimetres from its centre; those without a place are left out. */
+export function placed(spots: readonly Spot[], view: MountView): Placed[] {
+  const [a, b, c, d] = view.matrix as [number, number, number, number]
+  const relevant = new Set(view.relevant)
+  return spots.flatMap((s) => {
+    if (s.x_mm === null || s.y_mm === null || (s.site !== 'sensor' && s.site !== 'unsure')) return []
+    return [
+      {
+        id: s.id,
+        kind: s.kind,
+        x: a * s.x_mm + c * s.y_mm,
+        y: b * s.x_mm + d * s.y_mm,
+        radius: Math.max((s.outer_um ?? 100) / 2000, 0.18),
+        relevant: relevant.has(s.id),
+      },
+    ]
+  })
+}

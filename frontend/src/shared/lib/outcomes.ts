@@ -1,0 +1,36 @@
+/** What a step did, in words. */
+import type { Comparison, StepOnTrail } from '@/api/client'
+import { count } from './format'
+
+type Counts = Comparison['summary']
+
+const RESULT_WORDS: Record<NonNullable<StepOnTrail['result']>, string> = {
+  no_change: 'changed nothing',
+  fewer: 'helped',
+  cleared: 'cleared it',
+  stirred: 'only stirred it',
+  streaks: 'left streaks',
+  worse: 'made it worse',
+  unknown: 'cannot be judged',
+}
+
+/** Spots before and after, as 9 of 12 spots removed, 3 stayed. */
+export function countsWords(counts: Counts): string {
+  if (counts.before === 0 && counts.after === 0) return 'Neither frame shows a spot'
+  return [
+    `${counts.gone} of ${count(counts.before, 'spot')} removed`,
+    `${counts.stayed} stayed`,
+    counts.moved ? `${counts.moved} moved` : '',
+    counts.new ? `${counts.new} new` : '',
+    counts.unseen ? `${counts.unseen} could not be seen` : '',
+  ]
+    .filter(Boolean)
+    .join(', ')
+}
+
+/** What a step did, by the frames around it. */
+export function outcomeWords(step: StepOnTrail): string {
+  if (!step.tested) return 'no retest yet'
+  const result = RESULT_WORDS[step.result ?? 'unknown']
+  return step.counts ? `${result}: ${countsWords(step.counts)}` : result
+}
