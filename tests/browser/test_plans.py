@@ -129,7 +129,7 @@ def test_a_visit_lifts_and_swabs_by_plan_and_the_stock_falls(tab: Page, data: Pa
         tab.goto(f"{server.url}/visits/1")
         turns = until_lift(tab)
         expect(tab.locator(".move")).to_contain_text(re.compile("press(es)? covers? \\d+ spot"))
-        expect(tab.locator(".move")).to_contain_text("it focuses on this sensor from the mount")
+        expect(tab.locator(".move")).to_contain_text("focuses on this sensor from the mount")
         tab.get_by_role("link", name="Guide my hands").click()
         presses = to_the_plan(tab, ".press")
         expect(tab.locator(".map")).to_contain_text("fresh patch")
@@ -215,7 +215,7 @@ def test_the_kit_is_kept_by_keyboard(tab: Page, data: Path) -> None:
         dialog.get_by_role("button", name="Add", exact=True).click()
         expect(tab.get_by_role("row", name="Carbon-tip pen")).to_contain_text("never on a sensor")
         tab.goto(f"{server.url}/bodies/1")
-        expect(tab.locator("dl")).to_contain_text("It focuses on this sensor from the mount")
+        expect(tab.locator("dl")).to_contain_text("focuses on this sensor from the mount")
 
 
 def test_readiness_tells_what_to_do_and_to_buy(tab: Page, data: Path) -> None:
@@ -262,7 +262,7 @@ def test_costs_and_units(tab: Page, data: Path) -> None:
         expect(tab.locator(".answer")).to_contain_text("never against the service")
         tab.goto(f"{server.url}/schools")
         tab.get_by_role("button", name="inches, °F").click()
-        expect(tab.get_by_text("Kept.")).to_be_visible()
+        expect(tab.get_by_text("Saved")).to_be_visible()
         tab.goto(f"{server.url}/kit")
         expect(tab.get_by_role("row", name="Wet swab")).to_contain_text("0.63 in")
         tab.goto(f"{server.url}/visits/1")

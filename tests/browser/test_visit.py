@@ -189,7 +189,7 @@ def test_a_whole_visit_by_keyboard_alone(tab: Page, data: Path) -> None:
             tab.keyboard.press("Space")
             expect(tab.locator(".move h1")).to_have_text("Shoot the test frame again")
         assert heading(tab) == "Stop here: it is clean"
-        expect(tab.locator(".trail")).to_contain_text("cleared" if turn < 2 else "went")
+        expect(tab.locator(".trail")).to_contain_text("cleared" if turn < 2 else "removed")
         press(tab, "Close this visit")
         press(tab, "^Close the visit$")
         expect(tab.get_by_role("dialog")).to_contain_text("Look again on")
@@ -265,7 +265,7 @@ def test_against_advice_mount_view_compare_and_a_bad_file(
         )
 
         tab.get_by_role("link", name="Compare with the frame before").click()
-        expect(tab.locator("aside h1")).to_contain_text("went")
+        expect(tab.locator("aside h1")).to_contain_text("removed")
         for key, mode in (("b", "blink"), ("s", "side"), ("w", "wipe")):
             tab.keyboard.press(key)
             expect(tab.locator(".panes")).to_have_class(re.compile(mode))
@@ -321,7 +321,7 @@ def test_bodies_kit_and_schools_are_kept(tab: Page, data: Path) -> None:
         expect(tab.get_by_role("row", name="Gel stick")).to_contain_text("39 patches")
         tab.goto(f"{server.url}/schools")
         tab.get_by_text("When it shows at all").click()
-        expect(tab.get_by_text("Kept.")).to_be_visible()
+        expect(tab.get_by_text("Saved")).to_be_visible()
         tab.reload()
         expect(tab.locator("input[name=act_on]").nth(1)).to_be_checked()
 
