@@ -1,33 +1,12 @@
 import { definePreset } from '@primeuix/themes'
 import Aura from '@primeuix/themes/aura'
 
-const grey = {
-  0: '#ffffff',
-  50: '#f6f6f4',
-  100: '#ececea',
-  200: '#dcdcd9',
-  300: '#c3c3bf',
-  400: '#9b9b97',
-  500: '#737370',
-  600: '#585856',
-  700: '#424240',
-  800: '#2d2d2c',
-  900: '#212120',
-  950: '#161616',
-}
-const teal = {
-  50: '#eaf6f7',
-  100: '#cdeaec',
-  200: '#9dd5d9',
-  300: '#68bcc2',
-  400: '#3aa0a8',
-  500: '#17838c',
-  600: '#0d6b74',
-  700: '#0b565d',
-  800: '#0b464c',
-  900: '#0c393e',
-  950: '#052327',
-}
+const STEPS = [50, 100, 200, 300, 400, 500, 600, 700, 800, 900, 950] as const
+/** The shades of a colour, as the token file has them. */
+const shades = (colour: string): Record<string, string> =>
+  Object.fromEntries(STEPS.map((step) => [step, `var(--${colour}-${step})`]))
+const grey: Record<string, string> = { 0: 'var(--grey-0)', ...shades('grey') }
+const teal = shades('teal')
 
 const preset = definePreset(Aura, {
   primitive: { borderRadius: { none: '0', xs: '2px', sm: '3px', md: '4px', lg: '5px', xl: '6px' } },
@@ -38,7 +17,7 @@ const preset = definePreset(Aura, {
         surface: grey,
         primary: {
           color: teal[600],
-          contrastColor: '#ffffff',
+          contrastColor: grey[0],
           hoverColor: teal[700],
           activeColor: teal[800],
         },
@@ -52,7 +31,7 @@ const preset = definePreset(Aura, {
           hoverColor: teal[200],
           activeColor: teal[100],
         },
-        text: { color: '#e9e9e6', mutedColor: '#b3b3ae' },
+        text: { color: 'var(--ink)', mutedColor: 'var(--ink-soft)' },
       },
     },
   },
@@ -89,7 +68,9 @@ const readable = definePreset(preset, {
         },
       },
     },
-    message: { colorScheme: { light: { warn: { color: '#7a4b00' } }, dark: { warn: { color: '#f0c070' } } } },
+    message: {
+      colorScheme: { light: { warn: { color: 'var(--warn)' } }, dark: { warn: { color: 'var(--warn)' } } },
+    },
   },
 })
 

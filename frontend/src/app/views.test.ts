@@ -229,12 +229,12 @@ describe('LightView', () => {
       'GET /api/plans/shoot': [200, { f_number: 22, exposure_s: 0.24, target_distance_m: 0.66, move_mm: 20 }],
     })
     const view = await shown(LightView)
-    expect(view.attributes('style')).toContain('#ffffff')
+    expect(view.attributes('style')).toContain('--light-white')
     expect(view.text()).toContain('f/22, ISO 100, about 1/4 s. Lens 66 cm from the screen')
     expect((view.find('.dots').element as HTMLElement).style.animationDuration).toBe('0.24s')
     await button(view, 'Grey').trigger('click')
     await flushPromises()
-    expect(view.attributes('style')).toContain('#bdbdbd')
+    expect(view.attributes('style')).toContain('--light-grey')
     expect(button(view, 'Grey').attributes('aria-pressed')).toBe('true')
     expect(
       calls

@@ -164,7 +164,7 @@ li {
 }
 .who a {
   font-weight: 650;
-  font-size: 1.1rem;
+  font-size: var(--text-lead);
 }
 .empty {
   padding: 4rem 1rem;

@@ -7,6 +7,7 @@ import MultiSelect from 'primevue/multiselect'
 import Select from 'primevue/select'
 import SelectButton from 'primevue/selectbutton'
 import { computed, ref } from 'vue'
+import DayInput from '@/shared/components/DayInput.vue'
 import type { Body } from '@/api/client'
 import { useSettings } from '@/shared/composables/useSettings'
 import LengthInput from '@/shared/components/LengthInput.vue'
@@ -174,7 +175,7 @@ function save(): void {
           :allow-empty="false"
           aria-label="A filter was removed"
       /></label>
-      <label>Guarantee until<InputText v-model="draft.guarantee_until" type="date" /></label>
+      <label>Guarantee until<DayInput v-model="draft.guarantee_until" /></label>
     </div>
     <div class="row">
       <label>Flange distance<LengthInput v-model="draft.flange_mm" :min="1" :max="400" /></label>
@@ -211,7 +212,7 @@ function save(): void {
 label {
   display: grid;
   gap: 0.25rem;
-  font-size: 0.95rem;
+  font-size: var(--text-body);
 }
 .grow {
   flex: 1;

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Column from 'primevue/column'
+import DataTable from 'primevue/datatable'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
@@ -149,29 +151,29 @@ async function save(body: Body): Promise<void> {
         >
       </dl>
       <h2>Visits</h2>
-      <table v-if="detail.visits.length">
-        <thead>
-          <tr>
-            <th>Begun</th>
-            <th>Why</th>
-            <th>Mattered</th>
-            <th>Ended</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="v in detail.visits" :key="v.id">
-            <td>
-              <RouterLink :to="{ name: 'visit', params: { id: v.id } }">{{ day(v.opened_at) }}</RouterLink>
-            </td>
-            <td>{{ v.why_now || '–' }}</td>
-            <td>{{ v.first_relevant ?? '–' }} → {{ v.last_relevant ?? '–' }}</td>
-            <td>
-              {{ v.state === 'open' ? 'open' : v.verdict?.replace('_', ' ')
-              }}<span v-if="v.note" class="soft"> {{ v.note }}</span>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable v-if="detail.visits.length" :value="detail.visits" data-key="id" size="small">
+        <Column header="Begun">
+          <template #body="{ data }"
+            ><RouterLink :to="{ name: 'visit', params: { id: data.id } }">{{
+              day(data.opened_at)
+            }}</RouterLink></template
+          >
+        </Column>
+        <Column header="Why">
+          <template #body="{ data }">{{ data.why_now || '–' }}</template>
+        </Column>
+        <Column header="Visible">
+          <template #body="{ data }"
+            >{{ data.first_relevant ?? '–' }} → {{ data.last_relevant ?? '–' }}</template
+          >
+        </Column>
+        <Column header="Ended">
+          <template #body="{ data }"
+            >{{ data.state === 'open' ? 'open' : data.verdict?.replace('_', ' ')
+            }}<span v-if="data.note" class="soft"> {{ data.note }}</span></template
+          >
+        </Column>
+      </DataTable>
       <p v-else class="soft">No visit yet.</p>
     </template>
   </section>
@@ -223,14 +225,5 @@ dt {
 }
 dd {
   margin: 0;
-}
-table {
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 0.45rem 0.6rem;
-  text-align: left;
-  border-bottom: 1px solid var(--line);
 }
 </style>

@@ -86,25 +86,25 @@ svg * {
   vector-effect: non-scaling-stroke;
 }
 .gone {
-  stroke: #0a4f2c;
+  stroke: var(--mark-gone);
   stroke-dasharray: 5 3;
 }
 .stayed {
-  stroke: #202020;
+  stroke: var(--mark-dark);
   stroke-width: 1.4px;
 }
 .moved {
-  stroke: #5c3a00;
+  stroke: var(--mark-moved);
   stroke-dasharray: 1 4;
   stroke-linecap: round;
   stroke-width: 3px;
 }
 .new {
-  stroke: #8e1f14;
+  stroke: var(--mark-new);
   stroke-width: 3px;
 }
 .unseen {
-  stroke: #4c4c4c;
+  stroke: var(--mark-unseen);
   stroke-dasharray: 2 6;
 }
 .label {

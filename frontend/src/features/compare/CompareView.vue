@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import Column from 'primevue/column'
+import DataTable from 'primevue/datatable'
 import Message from 'primevue/message'
 import SelectButton from 'primevue/selectbutton'
 import Slider from 'primevue/slider'
@@ -65,7 +67,10 @@ const marks = computed(() => {
     }),
   }
 })
-const table = computed(() => Object.entries(laid.value?.[`by_${by.value}`] ?? {}))
+const STATUSES = ['gone', 'stayed', 'moved', 'new'] as const
+const table = computed(() =>
+  Object.entries(laid.value?.[`by_${by.value}`] ?? {}).map(([name, row]) => ({ name, row })),
+)
 const clip = computed(() =>
   mode.value === 'wipe'
     ? { clipPath: `inset(0 0 0 ${edge.value}%)` }
@@ -274,26 +279,16 @@ onScopeDispose(() => {
         size="small"
         aria-label="Table"
       />
-      <table>
-        <thead>
-          <tr>
-            <th>{{ by === 'zone' ? 'Place' : by === 'kind' ? 'Kind' : 'Blocks as' }}</th>
-            <th>gone</th>
-            <th>stayed</th>
-            <th>moved</th>
-            <th>new</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="[name, row] in table" :key="name">
-            <td>{{ by === 'kind' ? KIND_WORDS[name as Kind] : name }}</td>
-            <td>{{ row.gone ?? 0 }}</td>
-            <td>{{ row.stayed ?? 0 }}</td>
-            <td>{{ row.moved ?? 0 }}</td>
-            <td>{{ row.new ?? 0 }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable :value="table" data-key="name" size="small">
+        <Column :header="by === 'zone' ? 'Place' : by === 'kind' ? 'Kind' : 'Equivalent diameter'">
+          <template #body="{ data }">{{
+            by === 'kind' ? KIND_WORDS[data.name as Kind] : data.name
+          }}</template>
+        </Column>
+        <Column v-for="status in STATUSES" :key="status" :header="status">
+          <template #body="{ data }">{{ data.row[status] ?? 0 }}</template>
+        </Column>
+      </DataTable>
       <p class="soft">
         Laid on each other by scale {{ comparison.alignment.scale.toFixed(4) }} and a shift of
         {{
@@ -340,7 +335,7 @@ onScopeDispose(() => {
 }
 .keys {
   margin-left: auto;
-  font-size: 0.85rem;
+  font-size: var(--text-small);
 }
 .panes {
   position: relative;
@@ -355,15 +350,15 @@ onScopeDispose(() => {
 }
 .side .half.top {
   left: 50%;
-  border-left: 2px solid #111;
+  border-left: 2px solid var(--mark-dark);
 }
 .line {
   position: absolute;
   top: 0;
   bottom: 0;
   width: 2px;
-  background: #111;
-  box-shadow: 0 0 0 1px #fff;
+  background: var(--mark-dark);
+  box-shadow: 0 0 0 1px var(--mark-light);
   pointer-events: none;
 }
 aside {
@@ -376,7 +371,7 @@ aside {
   border-left: 1px solid var(--line);
 }
 h1 {
-  font-size: 1.25rem;
+  font-size: var(--text-title);
 }
 dl {
   display: grid;
@@ -386,7 +381,7 @@ dl {
 dl div {
   display: flex;
   justify-content: space-between;
-  font-size: 1.05rem;
+  font-size: var(--text-lead);
 }
 dt {
   display: flex;
@@ -417,21 +412,7 @@ dl svg {
   stroke-dasharray: 1.5 4;
 }
 .share {
-  font-size: 1.1rem;
-}
-table {
-  border-collapse: collapse;
-  font-size: 0.92rem;
-}
-th,
-td {
-  padding: 0.2rem 0.35rem;
-  text-align: right;
-  border-bottom: 1px solid var(--line);
-}
-th:first-child,
-td:first-child {
-  text-align: left;
+  font-size: var(--text-lead);
 }
 .wait {
   max-width: 480px;

@@ -194,7 +194,7 @@ const measuringDemo = computed(
   border-radius: 5px;
 }
 .visits strong {
-  font-size: 1.15rem;
+  font-size: var(--text-lead);
 }
 .visits .on {
   grid-row: 1 / span 2;
@@ -242,7 +242,7 @@ const measuringDemo = computed(
   border-radius: 5px;
 }
 .empty i {
-  font-size: 2rem;
+  font-size: var(--text-far);
 }
 @media (max-width: 900px) {
   .bench {

@@ -14,9 +14,9 @@ import { useSettings } from '@/shared/composables/useSettings'
  * tones give half and seven eighths of that light (sRGB).
  */
 const TONES = [
-  { label: 'White', colour: '#ffffff', ev: 11 },
-  { label: 'Grey', colour: '#bdbdbd', ev: 10 },
-  { label: 'Warm', colour: '#fff1d6', ev: 10.8 },
+  { label: 'White', colour: 'var(--light-white)', ev: 11 },
+  { label: 'Grey', colour: 'var(--light-grey)', ev: 10 },
+  { label: 'Warm', colour: 'var(--light-warm)', ev: 10.8 },
 ] as const
 const TELL_MS = 6000
 const props = defineProps<{ focal?: number | null; f?: number | null }>()
@@ -108,7 +108,11 @@ onScopeDispose(() => {
 .dots {
   position: absolute;
   inset: -8px;
-  background-image: linear-gradient(90deg, rgb(0 0 0 / 1.2%) 50%, transparent 50%);
+  background-image: linear-gradient(
+    90deg,
+    color-mix(in srgb, var(--shade) 1.2%, transparent) 50%,
+    transparent 50%
+  );
   background-size: 4px 4px;
   animation: drift 0.24s linear infinite;
 }
@@ -130,9 +134,9 @@ onScopeDispose(() => {
   gap: 0.6rem;
   width: min(640px, 90vw);
   padding: 1rem 1.4rem;
-  color: #20201f;
-  background: #f9f9f7;
-  border: 1px solid #737370;
+  color: var(--paper-ink);
+  background: var(--paper);
+  border: 1px solid var(--paper-line);
   border-radius: 6px;
   transform: translateX(-50%);
   cursor: default;
@@ -145,15 +149,15 @@ onScopeDispose(() => {
 button {
   padding: 0.4rem 0.9rem;
   font: inherit;
-  color: #20201f;
-  background: #fff;
-  border: 1px solid #585856;
+  color: var(--paper-ink);
+  background: var(--paper-white);
+  border: 1px solid var(--paper-soft);
   border-radius: 4px;
   cursor: pointer;
 }
 button[aria-pressed='true'] {
-  border-color: #0d6b74;
-  box-shadow: inset 0 0 0 2px #0d6b74;
+  border-color: var(--paper-accent);
+  box-shadow: inset 0 0 0 2px var(--paper-accent);
 }
 kbd {
   font: inherit;

@@ -5,6 +5,11 @@ import ProgressBar from 'primevue/progressbar'
 import { computed, ref, toRef, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import Select from 'primevue/select'
+import Tab from 'primevue/tab'
+import TabList from 'primevue/tablist'
+import TabPanel from 'primevue/tabpanel'
+import TabPanels from 'primevue/tabpanels'
+import Tabs from 'primevue/tabs'
 import ApertureBar from './ApertureBar.vue'
 import FrameFacts from './FrameFacts.vue'
 import MoreFrames from './MoreFrames.vue'
@@ -34,7 +39,7 @@ const gain = ref(2)
 const marks = ref(true)
 const filter = ref<SpotFilter>({ kinds: [], showsAt: null })
 const selectedId = ref<string | null>(null)
-const side = ref<'spots' | 'frame'>('spots')
+const side = ref('spots')
 
 const map = computed(() => detail.value?.map ?? null)
 const facts = computed(() => map.value?.frames[0] ?? null)
@@ -132,29 +137,37 @@ watch(
         <strong>Shoot again.</strong> {{ check.message }} {{ check.remedy }}
       </Message>
 
-      <div class="tabs" role="tablist" aria-label="What to show">
-        <button role="tab" :aria-selected="side === 'spots'" @click="side = 'spots'">Spots</button>
-        <button role="tab" :aria-selected="side === 'frame'" @click="side = 'frame'">
-          Frame and checks<span v-if="notes"> ({{ notes }})</span>
-        </button>
-      </div>
-
-      <div v-if="side === 'spots'" class="spots">
-        <SpotFilters v-model="filter" :spots="map.spots" />
-        <SpotTable v-model:selected="selectedId" :spots="shown" :total="map.spots.length" :fit="map.fit" />
-        <SpotDetail
-          v-if="selected"
-          :spot="selected"
-          :frame-id="detail.frame.id"
-          :facts="facts"
-          :tile-px="detail.tile_px"
-          :gain="gain"
-        />
-        <p v-else-if="shown.length" class="soft hint">
-          Choose a spot in the list or on the map to see it enlarged.
-        </p>
-      </div>
-      <FrameFacts v-else :map="map" :facts="facts" @sensor="setSensor" />
+      <Tabs v-model:value="side" class="sides">
+        <TabList aria-label="What to show">
+          <Tab value="spots">Spots</Tab>
+          <Tab value="frame"
+            >Frame and checks<span v-if="notes"> ({{ notes }})</span></Tab
+          >
+        </TabList>
+        <TabPanels>
+          <TabPanel value="spots" class="spots">
+            <SpotFilters v-model="filter" :spots="map.spots" />
+            <SpotTable
+              v-model:selected="selectedId"
+              :spots="shown"
+              :total="map.spots.length"
+              :fit="map.fit"
+            />
+            <SpotDetail
+              v-if="selected"
+              :spot="selected"
+              :frame-id="detail.frame.id"
+              :facts="facts"
+              :tile-px="detail.tile_px"
+              :gain="gain"
+            />
+            <p v-else-if="shown.length" class="soft hint">
+              Choose a spot in the list or on the map to see it enlarged.
+            </p>
+          </TabPanel>
+          <TabPanel value="frame"><FrameFacts :map="map" :facts="facts" @sensor="setSensor" /></TabPanel>
+        </TabPanels>
+      </Tabs>
     </aside>
   </div>
 
@@ -214,36 +227,30 @@ aside {
   min-width: 0;
 }
 .names h1 {
-  font-size: 1.05rem;
+  font-size: var(--text-lead);
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
 .verdict {
-  font-size: 1.1rem;
+  font-size: var(--text-lead);
 }
 .busy {
   display: grid;
   gap: 0.3rem;
 }
-.tabs {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  border-bottom: 1px solid var(--line);
+.sides {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  min-height: 0;
 }
-.tabs button {
-  padding: 0.5rem;
-  font: inherit;
-  color: var(--ink-soft);
-  background: none;
-  border: 0;
-  border-bottom: 3px solid transparent;
-  cursor: pointer;
-}
-.tabs button[aria-selected='true'] {
-  color: var(--ink);
-  font-weight: 600;
-  border-bottom-color: var(--accent);
+.sides :deep(.p-tabpanels) {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  min-height: 0;
+  padding: 0.6rem 0 0;
 }
 .spots {
   display: flex;

@@ -29,9 +29,15 @@ function apply(): void {
 <template>
   <form class="form" @submit.prevent="apply">
     <div class="common" role="group" aria-label="Common sizes in millimetres">
-      <button v-for="s in COMMON" :key="s[0]" type="button" @click="choose(s)">
-        {{ s[0] }} × {{ s[1] }}
-      </button>
+      <Button
+        v-for="s in COMMON"
+        :key="s[0]"
+        :label="`${s[0]} × ${s[1]}`"
+        size="small"
+        severity="secondary"
+        variant="outlined"
+        @click="choose(s)"
+      />
     </div>
     <div class="own">
       <LengthInput v-model="width" :min="3" :max="120" label="Width of the sensor" />
@@ -51,16 +57,6 @@ function apply(): void {
   display: flex;
   flex-wrap: wrap;
   gap: 0.35rem;
-}
-.common button {
-  padding: 0.2rem 0.5rem;
-  font: inherit;
-  font-size: 0.9rem;
-  color: var(--ink);
-  cursor: pointer;
-  background: transparent;
-  border: 1px solid var(--ink-soft);
-  border-radius: 4px;
 }
 .own {
   display: flex;

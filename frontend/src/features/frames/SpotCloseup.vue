@@ -65,7 +65,7 @@ figure {
   width: 130px;
   height: 130px;
   overflow: hidden;
-  background: #808080;
+  background: var(--surround-even);
   border-radius: 4px;
 }
 .sheet {
@@ -77,6 +77,6 @@ img {
   max-width: none;
 }
 figcaption {
-  font-size: 0.85rem;
+  font-size: var(--text-small);
 }
 </style>

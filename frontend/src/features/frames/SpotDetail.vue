@@ -70,7 +70,7 @@ dl {
   grid-template-columns: auto 1fr;
   gap: 0.1rem 0.7rem;
   margin: 0.4rem 0 0;
-  font-size: 0.92rem;
+  font-size: var(--text-small);
 }
 dt {
   color: var(--ink-soft);

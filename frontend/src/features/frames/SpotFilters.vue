@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
+import ToggleButton from 'primevue/togglebutton'
 import { computed } from 'vue'
 import type { Kind, Spot } from '@/api/client'
 import { countKinds, KIND_HINTS, KIND_WORDS, STOPS, type SpotFilter } from '@/shared/lib/spots'
@@ -26,16 +27,19 @@ function toggle(kind: Kind): void {
 <template>
   <div class="filters">
     <div class="kinds" role="group" aria-label="Kinds to show">
-      <button
+      <ToggleButton
         v-for="entry in kinds"
         :key="entry.kind"
         v-tooltip.top="KIND_HINTS[entry.kind]"
-        class="kind"
-        :aria-pressed="filter.kinds.includes(entry.kind)"
-        @click="toggle(entry.kind)"
+        :model-value="filter.kinds.includes(entry.kind)"
+        size="small"
+        :aria-label="`${KIND_WORDS[entry.kind]} ${entry.count}`"
+        @update:model-value="toggle(entry.kind)"
       >
-        <KindSign :kind="entry.kind" /> {{ KIND_WORDS[entry.kind] }} {{ entry.count }}
-      </button>
+        <span class="kind"
+          ><KindSign :kind="entry.kind" /> {{ KIND_WORDS[entry.kind] }} {{ entry.count }}</span
+        >
+      </ToggleButton>
     </div>
     <label class="shows">
       <span id="shows-label">Shows</span>
@@ -68,19 +72,6 @@ function toggle(kind: Kind): void {
   display: inline-flex;
   align-items: center;
   gap: 0.35rem;
-  padding: 0.25rem 0.55rem;
-  font: inherit;
-  font-size: 0.9rem;
-  color: var(--ink);
-  background: transparent;
-  border: 1px solid var(--ink-soft);
-  border-radius: 4px;
-  cursor: pointer;
-}
-.kind[aria-pressed='true'] {
-  background: var(--accent-wash);
-  border-color: var(--accent);
-  box-shadow: inset 0 0 0 1px var(--accent);
 }
 .shows {
   display: flex;

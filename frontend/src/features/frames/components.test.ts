@@ -110,7 +110,7 @@ describe('SpotFilters', () => {
       },
       global,
     })
-    const buttons = filters.findAll('button.kind')
+    const buttons = filters.findAll('.kinds button')
     expect(buttons.map((b) => b.text())).toEqual(['Speck 1', 'Fibre 1'])
     await buttons[1]?.trigger('click')
     expect(filters.emitted('update:modelValue')).toEqual([[{ kinds: ['fibre'], showsAt: null }]])

@@ -221,7 +221,7 @@ header {
   grid-row: 1;
 }
 header strong {
-  font-size: 1.2rem;
+  font-size: var(--text-lead);
 }
 main {
   display: grid;
@@ -234,7 +234,7 @@ main {
 .alarm {
   grid-row: 3;
   padding: 0.7rem 2.2rem;
-  font-size: 1.5rem;
+  font-size: var(--text-title);
   font-weight: 650;
   color: var(--warn);
   background: var(--warn-wash);
@@ -250,17 +250,17 @@ main.plan {
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
 }
 .now {
-  font-size: clamp(1.9rem, 3.4vw, 3rem);
+  font-size: var(--text-far);
   line-height: 1.25;
   font-weight: 600;
 }
 main.plan .now {
-  font-size: clamp(1.6rem, 2.6vw, 2.3rem);
+  font-size: var(--text-far);
 }
 .heed {
   margin-top: 1rem;
   padding-left: 0.9rem;
-  font-size: clamp(1.2rem, 1.9vw, 1.7rem);
+  font-size: var(--text-title);
   color: var(--warn);
   border-left: 6px solid var(--warn);
 }
@@ -272,13 +272,13 @@ main.plan .now {
 }
 .map p {
   padding: 0.4rem;
-  font-size: 1.1rem;
+  font-size: var(--text-lead);
   text-align: center;
 }
 .clock {
   margin-left: auto;
   padding: 0.2rem 0.8rem;
-  font-size: 1.2rem;
+  font-size: var(--text-lead);
   font-weight: 600;
   border: 2px solid var(--line);
   border-radius: 4px;
@@ -307,10 +307,10 @@ main.plan .now {
   gap: 1rem;
   align-items: center;
   margin-top: 1.5rem;
-  font-size: 1.7rem;
+  font-size: var(--text-far);
 }
 .counter output strong {
-  font-size: 2.6rem;
+  font-size: var(--text-far);
 }
 button {
   font: inherit;
@@ -331,7 +331,7 @@ button:disabled {
 .less {
   min-width: 84px;
   min-height: 76px;
-  font-size: 1.7rem;
+  font-size: var(--text-far);
 }
 .more {
   min-width: 190px;
@@ -345,7 +345,7 @@ footer {
 }
 footer button {
   min-height: 104px;
-  font-size: 2rem;
+  font-size: var(--text-far);
   font-weight: 650;
 }
 .next {
@@ -367,7 +367,7 @@ kbd {
 .why {
   display: grid;
   gap: 0.4rem;
-  font-size: 1.2rem;
+  font-size: var(--text-lead);
   color: var(--warn);
 }
 .why input {

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Column from 'primevue/column'
+import DataTable from 'primevue/datatable'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { JobReady } from '@/api/client'
@@ -25,6 +27,13 @@ const BODY_ICONS = {
 } as const
 const until = computed(() => untilWords(props.ready.days))
 const short = computed(() => props.ready.kit.filter((k) => !k.enough))
+
+type KitLine = JobReady['kit'][number]
+const rowClass = (line: KitLine): string => (line.enough ? '' : 'short')
+function thereWords({ there, unit }: KitLine): string {
+  if (there === null) return unit === 'one' ? 'yes' : 'not counted'
+  return unit === 'one' && there === 0 ? 'none' : amountWords(there, unit)
+}
 </script>
 
 <template>
@@ -83,32 +92,15 @@ const short = computed(() => props.ready.kit.filter((k) => !k.enough))
         >
         <template v-else>Kit complete for the whole ladder</template>
       </summary>
-      <table>
-        <thead>
-          <tr>
-            <th>For one full climb of each body</th>
-            <th class="num">Needs</th>
-            <th class="num">There</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="k in ready.kit" :key="k.thing" :class="{ short: !k.enough }">
-            <td>{{ k.thing }}</td>
-            <td class="num">{{ amountWords(k.needed, k.unit) }}</td>
-            <td class="num">
-              {{
-                k.there === null
-                  ? k.unit === 'one'
-                    ? 'yes'
-                    : 'not counted'
-                  : k.unit === 'one' && k.there === 0
-                    ? 'none'
-                    : amountWords(k.there, k.unit)
-              }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable :value="ready.kit" data-key="thing" size="small" :row-class="rowClass">
+        <Column field="thing" header="For one full cleaning per camera" />
+        <Column header="Needs" class="num">
+          <template #body="{ data }">{{ amountWords(data.needed, data.unit) }}</template>
+        </Column>
+        <Column header="There" class="num">
+          <template #body="{ data }">{{ thereWords(data) }}</template>
+        </Column>
+      </DataTable>
     </details>
     <p class="soft" :class="{ no: ready.service_fits === false }">{{ ready.service }}</p>
   </article>
@@ -140,7 +132,7 @@ header {
   align-items: start;
 }
 h2 {
-  font-size: 1.2rem;
+  font-size: var(--text-lead);
 }
 .state {
   padding: 0.15rem 0.6rem;
@@ -187,23 +179,11 @@ h2 {
   cursor: pointer;
   font-weight: 600;
 }
-.short {
+.short,
+:deep(tr.short) {
   color: var(--stop);
 }
-table {
-  margin-top: 0.4rem;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 0.2rem 1rem 0.2rem 0;
-  text-align: left;
-  font-size: 0.92rem;
-}
-th {
-  color: var(--ink-soft);
-}
-.num {
+:deep(.num) {
   text-align: right;
   padding-right: 1.4rem;
 }

@@ -5,6 +5,7 @@ import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import MultiSelect from 'primevue/multiselect'
 import { ref, watch } from 'vue'
+import DayInput from '@/shared/components/DayInput.vue'
 import type { BookedJob } from '@/api/client'
 
 const props = defineProps<{ job: BookedJob | null; bodies: { id: number; name: string }[]; error: string }>()
@@ -27,7 +28,7 @@ watch(open, (now) => {
     <form id="job-form" class="form" @submit.prevent="emit('save', draft)">
       <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
       <label>What<InputText v-model="draft.name" required autofocus maxlength="120" /></label>
-      <label>First day<InputText v-model="draft.starts_on" type="date" required /></label>
+      <label>First day<DayInput v-model="draft.starts_on" required /></label>
       <label
         >Bodies it needs<MultiSelect
           v-model="draft.body_ids"

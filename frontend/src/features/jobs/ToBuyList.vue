@@ -77,7 +77,7 @@ li.late {
   border-color: var(--stop);
 }
 .by {
-  font-size: 0.9rem;
+  font-size: var(--text-small);
 }
 .late .by {
   color: var(--stop);
@@ -88,10 +88,10 @@ li.late {
   flex-wrap: wrap;
   gap: 0.2rem 0.7rem;
   justify-content: space-between;
-  font-size: 1.05rem;
+  font-size: var(--text-lead);
 }
 .soft {
-  font-size: 0.9rem;
+  font-size: var(--text-small);
 }
 .total {
   margin-top: 0.8rem;

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Column from 'primevue/column'
+import DataTable from 'primevue/datatable'
 import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
 import RadioButton from 'primevue/radiobutton'
@@ -49,6 +51,11 @@ const SCHOOL_WORDS: Record<School, string> = {
   dry_wet_dry: 'Dry, wet, dry',
 }
 const currency = computed(() => prices.value?.currency ?? '€')
+const WAYS = [
+  { field: 'own', header: 'Own kit, first year' },
+  { field: 'service', header: 'Service' },
+  { field: 'membership', header: 'Membership' },
+] as const
 const best = (row: Costs['against']['rows'][number]): number =>
   Math.min(...[row.own, row.service, row.membership].filter((v) => v != null))
 
@@ -128,29 +135,16 @@ async function keep(): Promise<void> {
             >Currency<InputText v-model="prices.currency" maxlength="6" class="short" @change="keep"
           /></label>
         </div>
-        <table>
-          <thead>
-            <tr>
-              <th>Cleans a year</th>
-              <th class="num">Own kit, first year</th>
-              <th class="num">Service</th>
-              <th class="num">Membership</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="row in costs.against.rows" :key="row.cleans">
-              <td>{{ row.cleans }}</td>
-              <td
-                v-for="(value, i) in [row.own, row.service, row.membership]"
-                :key="i"
-                class="num"
-                :class="{ best: value != null && value === best(row) }"
-              >
-                {{ money(value, currency) }}
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable :value="costs.against.rows" data-key="cleans" size="small">
+          <Column field="cleans" header="Cleans a year" />
+          <Column v-for="way in WAYS" :key="way.field" :header="way.header" class="num">
+            <template #body="{ data }">
+              <span :class="{ best: data[way.field] != null && data[way.field] === best(data) }">{{
+                money(data[way.field], currency)
+              }}</span>
+            </template>
+          </Column>
+        </DataTable>
         <p class="soft">
           The first year holds what lasts ({{ money(costs.against.lasting, currency) }}); later years only
           what is used up. The lowest is marked.
@@ -169,50 +163,46 @@ async function keep(): Promise<void> {
               aria-label="Body"
           /></label>
           <p v-if="!costs.schools.length" class="soft">Add a body first.</p>
-          <table v-else>
-            <tbody>
-              <tr v-for="s in costs.schools" :key="s.school">
-                <td>
-                  <label class="pick"
-                    ><RadioButton v-model="school" :value="s.school" name="school" />
-                    <strong>{{ SCHOOL_WORDS[s.school] }}</strong></label
-                  >
-                </td>
-                <td class="soft">
-                  {{ s.pieces.join(', ')
-                  }}<span v-if="s.missing?.length" class="miss">no price of {{ s.missing.join(', ') }}</span>
-                </td>
-                <td class="num">
-                  <strong>{{ money(s.cost, currency) }}</strong>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable v-else :value="costs.schools" data-key="school" size="small">
+            <Column header="Method">
+              <template #body="{ data }">
+                <label class="pick"
+                  ><RadioButton v-model="school" :value="data.school" name="school" />
+                  <strong>{{ SCHOOL_WORDS[data.school as School] }}</strong></label
+                >
+              </template>
+            </Column>
+            <Column header="Uses">
+              <template #body="{ data }"
+                ><span class="soft"
+                  >{{ data.pieces.join(', ')
+                  }}<span v-if="data.missing?.length" class="miss"
+                    >no price of {{ data.missing.join(', ') }}</span
+                  ></span
+                ></template
+              >
+            </Column>
+            <Column header="Cost" class="num">
+              <template #body="{ data }"
+                ><strong>{{ money(data.cost, currency) }}</strong></template
+              >
+            </Column>
+          </DataTable>
           <p class="soft">The one chosen is what the comparison reckons with.</p>
         </section>
         <section class="panel" aria-label="By body and year">
           <h2>Used up, by body and year</h2>
-          <table v-if="costs.by_year.length">
-            <thead>
-              <tr>
-                <th>Year</th>
-                <th>Body</th>
-                <th class="num">Visits</th>
-                <th class="num">Cost</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="r in costs.by_year" :key="r.year + r.body">
-                <td>{{ r.year }}</td>
-                <td>{{ r.body }}</td>
-                <td class="num">{{ r.cleans }}</td>
-                <td class="num">
-                  {{ money(r.cost, currency)
-                  }}<span v-if="r.unpriced" class="soft"> +{{ r.unpriced }} unpriced</span>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable v-if="costs.by_year.length" :value="costs.by_year" size="small">
+            <Column field="year" header="Year" />
+            <Column field="body" header="Body" />
+            <Column field="cleans" header="Visits" class="num" />
+            <Column header="Cost" class="num">
+              <template #body="{ data }"
+                >{{ money(data.cost, currency)
+                }}<span v-if="data.unpriced" class="soft"> +{{ data.unpriced }} unpriced</span></template
+              >
+            </Column>
+          </DataTable>
           <p v-else class="soft">Nothing used yet. It fills itself from the visits.</p>
           <Button
             v-if="!earlier"
@@ -256,7 +246,7 @@ async function keep(): Promise<void> {
   border-radius: 5px;
 }
 .answer {
-  font-size: 1.1rem;
+  font-size: var(--text-lead);
   font-weight: 600;
 }
 .row {
@@ -267,7 +257,7 @@ async function keep(): Promise<void> {
 label {
   display: grid;
   gap: 0.2rem;
-  font-size: 0.92rem;
+  font-size: var(--text-small);
 }
 .who {
   display: flex;
@@ -286,23 +276,12 @@ label :deep(.p-inputnumber-input) {
 .short {
   width: 4.5rem;
 }
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 0.35rem 0.5rem;
-  text-align: left;
-  border-bottom: 1px solid var(--line);
-}
-th {
-  font-size: 0.88rem;
-  color: var(--ink-soft);
-}
-.num {
+:deep(.num) {
   text-align: right;
   white-space: nowrap;
+}
+:deep(.num .p-datatable-column-header-content) {
+  justify-content: end;
 }
 .best {
   font-weight: 700;

@@ -8,6 +8,7 @@ import MultiSelect from 'primevue/multiselect'
 import Select from 'primevue/select'
 import ToggleSwitch from 'primevue/toggleswitch'
 import { computed, ref, watch } from 'vue'
+import DayInput from '@/shared/components/DayInput.vue'
 import type { Owned, Prices, StockMove } from '@/api/client'
 import { day } from '@/shared/lib/format'
 import {
@@ -189,8 +190,8 @@ function save(): void {
             :prefix="`${prices?.currency ?? '€'} `"
         /></label>
         <label class="grow">Where it is bought<InputText v-model="draft.source" maxlength="120" /></label>
-        <label v-if="unit">Opened on<InputText v-model="draft.opened_on" type="date" /></label>
-        <label v-if="unit">Best before<InputText v-model="draft.best_before" type="date" /></label>
+        <label v-if="unit">Opened on<DayInput v-model="draft.opened_on" /></label>
+        <label v-if="unit">Best before<DayInput v-model="draft.best_before" /></label>
       </div>
       <div class="row switches">
         <label v-if="item.item === 'fluid'" class="switch"
@@ -269,7 +270,7 @@ function save(): void {
 label {
   display: grid;
   gap: 0.25rem;
-  font-size: 0.95rem;
+  font-size: var(--text-body);
 }
 .grow {
   flex: 1;

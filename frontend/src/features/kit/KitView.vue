@@ -256,7 +256,7 @@ td {
   border-bottom: 1px solid var(--line);
 }
 th {
-  font-size: 0.88rem;
+  font-size: var(--text-small);
   color: var(--ink-soft);
 }
 .num {
@@ -264,7 +264,7 @@ th {
   white-space: nowrap;
 }
 .bought {
-  font-size: 0.9rem;
+  font-size: var(--text-small);
   white-space: nowrap;
   line-height: 1.25;
 }
@@ -296,7 +296,7 @@ th {
 .tag {
   margin-left: 0.4rem;
   padding: 0 0.4rem;
-  font-size: 0.85rem;
+  font-size: var(--text-small);
   border: 1px solid currentcolor;
   border-radius: 3px;
   white-space: nowrap;
@@ -307,7 +307,7 @@ th {
 }
 .note {
   display: block;
-  font-size: 0.88rem;
+  font-size: var(--text-small);
 }
 .do {
   text-align: right;

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
-import InputText from 'primevue/inputtext'
 import RadioButton from 'primevue/radiobutton'
 import Textarea from 'primevue/textarea'
 import { ref, watch } from 'vue'
+import DayInput from '@/shared/components/DayInput.vue'
 import type { Closed, Schemas, Visit } from '@/api/client'
 import { day } from '@/shared/lib/format'
 import { money } from '@/shared/lib/kit'
@@ -69,7 +69,7 @@ async function go(): Promise<void> {
           ><strong>{{ v.label }}</strong> <span class="soft">{{ v.hint }}</span></span
         >
       </label>
-      <label v-if="verdict === 'deferred'">Until<InputText v-model="until" type="date" required /></label>
+      <label v-if="verdict === 'deferred'">Until<DayInput v-model="until" required /></label>
       <label>Note<Textarea v-model="note" rows="2" maxlength="1000" /></label>
       <div class="end">
         <Button label="Back" severity="secondary" variant="text" @click="open = false" />
@@ -98,7 +98,7 @@ ol {
   padding-left: 1.3rem;
   display: grid;
   gap: 0.4rem;
-  font-size: 1.05rem;
+  font-size: var(--text-lead);
 }
 .end {
   display: flex;

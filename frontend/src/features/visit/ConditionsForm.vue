@@ -5,8 +5,10 @@ import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import Select from 'primevue/select'
+import ToggleButton from 'primevue/togglebutton'
 import SelectButton from 'primevue/selectbutton'
 import { ref, watch } from 'vue'
+import DayInput from '@/shared/components/DayInput.vue'
 import type { Body, Conditions } from '@/api/client'
 import DryingWords from './DryingWords.vue'
 import TemperatureInput from '@/shared/components/TemperatureInput.vue'
@@ -160,21 +162,21 @@ async function keep(): Promise<void> {
             option-value="value"
             placeholder="Choose"
         /></label>
-        <label>Next job on<InputText v-model="draft.job_on" type="date" /></label>
+        <label>Next job on<DayInput v-model="draft.job_on" /></label>
         <label>Pictures waiting<InputNumber v-model="draft.photos_waiting" :min="0" :max="1000000" /></label>
       </fieldset>
       <fieldset>
         <legend>Seen on the sensor</legend>
         <div class="seen">
-          <button
+          <ToggleButton
             v-for="s in seen"
             :key="s.value"
-            type="button"
-            :aria-pressed="draft.observed?.includes(s.value)"
-            @click="toggle(s.value)"
-          >
-            {{ s.label }}
-          </button>
+            :model-value="draft.observed?.includes(s.value) ?? false"
+            :on-label="s.label"
+            :off-label="s.label"
+            size="small"
+            @update:model-value="toggle(s.value)"
+          />
         </div>
       </fieldset>
     </form>
@@ -206,7 +208,7 @@ legend {
 label {
   display: grid;
   gap: 0.25rem;
-  font-size: 0.92rem;
+  font-size: var(--text-small);
 }
 label.wide {
   width: 100%;
@@ -219,19 +221,5 @@ label :deep(.p-inputnumber-input) {
   display: flex;
   flex-wrap: wrap;
   gap: 0.4rem;
-}
-.seen button {
-  padding: 0.35rem 0.7rem;
-  font: inherit;
-  color: var(--ink);
-  background: transparent;
-  border: 1px solid var(--ink-soft);
-  border-radius: 4px;
-  cursor: pointer;
-}
-.seen button[aria-pressed='true'] {
-  background: var(--accent-wash);
-  border-color: var(--accent);
-  box-shadow: inset 0 0 0 1px var(--accent);
 }
 </style>

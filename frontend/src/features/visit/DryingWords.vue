@@ -84,7 +84,7 @@ const FILM = [
 }
 summary {
   cursor: pointer;
-  font-size: 0.9rem;
+  font-size: var(--text-small);
 }
 .film {
   display: flex;
@@ -95,7 +95,7 @@ summary {
 label {
   display: grid;
   gap: 0.2rem;
-  font-size: 0.9rem;
+  font-size: var(--text-small);
 }
 label :deep(.p-inputnumber-input) {
   width: 5.5rem;

@@ -72,7 +72,7 @@ const { uploads, add, dismiss } = useUploads(
   border-top: 1px solid var(--line);
 }
 .again {
-  font-size: 0.95rem;
+  font-size: var(--text-body);
 }
 .virtual {
   display: flex;
@@ -83,10 +83,10 @@ const { uploads, add, dismiss } = useUploads(
   min-height: 0;
   padding: 0.7rem;
   gap: 0.4rem;
-  font-size: 0.88rem;
+  font-size: var(--text-small);
 }
 .small :deep(.lead) {
-  font-size: 1rem;
+  font-size: var(--text-body);
 }
 ul {
   list-style: none;

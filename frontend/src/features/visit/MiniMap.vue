@@ -30,18 +30,18 @@ svg {
   height: 62px;
 }
 rect {
-  fill: #8c8c8c;
-  stroke: #5f5f5f;
+  fill: var(--ring);
+  stroke: var(--camera);
   stroke-width: 0.6;
 }
 circle {
   fill: none;
-  stroke: #3c3c3c;
+  stroke: var(--camera-edge);
   stroke-width: 0.7;
 }
 circle.relevant {
-  fill: #141414;
-  stroke: #fff;
+  fill: var(--mark-dark);
+  stroke: var(--mark-light);
   stroke-width: 0.7;
 }
 </style>

@@ -142,18 +142,18 @@ const groups = computed(() => {
   align-content: start;
 }
 .over {
-  font-size: 0.85rem;
+  font-size: var(--text-small);
   margin-bottom: -0.5rem;
 }
 h1 {
-  font-size: 1.55rem;
+  font-size: var(--text-title);
   line-height: 1.2;
 }
 h2 {
   margin-top: 0.3rem;
 }
 .why {
-  font-size: 1.02rem;
+  font-size: var(--text-body);
 }
 .act {
   display: flex;
@@ -167,7 +167,7 @@ h2 {
   align-items: center;
   padding: 0.6rem 1.1rem;
   font-weight: 600;
-  font-size: 1.05rem;
+  font-size: var(--text-lead);
   color: var(--panel);
   background: var(--accent);
   border-radius: 4px;

@@ -153,14 +153,14 @@ li + li::before {
   display: flex;
   justify-content: space-between;
   gap: 0.5rem;
-  font-size: 0.82rem;
+  font-size: var(--text-small);
 }
 .done {
   display: grid;
   align-content: center;
   max-width: 190px;
   padding: 0.2rem 0.6rem;
-  font-size: 0.8rem;
+  font-size: var(--text-small);
   line-height: 1.25;
   border-left: 3px solid var(--ink-soft);
   background: var(--room);
@@ -169,7 +169,7 @@ li + li::before {
 }
 .name {
   font-weight: 650;
-  font-size: 0.9rem;
+  font-size: var(--text-small);
 }
 .result.fewer,
 .result.cleared {
@@ -193,7 +193,7 @@ li + li::before {
 .doubt {
   max-width: 190px;
   padding: 0.3rem 0.5rem;
-  font-size: 0.8rem;
+  font-size: var(--text-small);
   color: var(--warn);
   background: var(--warn-wash);
   border-radius: 4px;
@@ -201,7 +201,7 @@ li + li::before {
 .link {
   padding: 0 0.3rem 0 0;
   font: inherit;
-  font-size: 0.82rem;
+  font-size: var(--text-small);
   color: var(--accent);
   text-decoration: underline;
   background: none;

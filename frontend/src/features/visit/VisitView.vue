@@ -240,7 +240,7 @@ function otherway(decision: Decision): void {
   background: var(--panel);
 }
 .head h1 {
-  font-size: 1.1rem;
+  font-size: var(--text-lead);
 }
 .head a {
   color: var(--ink);

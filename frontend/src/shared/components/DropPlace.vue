@@ -62,7 +62,7 @@ function chosen(event: Event): void {
   background: var(--accent-wash);
 }
 .lead {
-  font-size: 1.3rem;
+  font-size: var(--text-title);
   font-weight: 600;
 }
 </style>

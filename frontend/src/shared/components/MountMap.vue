@@ -259,82 +259,82 @@ svg {
   background: var(--surround);
 }
 .mount {
-  fill: #5d5d5d;
-  stroke: #3d3d3d;
+  fill: var(--camera);
+  stroke: var(--camera-edge);
 }
 .glass {
-  fill: #8f8f8f;
-  stroke: #2a2a2a;
+  fill: var(--ring);
+  stroke: var(--ring-edge);
 }
 .thirds {
-  stroke: #7b7b7b;
+  stroke: var(--glass);
   fill: none;
 }
 .dot {
   fill: none;
-  stroke: #333;
+  stroke: var(--ring-edge);
 }
 .dot.relevant {
-  fill: #101010;
-  stroke: #fff;
+  fill: var(--mark-dark);
+  stroke: var(--mark-light);
 }
 .press rect {
-  fill: rgb(255 210 125 / 12%);
-  stroke: #ffd27d;
+  fill: color-mix(in srgb, var(--plan) 12%, transparent);
+  stroke: var(--plan);
 }
 .number .plate {
-  fill: #ffd27d;
+  fill: var(--plan);
 }
 .number text {
-  fill: #2a1a00;
+  fill: var(--plan-ink);
   font-weight: 700;
 }
 .number.now .plate {
-  fill: #fff;
+  fill: var(--mark-light);
 }
 .number.past {
   opacity: 0.35;
 }
 .press.now rect {
-  fill: rgb(255 210 125 / 45%);
-  stroke: #fff;
+  fill: color-mix(in srgb, var(--plan) 45%, transparent);
+  stroke: var(--mark-light);
 }
 .press.past {
   opacity: 0.35;
 }
 .stroke path {
   fill: none;
-  stroke: #ffd27d;
+  stroke: var(--plan);
   stroke-linecap: round;
 }
 .stroke .band {
-  fill: rgb(255 255 255 / 16%);
-  stroke: #fff;
+  fill: color-mix(in srgb, var(--mark-light) 16%, transparent);
+  stroke: var(--mark-light);
 }
 .stroke.now path {
-  stroke: #fff;
+  stroke: var(--mark-light);
 }
 .stroke.past {
   opacity: 0.35;
 }
 .aim {
   fill: none;
-  stroke: #ffd27d;
+  stroke: var(--plan);
 }
 .aim .plate {
-  fill: #ffd27d;
+  fill: var(--plan);
   stroke: none;
 }
 .aim text {
-  fill: #2a1a00;
+  fill: var(--plan-ink);
   stroke: none;
   font-weight: 700;
 }
 .flag rect {
-  fill: #101010;
+  fill: var(--mark-dark);
 }
 .flag text {
-  fill: #fff;
+  fill: var(--mark-light);
   font-weight: 600;
 }
 </style>

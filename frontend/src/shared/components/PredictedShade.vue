@@ -11,7 +11,7 @@ const halfWidth = computed(() => Math.max((props.spot.width_px ?? 2) * 0.6, 1))
 <template>
   <rect
     v-if="spot.kind === 'fibre' || spot.kind === 'residue'"
-    fill="#000"
+    fill="var(--shade)"
     :fill-opacity="darkness"
     :x="spot.x_px - half"
     :y="spot.y_px - halfWidth"

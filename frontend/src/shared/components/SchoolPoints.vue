@@ -80,7 +80,7 @@ label {
 em {
   margin-left: 0.5rem;
   padding: 0 0.4rem;
-  font-size: 0.8rem;
+  font-size: var(--text-small);
   font-style: normal;
   color: var(--ink-soft);
   border: 1px solid var(--line);

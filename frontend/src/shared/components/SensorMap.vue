@@ -64,8 +64,8 @@ watch(selected, (id) => {
     <svg class="marks" aria-hidden="true">
       <defs>
         <radialGradient id="shade">
-          <stop offset="0.55" stop-color="#000" />
-          <stop offset="1" stop-color="#000" stop-opacity="0" />
+          <stop offset="0.55" stop-color="var(--shade)" />
+          <stop offset="1" stop-color="var(--shade)" stop-opacity="0" />
         </radialGradient>
       </defs>
       <g v-if="matrix && predicted" :transform="`matrix(${matrix.join(' ')})`">
@@ -111,8 +111,8 @@ watch(selected, (id) => {
   opacity: 0;
 }
 .paper {
-  fill: #7f7f7f;
-  stroke: #a8a8a8;
+  fill: var(--surround-even);
+  stroke: var(--surround-bright);
   vector-effect: non-scaling-stroke;
 }
 .marks {

@@ -108,7 +108,7 @@ summary {
 label {
   display: grid;
   gap: 0.2rem;
-  font-size: 0.9rem;
+  font-size: var(--text-small);
 }
 label :deep(.p-inputnumber-input) {
   width: 6rem;

@@ -43,20 +43,20 @@ defineEmits<{ choose: [] }>()
   vector-effect: non-scaling-stroke;
 }
 .under {
-  stroke: rgb(255 255 255 / 75%);
+  stroke: color-mix(in srgb, var(--mark-light) 75%, transparent);
   stroke-width: 3.5px;
 }
 .over {
-  stroke: #073f46;
+  stroke: var(--mark-line);
   stroke-width: 1.6px;
   stroke-linecap: round;
 }
 .selected .under {
-  stroke: #fff;
+  stroke: var(--mark-light);
   stroke-width: 7px;
 }
 .selected .over {
-  stroke: #b34700;
+  stroke: var(--mark-chosen);
   stroke-width: 3.5px;
 }
 </style>
