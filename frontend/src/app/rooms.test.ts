@@ -67,7 +67,7 @@ describe('KitView', () => {
       'none: coating not matched',
       '4 patches',
       '9.9 ml',
-      'past it',
+      'expired',
       'kr 2.50',
       'Study',
     ])
@@ -79,7 +79,7 @@ describe('KitView', () => {
       path: '/api/kit/1',
       body: { item: { quantity: 0 }, note: 'drawer' },
     })
-    await button(view, 'A pack arrived: Wet swab, 24 mm').trigger('click')
+    await button(view, 'Add a pack: Wet swab, 24 mm').trigger('click')
     await flushPromises()
     expect(calls.at(-1)).toMatchObject({ method: 'POST', path: '/api/kit/1/packs' })
     view.unmount()

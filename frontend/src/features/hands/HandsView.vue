@@ -179,7 +179,7 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
       <div v-if="current.shows_plan && guide?.mount && spots" class="map">
         <MountMap :spots="spots.spots" :view="guide.mount" :plan="guide.plan" :reached="count" />
         <p>
-          {{ guide.mount.sentence }} <span v-if="passes" class="passes">{{ passes }}</span>
+          {{ guide.mount.sentence }} <span v-if="passes" class="passes">{{ `${passes} ` }}</span>
           <span v-if="guide.plan.note" class="soft">{{ guide.plan.note }}</span>
         </p>
       </div>

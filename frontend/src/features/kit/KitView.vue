@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Column from 'primevue/column'
+import DataTable from 'primevue/datatable'
 import { computed, ref } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { answer, api, freshKey, seen, type KitEntry } from '@/api/client'
@@ -11,7 +13,7 @@ import { useBodyNames } from '@/shared/composables/useBodyNames'
 import { usePrices } from '@/shared/composables/usePrices'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
-import { day } from '@/shared/lib/format'
+import { count, day } from '@/shared/lib/format'
 import { amountWords, itemWords, money, NEVER_ON_SENSOR, withCount } from '@/shared/lib/kit'
 
 const client = useQueryClient()
@@ -116,98 +118,100 @@ function suitsWords(entry: KitEntry): string {
     <FailureNote :error="error" />
     <template v-for="g in groups" :key="g.title">
       <h2>{{ g.title }}</h2>
-      <table>
-        <thead v-if="!g.lasting">
-          <tr>
-            <th>Thing</th>
-            <th>Left</th>
-            <th>Best before</th>
-            <th>For bodies</th>
-            <th class="num">Each</th>
-            <th class="bought">Bought at</th>
-            <th><span class="hidden-label">Do</span></th>
-          </tr>
-        </thead>
-        <thead v-else>
-          <tr>
-            <th>Thing</th>
-            <th>Note</th>
-            <th class="num">Price</th>
-            <th><span class="hidden-label">Do</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="entry in g.rows" :key="entry.id">
-            <td>
-              <strong>{{ itemWords(entry.owned.item, mm) }}</strong>
-              <span v-if="NEVER_ON_SENSOR.has(entry.owned.item.item)" class="tag stop"
-                >never on a sensor</span
-              >
-              <span v-if="entry.owned.note && entry.unit" class="soft note">{{ entry.owned.note }}</span>
-            </td>
-            <template v-if="entry.unit">
-              <td class="count">
-                <button
-                  :aria-label="`One less: ${itemWords(entry.owned.item, mm)}`"
-                  :disabled="!entry.left"
-                  @click="recount(entry, -1)"
-                >
-                  −
-                </button>
-                <strong :class="{ out: entry.left === 0 }">{{
-                  entry.left === null ? 'not counted' : amountWords(entry.left, entry.unit)
-                }}</strong>
-                <button
-                  :aria-label="`One more: ${itemWords(entry.owned.item, mm)}`"
-                  @click="recount(entry, 1)"
-                >
-                  +
-                </button>
-              </td>
-              <td class="day">
-                <template v-if="entry.owned.best_before"
-                  >{{ day(entry.owned.best_before)
-                  }}<span v-if="entry.expired" class="tag stop">past it</span></template
-                ><span v-else class="soft">–</span
-                ><span v-if="entry.owned.opened_on" class="soft note"
-                  >opened {{ day(entry.owned.opened_on) }}</span
-                >
-              </td>
-              <td>{{ suitsWords(entry) }}</td>
-              <td class="num">{{ money(entry.unit_price, currency) }}</td>
-              <td class="soft bought">
-                {{ entry.owned.source || '–'
-                }}<template v-if="entry.owned.lead_days != null"
-                  ><br />{{ entry.owned.lead_days }} days to deliver</template
-                >
-              </td>
-            </template>
-            <template v-else>
-              <td class="soft">{{ entry.owned.note || '–' }}</td>
-              <td class="num">{{ money(entry.owned.pack_price, currency) }}</td>
-            </template>
-            <td class="do">
+      <DataTable :value="g.rows" data-key="id" size="small">
+        <Column header="Thing">
+          <template #body="{ data }">
+            <strong>{{ itemWords(data.owned.item, mm) }}</strong>
+            <span v-if="NEVER_ON_SENSOR.has(data.owned.item.item)" class="tag stop">never on a sensor</span>
+            <span v-if="data.owned.note && data.unit" class="soft note">{{ data.owned.note }}</span>
+          </template>
+        </Column>
+        <template v-if="!g.lasting">
+          <Column header="Left" class="count">
+            <template #body="{ data }">
               <Button
-                v-if="entry.unit && entry.owned.pack_size"
-                label="Pack arrived"
+                icon="pi pi-minus"
                 size="small"
                 severity="secondary"
                 variant="outlined"
-                :aria-label="`A pack arrived: ${itemWords(entry.owned.item, mm)}`"
-                @click="arrived(entry)"
+                :aria-label="`One less: ${itemWords(data.owned.item, mm)}`"
+                :disabled="!data.left"
+                @click="recount(data, -1)"
               />
+              <strong :class="{ out: data.left === 0 }">{{
+                data.left === null ? 'not counted' : amountWords(data.left, data.unit)
+              }}</strong>
               <Button
-                icon="pi pi-pencil"
+                icon="pi pi-plus"
                 size="small"
                 severity="secondary"
-                variant="text"
-                :aria-label="`Change ${itemWords(entry.owned.item, mm)}`"
-                @click="edit(entry)"
+                variant="outlined"
+                :aria-label="`One more: ${itemWords(data.owned.item, mm)}`"
+                @click="recount(data, 1)"
               />
-            </td>
-          </tr>
-        </tbody>
-      </table>
+            </template>
+          </Column>
+          <Column header="Best before" class="day">
+            <template #body="{ data }">
+              <template v-if="data.owned.best_before"
+                >{{ day(data.owned.best_before)
+                }}<span v-if="data.expired" class="tag stop">expired</span></template
+              ><span v-else class="soft">–</span
+              ><span v-if="data.owned.opened_on" class="soft note"
+                >opened {{ day(data.owned.opened_on) }}</span
+              >
+            </template>
+          </Column>
+          <Column header="For bodies">
+            <template #body="{ data }">{{ suitsWords(data) }}</template>
+          </Column>
+          <Column header="Unit price" class="num">
+            <template #body="{ data }">{{ money(data.unit_price, currency) }}</template>
+          </Column>
+          <Column header="Bought at" class="bought">
+            <template #body="{ data }"
+              ><span class="soft"
+                >{{ data.owned.source || '–'
+                }}<template v-if="data.owned.lead_days != null"
+                  ><br />{{ count(data.owned.lead_days, 'day') }} to deliver</template
+                ></span
+              ></template
+            >
+          </Column>
+        </template>
+        <template v-else>
+          <Column header="Note">
+            <template #body="{ data }"
+              ><span class="soft">{{ data.owned.note || '–' }}</span></template
+            >
+          </Column>
+          <Column header="Price" class="num">
+            <template #body="{ data }">{{ money(data.owned.pack_price, currency) }}</template>
+          </Column>
+        </template>
+        <Column class="do">
+          <template #header><span class="hidden-label">Do</span></template>
+          <template #body="{ data }">
+            <Button
+              v-if="data.unit && data.owned.pack_size"
+              label="Add a pack"
+              size="small"
+              severity="secondary"
+              variant="outlined"
+              :aria-label="`Add a pack: ${itemWords(data.owned.item, mm)}`"
+              @click="arrived(data)"
+            />
+            <Button
+              icon="pi pi-pencil"
+              size="small"
+              severity="secondary"
+              variant="text"
+              :aria-label="`Change ${itemWords(data.owned.item, mm)}`"
+              @click="edit(data)"
+            />
+          </template>
+        </Column>
+      </DataTable>
     </template>
     <p v-if="kit && !kit.length" class="empty">
       Nothing yet. Begin with a blower: it is all that most visits need.
@@ -240,55 +244,28 @@ function suitsWords(entry: KitEntry): string {
   align-items: center;
   justify-content: space-between;
 }
-table {
-  width: 100%;
-  border-collapse: collapse;
-  background: var(--panel);
-  border: 1px solid var(--line);
-}
-td > strong {
+:deep(td > strong) {
   white-space: nowrap;
 }
-th,
-td {
-  padding: 0.3rem 0.7rem;
-  text-align: left;
-  border-bottom: 1px solid var(--line);
+:deep(.num .p-datatable-column-header-content) {
+  justify-content: end;
 }
-th {
-  font-size: var(--text-small);
-  color: var(--ink-soft);
-}
-.num {
+:deep(.num) {
   text-align: right;
   white-space: nowrap;
 }
-.bought {
+:deep(.bought) {
   font-size: var(--text-small);
   white-space: nowrap;
   line-height: 1.25;
 }
-.day {
+:deep(.day) {
   white-space: nowrap;
 }
-.count {
+:deep(.count) {
   white-space: nowrap;
 }
-.count button {
-  width: 1.9rem;
-  height: 1.9rem;
-  font: inherit;
-  color: var(--ink);
-  background: transparent;
-  border: 1px solid var(--ink-soft);
-  border-radius: 4px;
-  cursor: pointer;
-}
-.count button:disabled {
-  opacity: 0.45;
-  cursor: default;
-}
-.count strong {
+:deep(.count strong) {
   display: inline-block;
   min-width: 6.2rem;
   text-align: center;
@@ -309,25 +286,21 @@ th {
   display: block;
   font-size: var(--text-small);
 }
-.do {
+:deep(.do) {
   text-align: right;
   white-space: nowrap;
 }
 @media (max-width: 1100px) {
-  .bought {
+  :deep(.bought) {
     display: none;
   }
-  .count strong {
+  :deep(.count strong) {
     min-width: 5.4rem;
   }
   .page {
     padding: 1rem;
   }
-  th,
-  td {
-    padding: 0.3rem 0.45rem;
-  }
-  td > strong {
+  :deep(td > strong) {
     white-space: normal;
   }
 }
