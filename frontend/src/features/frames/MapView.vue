@@ -252,7 +252,7 @@ aside {
   min-height: 0;
   padding: 0.6rem 0 0;
 }
-.spots {
+.sides :deep(.spots) {
   display: flex;
   flex-direction: column;
   gap: 0.6rem;

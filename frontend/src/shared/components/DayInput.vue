@@ -25,6 +25,7 @@ const chosen = computed({
     date-format="yy-mm-dd"
     placeholder="year-month-day"
     show-icon
+    :show-on-focus="false"
     :required="required"
   />
 </template>

@@ -11,14 +11,23 @@ from neatpatch.core.plans.drying import warming
 from neatpatch.core.plans.swab import matched, too_wide
 
 FULL_BATTERY_PERCENT = 100.0
+"""Field practice: a mirror is held up on a full battery alone. Lower: it may drop on the tool."""
 COLDEST_FOR_FLUID_C = 18.0
+"""As the drying plan's good room. Lower: fluid dries to marks. Higher: bars rooms that do."""
 WARMEST_FOR_FLUID_C = 28.0
+"""Above, a swab dries before its stroke ends; lower would bar ordinary summer rooms."""
 DAMPEST_FOR_FLUID_PERCENT = 60.0
+"""As the drying plan's. Higher: marks stay. Lower: bars ordinary rooms without need."""
 OIL_EVERYWHERE = 20
+"""So many droplets are thrown by a shutter, not dropped once. Lower sends single smears away."""
 MOST_WET_SWABS = 3
+"""Field practice. More wets the filters' edges for little; fewer gives up on common stains."""
 MOST_AIR_TURNS = 2
+"""Field practice: what two good turns leave sticks. More only keeps the camera open longer."""
 MOST_STIRS = 4
+"""Turns of air without a good one. More only stirs; fewer sends loose dust to contact."""
 YEARLY_MONTHS = 12.0
+"""The method of a yearly service, by its name."""
 _WORKED_STEPS = ("brush", "lift", "dry_swab", "wet_swab", "dry_followup", "corner_swab", "teardown")
 
 

@@ -13,11 +13,15 @@ from typing import Literal
 
 Units = Literal["metric", "inch"]
 MM_PER_INCH = 25.4
+"""By definition."""
 ROOM_C = (18.0, 21.0)
 """The room to work with fluid in; colder dries unevenly, warmer before the stroke ends."""
 _LARGE_INCHES = 10
+"""From here on hundredths of an inch say nothing; below, whole inches are too coarse."""
 _SHORTEST_MINUTES_S = 90
+"""Shorter times are counted in seconds; longer ones nobody counts."""
 _DIAL_FRACTIONS_S = 0.4
+"""Cameras show shorter times as fractions, longer ones as seconds."""
 _units: ContextVar[Units] = ContextVar("units", default="metric")
 
 
@@ -82,8 +86,3 @@ def exposure(seconds: float) -> str:
     if seconds < _DIAL_FRACTIONS_S:
         return f"1/{round(1 / seconds)} s"
     return f"{seconds:.2g} s" if seconds < _SHORTEST_MINUTES_S else duration(seconds)
-
-
-def capital(text: str) -> str:
-    """The text with its first letter large."""
-    return text[:1].upper() + text[1:]

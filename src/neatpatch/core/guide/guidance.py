@@ -21,13 +21,21 @@ from neatpatch.core.visit.body import Body
 
 Counter = Literal["runs", "puffs", "dabs", "strokes", "drops"]
 SHAKE_RUNS = 5
+"""Field guide: below five, loose dust is left; more than that moves nothing further."""
 SHAKE_S = 8
+"""Time for one run of the camera's own cleaning; shorter and the runs overlap."""
 PUFFS_IN_ROOM = 3
+"""To clear the bulb of its own dust; one is too few, many tire the hand."""
 PUFFS = 12
+"""A usual turn of air. Fewer misses corners; more keeps the camera open without gain."""
 CHARGE_S = 10
+"""Blowing charges the hairs within seconds; less leaves them flat."""
 WET_EVEN_S = 10
+"""Until drops have spread to a damp line. Less leaves puddles; more dries the edge."""
 DRY_S = 60
+"""Where the room is not known. Shorter closes over fluid; longer lets dust in."""
 LONGEST_DRY_S = 600
+"""Longer waiting lets more dust in than fluid does harm."""
 SWEEPS: dict[StrokeSchool, str] = {
     "same_way": "one sweep, edge to edge. Lift, turn to the clean face, the same way again.",
     "return_other_face": "one sweep, edge to edge. Lift, turn to the clean face, sweep back.",

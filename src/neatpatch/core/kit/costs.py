@@ -21,9 +21,11 @@ Amount = Field(default=None, ge=0, le=1_000_000)
 USUAL_PRESSES = 8
 """Presses of a clean while no map tells better."""
 MOST_CLEANS = 100
+"""Nobody cleans one body more often in a year; break-even beyond it is none."""
 _NOT_FOR_IT: tuple[Item, ...] = ("lens_brush", "cloth", "carbon_pen", "tweezers")
 """Owned perhaps, but no part of cleaning a sensor."""
 _SHOWN = (1, 2, 4, 6, 12, 24)
+"""From one to a busy archive's two a month; the table stays readable."""
 _PIECES: dict[ContactSchool, tuple[tuple[Item, int], ...]] = {
     "lift": (),
     "dry_swab": (("dry_swab", 1),),

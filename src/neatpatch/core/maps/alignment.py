@@ -15,14 +15,25 @@ from numpy.typing import NDArray
 
 Points = NDArray[np.float64]
 _MOST_SCALE = 0.02
+"""Exit pupils change the scale by less than this. More lets chance pairs fit; less loses real ones.
+
+"""
 _LEAST_BASE_PX = 100.0
+"""Nearer pairs tell the scale worse than it may vary. Longer leaves small groups without a model.
+
+"""
 _REACH_SHARE = 0.012
+"""Handling and exit pupil shift marks by less. More pairs strangers, less misses what shifted."""
 _INLIER_PX = 2.5
+"""Room for errors of place and slight lens correction. More accepts chance, less loses corners."""
 _STRONGEST = 40
+"""Pairs grow with the square: 40 take milliseconds, and fewer fail when half of them went."""
 _SIMILAR_LOSS = 1.5
+"""Room for another aperture and noise. More pairs unlike things, less loses faint ones."""
 _PLACE_PX = 0.7
 """How well one spot is placed, typically; long pale things worse."""
 _USUAL_SCALE = 0.004
+"""Standard deviation of the prior on scale, from lenses' exit pupils; wider follows noise."""
 _USUAL_SHIFT_PX = 0.8
 """How much another exit pupil changes scale and centre, typically."""
 

@@ -24,24 +24,35 @@ Status = Literal["gone", "stayed", "moved", "new"]
 Floats = NDArray[np.float64]
 
 _THIRD_OF_A_STOP = 1.13
+"""One click of a dial, and a little: depth changes by less than it is measured to."""
 _TOLERANCE_PX = 4.0
+"""Most places are right within 1 px in either frame (bench). More marries strangers."""
 _FAINT_PLACE_PX = 40.0
 """Over the signal to noise: how much less sure a faint spot's place is."""
 _TOLERANCE_SHARE = 0.16
 """Of the outer width: the centroid of a long or ragged thing is less certain."""
 _SAME_LOSS = 2.6
+"""Room for other apertures and neighbours. More marries strangers, less calls what stayed new.
+
+"""
 _FAINT_LOSS = 8.0
 """The logarithm of a faint spot's loss is uncertain by about this over its signal to noise."""
 _MOVED_LOSS = 0.03
+"""What moved took its size along. More calls new things moved, less misses moves."""
 _MOVED_FAINT_LOSS = 3.0
 """A particle keeps its loss within 3 % and three times the noise over its signal."""
 _MERGED_LOSS = 0.75
+"""Two shadows that became one take the sum; less would swallow things that went."""
 _MOVED_SNR = 20.0
+"""Fainter things are too common to be told apart by size; higher misses real moves."""
 _MUST_SHOW_SNR = 9.0
 """A spot that would not reach this in the later frame could have been missed there."""
 _UNPAIRED = 4.0
+"""Above the cost of any possible pair (at most 2), so that a pair is always preferred."""
 _SAME_APERTURE = 0.005
+"""Files round f-numbers by less; more would compare different apertures as one."""
 _SENSOR_TOLERANCE = 0.02
+"""Sizes in files are rounded. More takes two formats for one, less refuses rounded sizes."""
 
 
 class ComparedSpot(Record):

@@ -13,6 +13,7 @@ from neatpatch.core.common.records import FrameRecord, Optics, Record, Spot, Spo
 
 LEAST_F, MOST_F = 0.7, 90.0
 _SOFTNESS_PX = 0.8
+"""Softness of lens and demosaicing where it cannot be fitted; it matters for narrow blurs only."""
 _THIRD_STOPS = tuple(2 ** (k / 6) for k in range(3, 33))
 _NOMINAL = (
     1.4,
@@ -46,6 +47,7 @@ _NOMINAL = (
     36.0,
     40.0,
 )
+"""Apertures as dials name them, in thirds of stops."""
 
 
 class PredictedSpot(Record):

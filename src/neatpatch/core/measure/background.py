@@ -21,15 +21,23 @@ from neatpatch.core.measure.filters import binned_light, enlarged_strips, runnin
 from neatpatch.core.measure.frame import Image, Light
 
 _BIN = 8
+"""Noise falls eightfold before medians are taken. Smaller is slow; larger loses narrow falloff."""
 _CELLS = 8
+"""With the bin, cells of 64 px: larger than most shadows, smaller than any falloff."""
 CELL_PX = _BIN * _CELLS
+"""Side of a cell in pixels of the frame."""
 MARGIN = 2
+"""Cells added all round, so that interpolation at borders needs no special case."""
 _COARSE = 4
+"""Every fourth cell shapes the first surface: enough for falloff, blind to shadows."""
 _DEGREE = 6
+"""Falloff of lenses is even and of fourth to sixth order; higher bends into large shadows."""
 _FLOOR = 1e-5
+"""Keeps logarithms of black finite; far below any light a fit frame has."""
 _CELL_NOISE = 0.002
 """Cells within three times this of the surface are never taken for dust."""
 _AROUND_CELLS = 11
+"""A shadow of up to 5 cells leaves the median alone; wider flattens real falloff."""
 _CLOUD_CELLS = 2.5
 """Clouds and blotches of the target wider than about six cells (2.35 sigma) are taken out."""
 

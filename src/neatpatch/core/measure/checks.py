@@ -16,7 +16,9 @@ from neatpatch.core.measure.detection import MOST_MARKS, Detection
 from neatpatch.core.measure.frame import Frame, FrameFacts
 
 APERTURE_NOTE = 15.5
+"""Below f/16 (as files round it) small dust on the stack blurs away; field guide."""
 APERTURE_RETAKE = 9.5
+"""Below f/10 the blur hides most of what shows in work at f/16; higher refuses fair frames."""
 CLIPPED_NOTE, CLIPPED_RETAKE = 0.002, 0.01
 DARK_NOTE, DARK_RETAKE = 0.04, 0.012
 GRAIN_NOTE, GRAIN_RETAKE = 0.03, 0.05
@@ -25,10 +27,12 @@ TEXTURE_NOTE, TEXTURE_RETAKE = 0.004, 0.010
 QUALITY_NOTE, QUALITY_RETAKE = 80.0, 50.0
 PIXELS_NOTE, PIXELS_RETAKE = 4e6, 1e6
 WIDE_ANGLE_35MM = 35.0
+"""Wider lenses keep a target near enough to show and fall off strongly; field guide."""
 MANY_MARKS, MUCH_COVERED = 100, 0.1
 """Practice frames unfit for their noise or texture show at most 30 marks on 3 % of their area; a
 page of print a thousand, or a quarter of it covered by its lines."""
 _FULL_FRAME_WIDTH_MM = 36.0
+"""By definition of the equivalent focal length."""
 
 
 @dataclass(frozen=True)

@@ -32,28 +32,43 @@ from neatpatch.core.measure.filters import (
 from neatpatch.core.measure.frame import Image
 
 FALSE_ALARMS_PER_FRAME = 0.01
+"""One in a hundred clean frames. More cries wolf; fewer loses faint specks (bench/sweep.py)."""
 _SMOOTHING = 1.3
+"""Half-width of the matched filter at each level of the pyramid, with factors of two between."""
 _LOCAL_BIN = 4
+"""The surroundings change slowly: every fourth pixel is enough and sixteen times as quick."""
 _LOCAL_BINS = 7
 """Each level looks at what is darker than its surroundings of 7 times 4 level pixels."""
 _MATCHED_WIDTH = 3.6 * _SMOOTHING
+"""Width of the shadow that a level's filter fits best, in pixels of its level."""
 _EVENNESS_SLOPE = 0.05
+"""Targets are uneven in proportion to width. Less finds cloud as marks, more hides faint ones."""
 _EVENNESS_MOST = 0.002
+"""Wider unevenness is fitted by the background; more hides large faint marks."""
 _EDGE = 3
+"""Rows and columns at the border that filters cannot fill; more blinds the border."""
 _REFLECTED = 1.5
 """Smoothing over a reflected border averages half as many independent pixels."""
 _GROW = 3.0
+"""Regions grow down to this from their seed. Lower joins neighbours; higher cuts off skirts."""
 _CLIP = 8.0
+"""Strong pixels are clipped so that one hot pixel makes no region; lower clips faint specks."""
 _CLIP_PIXEL = 3.0
+"""As above, by the noise of single pixels, where shadows are one pixel wide."""
 _FULL_DETAIL_WIDTH = 2200
+"""Wider frames are sought in at half size: narrower, and small specks fall between pixels."""
 _SMALLEST_LEVEL = 40
+"""Smaller pyramids have no surroundings left to compare with."""
 _SAME_THING = 0.35
+"""A coarse region this deep against its finer one is another thing; more doubles halos."""
 _SAMPLES = 30_000
+"""Enough for a quantile; all pixels would cost time for nothing, few make it noisy."""
 _BRIGHTEST, _BRIGHTEST_SIGMAS = 0.01, 2.326
 """A hundredth of Gaussian values lies so many standard deviations beyond the middle."""
 _HEAVY_TAIL = 1.1
 """How much wider than Gaussian noise the bright side may be."""
 _COARSE = 8
+"""Blocks in which components are sought: labels for an eighth each way are sixty times fewer."""
 MOST_MARKS = 1500
 """More marks than this are no dust: a sensor that bad shows on the glass. The dirtiest practice
 frames have 400; a halftone has thousands, each of which would take milliseconds."""

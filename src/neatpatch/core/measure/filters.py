@@ -13,7 +13,9 @@ from neatpatch.core.measure.frame import CodedLight, Image, Light
 
 Mask = NDArray[np.bool_]
 _STRIP = 16
+"""Rows at once that stay in the cache; larger is slower, smaller is all overhead."""
 _LIGHT_STRIP = 16
+"""As above, for light kept as codes."""
 
 
 def smoothed(image: Image, sigma: float) -> Image:

@@ -14,17 +14,27 @@ from neatpatch.core.measure.spread import too_spread
 from neatpatch.core.measure.stack_height import Blur, soft_px
 
 _LONG = 2.2
+"""Lower takes rough specks for fibres, higher takes short fibres for specks (bench: kinds)."""
 _LONG_FILL = 0.4
+"""Curled fibres fill less of their disc, rough specks more (bench: kinds)."""
 _THREAD_WIDTH = 1.25
+"""A thread is as wide as the blur; wider long things are smears."""
 _RING_HOLLOW = 0.6
+"""A droplet's middle is brighter than its ring. More takes noisy specks for droplets."""
 _SOFT_EDGE = 2.4
+"""In blurs: an edge softer than twice its own blur is not on the sensor; less accuses specks."""
 _UNSURE_EDGE = 1.5
+"""Between this and the soft edge the place is unsure; below it is the sensor's."""
 _WIDE_CORE = 2.6
+"""In blurs: narrower things have no edge to judge by."""
 _SOLID = 0.45
+"""A solid thing wider than the blur takes most of the light; a smear takes less."""
 _TELLING_SNR = 20.0
+"""Below, edges are too noisy to tell by; higher leaves faint lens dust untold."""
 _SURELY_WIDE = 1.5
 """Times the blur: a thing with a wider core is larger than the blur, so its solidity shows."""
 _LONG_AT_BORDER = 4.0
+"""A disc cut by the border looks longer than it is."""
 
 
 def kind_of(m: Measured, blur: Blur) -> Kind:

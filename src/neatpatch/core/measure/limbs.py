@@ -20,12 +20,19 @@ from neatpatch.core.measure.frame import Image
 from neatpatch.core.measure.shapes import filled, roundness
 
 _LEAST_PIXELS = 60
+"""Smaller regions show no limbs; larger would leave short crossings whole."""
 _COMPACT = 0.45
+"""Rounder than this is no crossing of threads."""
 _STRAY_SHARE = 0.08
+"""Share of a region off its main bar that makes it a crossing; less splits rough fibres."""
 _LIMB_SHARE = 0.15
+"""A limb takes at least this share; smaller ones are noise."""
 _REST_SHARE = 0.12
+"""What is left unexplained below this is skirt."""
 _MOST_BARS = 6
+"""More crossings than this in one region are a tangle, told as one."""
 _EXPLAINED = 0.85
+"""Bars that explain less are not what the region is made of."""
 Floats = NDArray[np.float64]
 
 

@@ -36,10 +36,13 @@ from neatpatch.core.measure.splitting import split
 from neatpatch.core.measure.stack_height import Blur, fit_blur, possible_blur_px
 
 _LEAST_SNR = 5.0
+"""Of the measured shadow; detection's own limit is near it. Lower lets noise through."""
 _LEAST_SNR_AT_BORDER = 10.0
+"""At the border half of the surroundings is missing, and falloff looks like shadow."""
 _FAINTEST_WIDE = 0.008
 """Fainter wide blotches cannot be told from the target's own unevenness; none would see them."""
 _SPLIT_SMOOTHING = 1.0
+"""Enough to join a speck's own noise peaks, too little to join two specks."""
 Progress = Callable[[float, str], None]
 
 

@@ -25,6 +25,7 @@ _PROFILE_WIDTHS = 1.2
 _FAINT = 45.0
 """Below this signal to noise the centroid is windowed."""
 _MAYBE_LONG = 0.5
+"""Only such fills are worth the search for a long axis, which takes most of the time."""
 _MANY_PIXELS = 4_000
 """Regions of more pixels are measured on binned data: they are wide and well sampled anyway."""
 

@@ -12,9 +12,13 @@ from neatpatch.core.maps.alignment import align
 from neatpatch.core.measure.measuring import Measured
 
 _TOLERANCE_PX = 3.0
+"""Frames of a series agree within this after alignment; more marries the target's marks."""
 _TOLERANCE_SHARE = 0.12
+"""Large shadows are placed to a tenth of their width."""
 _MUST_SHOW_SNR = 12.0
+"""A mark this strong shows in every frame if it is on the sensor; lower doubts faint dust."""
 _SIMILAR_LOSS = 2.5
+"""Light moves between frames of a series; more marries unlike marks."""
 
 
 @dataclass(frozen=True)

@@ -19,14 +19,23 @@ from neatpatch.core.measure.shapes import filled, roundness
 
 _LEVELS = np.linspace(0.0, 1.0, 10)
 _PROMINENCE = 0.2
+"""Of a peak over its saddle. Lower splits rough specks, higher leaves touching ones joined."""
 _SIGNIFICANT = 6.0
+"""In noise: lower splits at noise, higher leaves faint pairs joined."""
 _ROUND_FILL = 0.72
+"""Rounder regions are one thing; two that touch fill less of their common disc."""
 _CORE_SHARE = 0.22
+"""A core larger than this is the thing itself, not one of several in it."""
 _ROUND_WINGS = 0.65
+"""Wings rounder than this belong to the speck in their middle."""
 _OFF_MIDDLE = 0.06
+"""A peak further from the middle is another thing on the wings."""
 _CORE_LEVELS = (0.3, 0.45, 0.6)
+"""Shares of the peak at which cores are sought: low, half, high."""
 _MAX_DEPTH = 8
+"""Splits within splits; a bound that clumps of real dust do not reach."""
 _MANY_PIXELS = 3_000
+"""Larger regions are split on halved pixels: as good, and bounded in time."""
 
 
 def split(smooth: Image, mask: Mask, sigma: float) -> list[Mask]:

@@ -14,8 +14,10 @@ import math
 from neatpatch.core.measure.measuring import Measured
 
 _MOST = 1.6
+"""Light outside the disc that a speck of this size has; more means droplet or smear."""
 _LEAST, _NOISE = 1.02, 450.0
 _SMALL = 0.5
+"""In blurs: smaller particles have the profile of the blur alone."""
 
 
 def spread_ratio(m: Measured, blur_px: float, soft_px: float) -> float:

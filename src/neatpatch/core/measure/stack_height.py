@@ -21,14 +21,16 @@ from neatpatch.core.measure.measuring import Measured
 from neatpatch.core.measure.spread import too_spread
 
 _LEAST_SNR = 25.0
+"""Fainter profiles disturb the height more than they tell of it."""
 _SOFTNESS_PX = 0.8
 """Blur of photosites and interpolation where it cannot be fitted."""
-_ENOUGH = 6
 _FEWEST, _FEWEST_SHARE = 3, 0.25
 _MOST_USED = 14
+"""The strongest tell the height; more cost time each."""
 _RAGGED_SHARE = 0.04
 """Error of the round model for a particle as large as the blur, as a share of its depth."""
 _HEIGHT_RANGE_MM = (0.2, 8.0)
+"""From a bare cover glass to the deepest stacks of filters; wider lets a bad fit escape."""
 
 
 @dataclass(frozen=True)
@@ -175,11 +177,6 @@ def _ring_data(
     ragged = _RAGGED_SHARE * m.depth * min(1.0, _particle(m) / start)
     weight = 1 / np.hypot(m.noise * m.profile_step_px / np.sqrt(pixels), ragged + 0.01 * m.depth)
     return radius, m.profile[:count], weight
-
-
-def enough_for_height(used: int) -> bool:
-    """Whether as many specks were used as the stated accuracy of the height asks for."""
-    return used >= _ENOUGH
 
 
 def possible_blur_px(f_number: float | None, pitch_um: float | None) -> tuple[float, float]:

@@ -21,9 +21,13 @@ from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import Record, Spot
 
 _TIME_LIMIT_S = 10.0
+"""Past this the best cover found is given; nobody waits longer for a plan."""
 _HAIR_MM = 1e-6
+"""Spots on the very edge of a tip count as covered, whatever rounding says."""
 _MOST_COMPARED = 12_000
+"""Candidate presses: comparing more would be waited for."""
 _AT_ONCE = 512
+"""Rows compared at a time, to bound memory."""
 Floats = NDArray[np.float64]
 Hits = NDArray[np.float32]
 Cover = NDArray[np.bool_]

@@ -28,15 +28,25 @@ Verdict = Literal["good", "slow", "no"]
 COLDEST_C, WARMEST_C = -10.0, 50.0
 USUAL_C, USUAL_PERCENT = 20.0, 45.0
 GOOD_C = (18.0, 26.0)
+"""Field guide's 18 to 21 °C and what practice bears; outside fluid dries slowly, or at once."""
 GOOD_PERCENT = 60.0
+"""Field guide. Damper air dries slowly."""
 POSSIBLE_C = (10.0, 35.0)
+"""Beyond these marks are certain; narrower would bar what only needs patience."""
 POSSIBLE_PERCENT = 75.0
+"""As above, for damp."""
 _GAS_CONSTANT = 8.314
+"""J/(mol K)."""
 _AIR_VISCOSITY_M2_S = 1.5e-5
+"""Kinematic, at 20 °C (Incropera, table A.4); 10 % over the range of rooms."""
 _MMHG_PA = 133.322
+"""By definition."""
 _LENGTH_M = 0.024
+"""Of the plate in the correlation: a sensor's short side; the time goes with its root."""
 _PRANDTL = 0.71
+"""Of air (Incropera, table A.4)."""
 _AIR_W_M_K = 0.026
+"""Conductivity of air at 20 °C (Incropera, table A.4)."""
 WARMING_MINUTES = (18.0, 45.0)
 """Time constants of a small and of a large camera in still air."""
 ABOVE_DEW_C = 2.0

@@ -11,7 +11,9 @@ from neatpatch.core.common.records import Record
 from neatpatch.core.common.words import duration
 
 WARN_SHARE = 0.5
+"""Field practice: half of the noted time is for finishing. Later risks the mirror; earlier nags."""
 STOP_SHARE = 0.75
+"""The rest is for ageing of batteries and a wrong note."""
 
 
 class PowerPlan(Record):

@@ -38,6 +38,7 @@ EDGE_PLAY_MM = 0.1
 EDGE_REACH_MM = 1.0
 """A swab's rounded end leaves a strip of about this along the edges of the glass."""
 CIRCLE_SHARE = 0.5
+"""Circles overlap by half, so that none leaves a gap."""
 CORNER_MM = 4.0
 """Width of a corner swab whose own width is not known."""
 _SMALLEST_MM, _LARGEST_MM = 2.0, 80.0

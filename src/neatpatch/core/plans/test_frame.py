@@ -16,12 +16,16 @@ from neatpatch.core.common.records import Record, SpotMap
 from neatpatch.core.common.words import distance, exposure, length
 
 USUAL_F = 22.0
+"""Field guide: the smallest opening most lenses have; smaller blurs by diffraction."""
 LEAST_F = 16.0
+"""Field guide: wider openings hide small dust."""
 BLUR_MM = 0.5
 """Seven times the shadow of a particle under a 1.5 mm stack at f/22 (about 70 µm)."""
 SMEAR_MM = 3.0
+"""On the sensor: detail of a target at hand smears away; more asks for wide movements."""
 HOLD = "Level, not turned upright. If it must be upright, the retest upright the same way."
 WIDE_MM = 35.0
+"""Shorter lenses keep a near target sharp; field guide."""
 _NEAREST_M, _FARTHEST_M = 0.1, 2.0
 HAND_MM_S = 200.0
 """As fast as a hand moves a camera with ease: 20 cm a second."""
