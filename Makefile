@@ -1,5 +1,5 @@
 .DEFAULT_GOAL := help
-.PHONY: help demo dev test check bench fuzz torture screenshots lock schema judgement clean
+.PHONY: help demo dev test check bench fuzz torture screenshots lock schema judgement wheel clean
 
 PYTHON ?= python3
 VENV := .venv
@@ -54,6 +54,9 @@ lock: $(STAMP) ## Pin and hash all Python packages anew (the bench's rivals are 
 	$(BIN)/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links --no-header \
 	  --no-annotate --allow-unsafe --strip-extras --extra dev --build-deps-for editable \
 	  -o requirements.txt pyproject.toml
+
+wheel: $(STAMP) $(PAGE) ## Build a wheel with the page inside, to install where there is no Node
+	$(BIN)/python -m pip wheel -q --disable-pip-version-check --no-deps --no-build-isolation -w dist .
 
 clean: ## Remove everything that can be made again
 	rm -rf $(VENV) frontend/node_modules src/neatpatch/api/page
