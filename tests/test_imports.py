@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterator
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
@@ -123,3 +124,22 @@ def test_the_core_touches_no_files_database_web_or_clock() -> None:
             if isinstance(n, ast.Attribute)
         }
         assert not asked & CLOCK, f"{path.name} asks the clock; hand the day in"
+
+
+PAGE = ROOT.parents[1] / "frontend" / "src"
+FEATURES_BESIDE = {"hands": {"visit"}}
+"""A step by hand is a part of its visit; else no feature knows another."""
+
+
+def test_the_page_imports_one_way() -> None:
+    for path in [*PAGE.rglob("*.vue"), *PAGE.rglob("*.ts")]:
+        place = path.relative_to(PAGE).parts
+        if place[0] == "app" or path.name.endswith(".test.ts"):
+            continue
+        for found in re.findall(r"""from '@/([^']+)'""", path.read_text("utf-8")):
+            target = found.split("/")
+            may = {"api", "shared"} if place[0] != "api" else {"api"}
+            if place[0] == "features" and target[0] == "features":
+                assert target[1] in {place[1], *FEATURES_BESIDE.get(place[1], ())}, path
+            else:
+                assert target[0] in may, f"{path.name} imports {found}"
