@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 from neatpatch.api.app import create_app
 from neatpatch.simulation import Camera
 from neatpatch.simulation.frames import Recipe, write_simulated
-from neatpatch.simulation.rungs import strew
+from neatpatch.simulation.rungs import scatter_dust
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store.datafolder import Library
 from tests.served import assert_problem, options_for, upload, wait
@@ -171,7 +171,10 @@ def test_guidance_mount_view_and_two_frames_laid_on_each_other(
     second = drop(client, visit["id"], clean)
     laid = client.get(f"/api/frames/{first}/against/{second}").json()
     assert laid["comparison"]["comparable"]
-    assert "went" in laid["sentence"]
+    steps = [
+        i["step"] for i in client.get(f"/api/visits/{visit['id']}").json()["trail"] if i["step"]
+    ]
+    assert steps[0]["counts"] == laid["comparison"]["summary"]
     assert sum(row.get("gone", 0) for row in laid["by_kind"].values()) > 0
     guide = client.get(
         f"/api/visits/{visit['id']}/guidance", params={"step": "air", "pose": "top_left"}
@@ -179,6 +182,10 @@ def test_guidance_mount_view_and_two_frames_laid_on_each_other(
     assert guide["instructions"][-1]["text"].startswith("Shoot the test frame again")
     assert guide["mount"]["pose"] == "top_left"
     assert guide["plan"]["presses"] == guide["plan"]["strokes"] == []
+    params = {"flange_mm": 44, "low_mm": 50, "high_mm": 54}
+    loupe = client.get("/api/plans/loupe", params=params, headers={"Neat-Units": "inch"}).json()
+    assert "a spacer of 0.24 in under it" in loupe["why"]
+    assert "a spacer of 6 mm" in client.get("/api/plans/loupe", params=params).json()["why"]
     drying = client.get("/api/plans/drying", params={"temperature": 20, "humidity": 45}).json()
     assert drying["verdict"] == "good"
     recipe = client.get("/api/plans/shoot", params={"focal_mm": 50, "smallest_f": 16}).json()
@@ -244,7 +251,7 @@ def test_a_virtual_body_is_shot_and_cleaned(client: TestClient) -> None:
     assert_problem(client.post(f"/api/visits/{visit['id']}/shoot"), 409, "real camera")
     library: Library = client.app.state.data  # type: ignore[attr-defined]
     with library.database.write() as connection:
-        dust = strew({"speck": 12}, (23.5, 15.6), 1.5, 4)
+        dust = scatter_dust({"speck": 12}, (23.5, 15.6), 1.5, 4)
         bench = virtual_rows.BenchBody(Camera(width_px=1500, name="V 1"), dust, 0)
         virtual_rows.put_bench_body(connection, body_id, bench)
     for _ in range(2):

@@ -12,10 +12,10 @@ from playwright.sync_api import Page, expect
 
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.kit.readiness import BookedJob
-from neatpatch.core.kit.stock import Owned
+from neatpatch.core.kit.stock import KitEntry
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.simulation import Camera
-from neatpatch.simulation.rungs import strew
+from neatpatch.simulation.rungs import scatter_dust
 from neatpatch.store import bodies, bookings, kit, visits
 from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.datafolder import Library
@@ -58,7 +58,7 @@ def data(tmp_path: Path) -> Path:
         )
         body_id = bodies.add_body(c, body)
         camera = Camera(name="Fennick Judge V", sensor_mm=SENSOR, width_px=1600, hot_pixels=2)
-        dust = strew({"speck": 12}, SENSOR, 1.5, 12)
+        dust = scatter_dust({"speck": 12}, SENSOR, 1.5, 12)
         bench.put_bench_body(c, body_id, bench.BenchBody(camera, dust, 0))
         visits.open_visit(c, body_id, ROOM)
         stick = KitItem(
@@ -68,13 +68,13 @@ def data(tmp_path: Path) -> Path:
             tip_mm=(8, 6),
             patches_per_sheet=10,
         )
-        kit.add_item(c, Owned(item=KitItem(item="bulb_blower")))
-        kit.add_item(c, Owned(item=stick, pack_size=40, pack_price=20))
+        kit.add_item(c, KitEntry(item=KitItem(item="bulb_blower")))
+        kit.add_item(c, KitEntry(item=stick, pack_size=40, pack_price=20))
         swab = KitItem(item="wet_swab", width_mm=16, quantity=1)
-        kit.add_item(c, Owned(item=swab, pack_size=10, pack_price=25, lead_days=30))
+        kit.add_item(c, KitEntry(item=swab, pack_size=10, pack_price=25, lead_days=30))
         fluid = KitItem(item="fluid", kind="mild", kit_own=True, quantity=10)
-        kit.add_item(c, Owned(item=fluid, pack_size=15, pack_price=30))
-        kit.add_item(c, Owned(item=KitItem(item="loupe", focus_mm=(40, 46))))
+        kit.add_item(c, KitEntry(item=fluid, pack_size=15, pack_price=30))
+        kit.add_item(c, KitEntry(item=KitItem(item="loupe", focus_mm=(40, 46))))
         job = BookedJob(name="Old maps", starts_on=day(20), body_ids=(body_id,))
         bookings.add_booking(c, job)
     return folder

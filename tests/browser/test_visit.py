@@ -15,10 +15,10 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from neatpatch.core.common.facts import KitItem
-from neatpatch.core.kit.stock import Owned
+from neatpatch.core.kit.stock import KitEntry
 from neatpatch.core.visit.body import Body
 from neatpatch.simulation import Camera
-from neatpatch.simulation.rungs import strew
+from neatpatch.simulation.rungs import scatter_dust
 from neatpatch.store import bodies, kit
 from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.datafolder import Library
@@ -37,12 +37,12 @@ def data(tmp_path: Path) -> Path:
             name="Bench body", sensor_mm=SENSOR, stabilised=False, self_clean=True, works_at=(16,)
         )
         body_id = bodies.add_body(connection, body)
-        dust = strew({"speck": 9}, SENSOR, 1.5, 12)
+        dust = scatter_dust({"speck": 9}, SENSOR, 1.5, 12)
         camera = Camera(name="Fennick Judge V", sensor_mm=SENSOR, width_px=1600, hot_pixels=2)
         bench.put_bench_body(connection, body_id, bench.BenchBody(camera, dust, 0))
-        kit.add_item(connection, Owned(item=KitItem(item="bulb_blower")))
+        kit.add_item(connection, KitEntry(item=KitItem(item="bulb_blower")))
         stick = KitItem(item="gel_stick", matched_coating=True, fresh_patches=40)
-        kit.add_item(connection, Owned(item=stick))
+        kit.add_item(connection, KitEntry(item=stick))
     return folder
 
 

@@ -12,7 +12,7 @@ from neatpatch.core.common.facts import KitItem
 from neatpatch.demo import visits
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.drawer import WRITTEN_ON, demo_jobs, demo_kit, shifted
-from neatpatch.demo.visits import CALENDAR, DemoStep, live_through, usual_use
+from neatpatch.demo.visits import CALENDAR, DemoStep, run_visits, usual_use
 
 
 def test_four_bodies_one_mirror_one_stabilised_one_back() -> None:
@@ -34,7 +34,7 @@ def test_a_year_is_covered_and_the_kit_holds_something_barred() -> None:
 def test_a_visit_is_followed_step_by_step(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     halden = CALENDAR[-1]
     monkeypatch.setattr(visits, "CALENDAR", (halden,))
-    ((share, visit),) = list(live_through(tmp_path, WRITTEN_ON))
+    ((share, visit),) = list(run_visits(tmp_path, WRITTEN_ON))
     assert share == 1
     assert visit is not None
     frames = [e for e in visit.entries if isinstance(e, DemoFrame)]

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from neatpatch.simulation.rungs import BenchDust, Handling, perform, strew
+from neatpatch.simulation.rungs import BenchDust, Handling, perform, scatter_dust
 
 SENSOR = (36.0, 24.0)
 COUNTS = {"speck": 60, "fibre": 4, "droplet": 6, "residue": 3}
 
 
 def left(step: str, handling: Handling | None = None, seed: int = 1) -> tuple[BenchDust, ...]:
-    return perform(strew(COUNTS, SENSOR, 1.5, 9), step, handling or Handling(), SENSOR, seed)
+    return perform(scatter_dust(COUNTS, SENSOR, 1.5, 9), step, handling or Handling(), SENSOR, seed)
 
 
 def test_the_same_seed_gives_the_same_and_another_step_another() -> None:
@@ -24,7 +24,7 @@ def test_stronger_rungs_leave_less() -> None:
 
 
 def test_air_from_above_only_stirs() -> None:
-    before = strew(COUNTS, SENSOR, 1.5, 9)
+    before = scatter_dust(COUNTS, SENSOR, 1.5, 9)
     after = left("air", Handling(opening="up"))
     assert len(after) == len(before)
     moved = [d for d, e in zip(before, after, strict=True) if d.particle.x_mm != e.particle.x_mm]
@@ -39,5 +39,5 @@ def test_too_many_drops_leave_drying_marks() -> None:
 
 
 def test_an_unknown_step_and_a_clean_sensor_change_nothing() -> None:
-    assert len(left("retouch")) == len(strew(COUNTS, SENSOR, 1.5, 9))
+    assert len(left("retouch")) == len(scatter_dust(COUNTS, SENSOR, 1.5, 9))
     assert perform((), "wet_swab", Handling(), SENSOR, 3) == ()

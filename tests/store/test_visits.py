@@ -10,7 +10,7 @@ import pytest
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.trail import StepUse
 from neatpatch.simulation import Camera
-from neatpatch.simulation.rungs import strew
+from neatpatch.simulation.rungs import scatter_dust
 from neatpatch.store import bodies, frames, jobs, visits
 from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.database import Database, migration_names, split_statements
@@ -113,7 +113,7 @@ def test_series_and_jobs_of_a_visit(database: Database) -> None:
 def test_virtual_bodies_come_back(database: Database) -> None:
     with database.write() as c:
         body_id = bodies.add_body(c, BODY)
-        dust = strew({"speck": 3}, (36, 24), 1.5, 1)
+        dust = scatter_dust({"speck": 3}, (36, 24), 1.5, 1)
         bench.put_bench_body(c, body_id, bench.BenchBody(Camera(name="V"), dust, 4))
         assert bench.bench_body(c, body_id) == bench.BenchBody(Camera(name="V"), dust, 4)
         assert bench.bench_body_ids(c) == {body_id}

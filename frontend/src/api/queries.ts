@@ -12,8 +12,8 @@ import {
   type DryPlan,
   type FrameDetail,
   type Guide,
-  type KitEntry,
-  type Laid,
+  type KitRow,
+  type FrameComparison,
   type MountView,
   type OpenVisit,
   type Pose,
@@ -98,7 +98,7 @@ export const queries = {
       api.GET('/api/frames/{frame_id}/mount', { signal, params: { path: { frame_id }, query: facing } }),
     ),
   laid: (before_id: number, after_id: number, works_at: number) =>
-    query<Laid>(['frames', before_id, 'against', after_id, works_at], (signal) =>
+    query<FrameComparison>(['frames', before_id, 'against', after_id, works_at], (signal) =>
       api.GET('/api/frames/{before_id}/against/{after_id}', {
         signal,
         params: { path: { before_id, after_id }, query: { works_at } },
@@ -125,7 +125,7 @@ export const queries = {
     query<BodyDetail>(['bodies', body_id], (signal) =>
       api.GET('/api/bodies/{body_id}', { signal, params: { path: { body_id } } }),
     ),
-  kit: () => query<KitEntry[]>(['kit'], (signal) => api.GET('/api/kit', { signal })),
+  kit: () => query<KitRow[]>(['kit'], (signal) => api.GET('/api/kit', { signal })),
   moves: (item_id: number) =>
     query<StockMove[]>(['kit', item_id, 'moves'], (signal) =>
       api.GET('/api/kit/{item_id}/moves', { signal, params: { path: { item_id } } }),

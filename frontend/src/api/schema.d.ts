@@ -527,10 +527,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Lay On
+         * Compare Frames
          * @description Lay two frames on each other: gone, stayed, moved, new.
          */
-        get: operations["lay_on_api_frames__before_id__against__after_id__get"];
+        get: operations["compare_frames_api_frames__before_id__against__after_id__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1437,7 +1437,7 @@ export interface components {
         Correction: {
             use: components["schemas"]["StepUse"];
             /** Taken */
-            taken?: components["schemas"]["StockUse"][] | null;
+            taken?: components["schemas"]["StockTake"][] | null;
             /**
              * Recount
              * @default false
@@ -1506,6 +1506,33 @@ export interface components {
         ExistingFrame: {
             /** Frame Id */
             frame_id: number;
+        };
+        /**
+         * FrameComparison
+         * @description Two frames laid on each other, and how many of which zone, kind and size.
+         */
+        FrameComparison: {
+            comparison: components["schemas"]["Comparison"];
+            before: components["schemas"]["SpotMap"];
+            after: components["schemas"]["SpotMap"];
+            /** By Zone */
+            by_zone: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** By Kind */
+            by_kind: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** By Size */
+            by_size: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
         };
         /**
          * FrameDetail
@@ -1836,22 +1863,35 @@ export interface components {
         };
         /**
          * KitEntry
-         * @description A thing owned: what is left of it and in which unit, price of one, past its day.
+         * @description One thing of the kit. ``suits``: ids of the bodies it may be used on; None for all.
+         *
+         *     ``pack_size``: pieces, patches or millilitres in a pack; ``pack_price`` in the owner's currency.
+         *     ``lead_days``: from order to delivery.
          */
         KitEntry: {
-            /** Id */
-            id: number;
-            /** Version */
-            version: number;
-            owned: components["schemas"]["Owned"];
-            /** Left */
-            left: number | null;
-            /** Unit */
-            unit: ("piece" | "patch" | "ml") | null;
-            /** Unit Price */
-            unit_price: number | null;
-            /** Expired */
-            expired: boolean;
+            item: components["schemas"]["KitItem"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Pack Size */
+            pack_size?: number | null;
+            /** Pack Price */
+            pack_price?: number | null;
+            /** Opened On */
+            opened_on?: string | null;
+            /** Best Before */
+            best_before?: string | null;
+            /** Lead Days */
+            lead_days?: number | null;
+            /** Suits */
+            suits?: number[] | null;
         };
         /**
          * KitItem
@@ -1930,31 +1970,23 @@ export interface components {
             enough: boolean;
         };
         /**
-         * Laid
-         * @description Two frames laid on each other, and how many of which zone, kind and size.
+         * KitRow
+         * @description A thing owned: what is left of it and in which unit, price of one, past its day.
          */
-        Laid: {
-            comparison: components["schemas"]["Comparison"];
-            before: components["schemas"]["SpotMap"];
-            after: components["schemas"]["SpotMap"];
-            /** By Zone */
-            by_zone: {
-                [key: string]: {
-                    [key: string]: number;
-                };
-            };
-            /** By Kind */
-            by_kind: {
-                [key: string]: {
-                    [key: string]: number;
-                };
-            };
-            /** By Size */
-            by_size: {
-                [key: string]: {
-                    [key: string]: number;
-                };
-            };
+        KitRow: {
+            /** Id */
+            id: number;
+            /** Version */
+            version: number;
+            owned: components["schemas"]["KitEntry"];
+            /** Left */
+            left: number | null;
+            /** Unit */
+            unit: ("piece" | "patch" | "ml") | null;
+            /** Unit Price */
+            unit_price: number | null;
+            /** Expired */
+            expired: boolean;
         };
         /**
          * LoupePlan
@@ -2014,7 +2046,7 @@ export interface components {
             /** @default {} */
             use: components["schemas"]["StepUse"];
             /** Taken */
-            taken?: components["schemas"]["StockUse"][] | null;
+            taken?: components["schemas"]["StockTake"][] | null;
             /**
              * Recount
              * @default false
@@ -2101,38 +2133,6 @@ export interface components {
             beats_membership_from: number | null;
             /** Words */
             words: string;
-        };
-        /**
-         * Owned
-         * @description One thing of the kit. ``suits``: ids of the bodies it may be used on; None for all.
-         *
-         *     ``pack_size``: pieces, patches or millilitres in a pack; ``pack_price`` in the owner's currency.
-         *     ``lead_days``: from order to delivery.
-         */
-        Owned: {
-            item: components["schemas"]["KitItem"];
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-            /** Pack Size */
-            pack_size?: number | null;
-            /** Pack Price */
-            pack_price?: number | null;
-            /** Opened On */
-            opened_on?: string | null;
-            /** Best Before */
-            best_before?: string | null;
-            /** Lead Days */
-            lead_days?: number | null;
-            /** Suits */
-            suits?: number[] | null;
         };
         /**
          * PlannedPress
@@ -2500,7 +2500,7 @@ export interface components {
              */
             step: "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown";
             /** Took */
-            took: components["schemas"]["Took"][];
+            took: components["schemas"]["StockUse"][];
             use: components["schemas"]["StepUse"];
             /** Against */
             against: string;
@@ -2552,14 +2552,28 @@ export interface components {
             at: string;
         };
         /**
-         * StockUse
+         * StockTake
          * @description So much of one thing of the kit.
          */
-        StockUse: {
+        StockTake: {
             /** Kit Id */
             kit_id: number;
             /** Amount */
             amount: number;
+        };
+        /**
+         * StockUse
+         * @description What a step took of one thing. ``kit_id`` is None once that was removed from the kit.
+         */
+        StockUse: {
+            /** Kit Id */
+            kit_id: number | null;
+            /** Thing */
+            thing: string;
+            /** Amount */
+            amount: number;
+            /** Unit */
+            unit: ("piece" | "patch" | "ml") | null;
         };
         /**
          * Summary
@@ -2617,20 +2631,6 @@ export interface components {
              * @description Price of those packs.
              */
             readonly cost: number | null;
-        };
-        /**
-         * Took
-         * @description What a step took of one thing. ``kit_id`` is None once that was removed from the kit.
-         */
-        Took: {
-            /** Kit Id */
-            kit_id: number | null;
-            /** Thing */
-            thing: string;
-            /** Amount */
-            amount: number;
-            /** Unit */
-            unit: ("piece" | "patch" | "ml") | null;
         };
         /**
          * TrailItem
@@ -3099,7 +3099,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitEntry"][];
+                    "application/json": components["schemas"]["KitRow"][];
                 };
             };
             400: components["responses"]["Problem400"];
@@ -3126,7 +3126,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Owned"];
+                "application/json": components["schemas"]["KitEntry"];
             };
         };
         responses: {
@@ -3136,7 +3136,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitEntry"][];
+                    "application/json": components["schemas"]["KitRow"][];
                 };
             };
             400: components["responses"]["Problem400"];
@@ -3165,7 +3165,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Owned"];
+                "application/json": components["schemas"]["KitEntry"];
             };
         };
         responses: {
@@ -3175,7 +3175,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitEntry"][];
+                    "application/json": components["schemas"]["KitRow"][];
                 };
             };
             400: components["responses"]["Problem400"];
@@ -3207,7 +3207,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitEntry"][];
+                    "application/json": components["schemas"]["KitRow"][];
                 };
             };
             400: components["responses"]["Problem400"];
@@ -3244,7 +3244,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitEntry"][];
+                    "application/json": components["schemas"]["KitRow"][];
                 };
             };
             400: components["responses"]["Problem400"];
@@ -3986,7 +3986,7 @@ export interface operations {
             503: components["responses"]["Problem503"];
         };
     };
-    lay_on_api_frames__before_id__against__after_id__get: {
+    compare_frames_api_frames__before_id__against__after_id__get: {
         parameters: {
             query?: {
                 works_at?: number;
@@ -4006,7 +4006,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Laid"];
+                    "application/json": components["schemas"]["FrameComparison"];
                 };
             };
             400: components["responses"]["Problem400"];

@@ -52,11 +52,11 @@ def within(name: str, value: float | None, low: float, high: float, unit: str) -
 
 def read_map(path: Path, sensor_mm: tuple[float, float] | None = None) -> SpotMap:
     """A spot map from a JSON file, completed by the sensor's size, or a clear error."""
-    from neatpatch.core.measure.importing import from_outside
+    from neatpatch.core.measure.importing import import_map
 
     given = read_json(path)
     try:
-        found = from_outside(given if isinstance(given, dict) else {}, sensor_mm)
+        found = import_map(given if isinstance(given, dict) else {}, sensor_mm)
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])

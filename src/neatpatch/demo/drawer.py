@@ -8,7 +8,7 @@ from typing import Any
 from neatpatch.core.common.facts import KitItem, ServiceFacts
 from neatpatch.core.kit.costs import Prices
 from neatpatch.core.kit.readiness import BookedJob
-from neatpatch.core.kit.stock import Owned
+from neatpatch.core.kit.stock import KitEntry
 
 WRITTEN_ON = date(2026, 11, 25)
 """The day on which the archive's year was written; it is shifted to end when the demo is made."""
@@ -24,14 +24,14 @@ def shifted(day: str, today: date) -> str:
     return (date.fromisoformat(day) + (today - WRITTEN_ON)).isoformat()
 
 
-def demo_kit(today: date) -> tuple[Owned, ...]:
+def demo_kit(today: date) -> tuple[KitEntry, ...]:
     """The drawer as it was at the start of the year; bodies are told by their place, from 1."""
 
     def day(offset: int) -> date:
         return today + timedelta(days=offset)
 
-    def own(item: str, about: dict[str, Any], **rest: Any) -> Owned:
-        return Owned(item=KitItem.model_validate({"item": item, **about}), **rest)
+    def own(item: str, about: dict[str, Any], **rest: Any) -> KitEntry:
+        return KitEntry(item=KitItem.model_validate({"item": item, **about}), **rest)
 
     bought: dict[str, Any] = {"source": STORE}
     return (

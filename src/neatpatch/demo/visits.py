@@ -23,7 +23,7 @@ from neatpatch.demo.archive import DemoFrame, shoot_frame
 from neatpatch.demo.drawer import demo_kit, shifted
 from neatpatch.images.read import read_frame
 from neatpatch.simulation import Camera
-from neatpatch.simulation.rungs import BenchDust, Handling, perform, strew
+from neatpatch.simulation.rungs import BenchDust, Handling, perform, scatter_dust
 
 _MOST_TURNS = 5
 _NEXT_JOB = "2026-12-01"
@@ -187,7 +187,7 @@ CALENDAR: tuple[tuple[DemoBody, tuple[Occasion, ...]], ...] = (
 )
 
 
-def live_through(folder: Path, today: date) -> Iterator[tuple[float, DemoVisit | None]]:
+def run_visits(folder: Path, today: date) -> Iterator[tuple[float, DemoVisit | None]]:
     """Live through the year up to a day, the open visit first to be ready; share done and each
     visit.
     """
@@ -204,7 +204,7 @@ def live_through(folder: Path, today: date) -> Iterator[tuple[float, DemoVisit |
 
 
 def _gathered(demo_body: DemoBody, occasion: Occasion, number: int) -> tuple[BenchDust, ...]:
-    fresh = strew(
+    fresh = scatter_dust(
         occasion.counts,
         demo_body.camera.sensor_mm,
         demo_body.camera.stack_mm,

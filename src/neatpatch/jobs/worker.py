@@ -16,7 +16,7 @@ from typing import Literal
 from neatpatch.core.common.errors import AlteredOriginalError, NeatPatchError, UnusableFrameError
 from neatpatch.core.measure.frame import Frame
 from neatpatch.demo.archive import DemoFrame, shoot_frame, shoot_frames
-from neatpatch.demo.visits import live_through
+from neatpatch.demo.visits import run_visits
 from neatpatch.simulation import Camera, Particle
 
 Emit = Callable[[object], None]
@@ -223,7 +223,7 @@ def run_demo(task: DemoTask, emit: Emit, answer: Callable[[], object]) -> None:
                 emit(frame)
                 answer()
             emit(Progress(0.3 * share, "shooting the demo frames"))
-        for share, visit in live_through(Path(folder), task.today):
+        for share, visit in run_visits(Path(folder), task.today):
             if visit is not None:
                 emit(visit)
                 answer()

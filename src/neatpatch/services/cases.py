@@ -23,14 +23,14 @@ from neatpatch.core.maps.comparing import Comparison, compare
 from neatpatch.core.maps.geometry import Pose
 from neatpatch.core.plans.drying import COLDEST_C, WARMEST_C, DryPlan, plan_drying
 from neatpatch.core.plans.swab import Hand
-from neatpatch.core.visit.body import misfit
+from neatpatch.core.visit.body import mismatches
 from neatpatch.core.visit.facts import facts_of, merged_schools
 from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, relevant_spots
 from neatpatch.services.existing import existing_body, existing_visit, require_open
 from neatpatch.services.settings import usual_schools, usual_service
 from neatpatch.services.views import job_model
-from neatpatch.services.visit_views import FrameOnTrail, StepOnTrail, Took, TrailItem, VisitView
+from neatpatch.services.visit_views import FrameOnTrail, StepOnTrail, StockUse, TrailItem, VisitView
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
@@ -121,7 +121,7 @@ class Case:
         spot_map = self.maps.get(entry.id)
         if spot_map is None or entry.accepted:
             return ()
-        return misfit(self.body, spot_map)
+        return mismatches(self.body, spot_map)
 
     def _trail(self) -> list[TrailEntry]:
         found: list[TrailEntry] = []
@@ -260,7 +260,7 @@ class Case:
         step = TrailStep.model_validate({"id": entry.id, "step": entry.step}).step
         return StepOnTrail(
             took=[
-                Took(
+                StockUse(
                     kit_id=m.kit_id,
                     thing=m.thing,
                     amount=round(-m.change, 3),
@@ -378,7 +378,7 @@ def after_map(library: Library, connection: sqlite3.Connection, frame_id: int) -
             visit_rows.add_frame_entry(connection, visit_id, frame_id)
     for visit_id in on:
         case = Case(library, connection, visit_id)
-        if not misfit(case.body, found):
+        if not mismatches(case.body, found):
             body_rows.learn(
                 connection,
                 case.visit.body_id,

@@ -11,7 +11,7 @@ from neatpatch.core.common.errors import QuestionError
 from neatpatch.core.common.facts import Step
 from neatpatch.core.kit.stock import (
     Fit,
-    Owned,
+    KitEntry,
     Take,
     Taking,
     chosen,
@@ -56,7 +56,7 @@ class StepDone:
     at: str | None = None
 
 
-def kit_now(connection: sqlite3.Connection) -> list[tuple[int, Owned]]:
+def kit_now(connection: sqlite3.Connection) -> list[tuple[int, KitEntry]]:
     """The whole kit by ids."""
     return [(k.id, k.owned) for k in kit_rows.all_items(connection)]
 

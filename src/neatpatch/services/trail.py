@@ -29,20 +29,20 @@ _DAMP_PERCENT = 65.0
 """Fluid dries slowly below the one and above the other: streaks come easily, virtual ones too."""
 
 
-class StockUse(Given):
+class StockTake(Given):
     """So much of one thing of the kit."""
 
     kit_id: RowId
     amount: Number = Field(ge=0, le=10_000)
 
 
-def _each_once(taken: list[StockUse] | None) -> list[StockUse] | None:
+def _each_once(taken: list[StockTake] | None) -> list[StockTake] | None:
     if taken is not None and len({t.kit_id for t in taken}) < len(taken):
         raise ValueError("each thing of the kit can be named once only")
     return taken
 
 
-StockUses = Annotated[list[StockUse] | None, AfterValidator(_each_once)]
+StockTakes = Annotated[list[StockTake] | None, AfterValidator(_each_once)]
 
 
 class Correction(Given):
@@ -52,7 +52,7 @@ class Correction(Given):
     """
 
     use: StepUse
-    taken: StockUses = Field(default=None, max_length=20)
+    taken: StockTakes = Field(default=None, max_length=20)
     recount: Flag = False
 
 

@@ -35,7 +35,7 @@ class FrameOnTrail(BaseModel):
     trouble: str | None
 
 
-class Took(BaseModel):
+class StockUse(BaseModel):
     """What a step took of one thing. ``kit_id`` is None once that was removed from the kit."""
 
     kit_id: int | None
@@ -51,7 +51,7 @@ class StepOnTrail(BaseModel):
     """
 
     step: Step
-    took: list[Took]
+    took: list[StockUse]
     use: StepUse
     against: str
     tested: bool

@@ -57,7 +57,7 @@ class Handling:
     damp_or_cold: bool = False
 
 
-def strew(
+def scatter_dust(
     counts: dict[str, int], sensor_mm: tuple[float, float], height_mm: float, seed: int
 ) -> tuple[BenchDust, ...]:
     """Dirt with bonds at random; the same seed gives the same."""

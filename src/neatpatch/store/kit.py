@@ -13,7 +13,7 @@ from typing import Literal
 
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.common.words import speaking
-from neatpatch.core.kit.stock import UNITS, Owned, Take, left, thing_words, unit_price, with_left
+from neatpatch.core.kit.stock import UNITS, KitEntry, Take, left, thing_words, unit_price, with_left
 from neatpatch.store.database import day_text, now
 
 MoveWhy = Literal["entered", "bought", "counted", "used"]
@@ -37,7 +37,7 @@ class StoredItem:
     """A thing owned, with what is left of it."""
 
     id: int
-    owned: Owned
+    owned: KitEntry
     version: int
 
 
@@ -89,7 +89,7 @@ def _item(row: sqlite3.Row) -> StoredItem:
     bodies = tuple(sorted(int(b) for b in (row["bodies"] or "").split(",") if b))
     return StoredItem(
         row["id"],
-        Owned(
+        KitEntry(
             item=item,
             note=row["note"],
             source=row["source"],
@@ -104,7 +104,7 @@ def _item(row: sqlite3.Row) -> StoredItem:
     )
 
 
-def _values(owned: Owned) -> tuple[object, ...]:
+def _values(owned: KitEntry) -> tuple[object, ...]:
     bare = with_left(owned.item, None) if owned.item.item in UNITS else owned.item
     return (
         bare.model_dump_json(exclude_none=True),
@@ -119,7 +119,7 @@ def _values(owned: Owned) -> tuple[object, ...]:
     )
 
 
-def add_item(connection: sqlite3.Connection, owned: Owned, at: str | None = None) -> int:
+def add_item(connection: sqlite3.Connection, owned: KitEntry, at: str | None = None) -> int:
     """Add a thing with what there is of it; gives its id."""
     marks = ", ".join("?" * len(_COLUMNS))
     cursor = connection.execute(
@@ -133,7 +133,7 @@ def add_item(connection: sqlite3.Connection, owned: Owned, at: str | None = None
     return cursor.lastrowid
 
 
-def change_item(connection: sqlite3.Connection, item_id: int, owned: Owned) -> bool:
+def change_item(connection: sqlite3.Connection, item_id: int, owned: KitEntry) -> bool:
     """Write a thing anew; another count is kept as counted. False when there is none of this id."""
     before = item_by_id(connection, item_id)
     if before is None:
@@ -281,7 +281,7 @@ def _raise_version(connection: sqlite3.Connection, kit_id: int) -> None:
 def _move(
     connection: sqlite3.Connection,
     kit_id: int,
-    owned: Owned,
+    owned: KitEntry,
     why: MoveWhy,
     change: float,
     at: str | None = None,
@@ -293,7 +293,7 @@ def _move(
     _raise_version(connection, kit_id)
 
 
-def _set_suits(connection: sqlite3.Connection, kit_id: int, owned: Owned) -> None:
+def _set_suits(connection: sqlite3.Connection, kit_id: int, owned: KitEntry) -> None:
     connection.execute("DELETE FROM kit_suits WHERE kit_id = ?", (kit_id,))
     connection.executemany(
         "INSERT INTO kit_suits (kit_id, body_id) SELECT ?, id FROM bodies WHERE id = ?",

@@ -20,7 +20,7 @@ from neatpatch.core.kit.readiness import (
     check_job,
     readiness,
 )
-from neatpatch.core.kit.stock import Owned
+from neatpatch.core.kit.stock import KitEntry
 from neatpatch.core.visit.body import Body
 from tests.core.kit.test_stock import own
 
@@ -49,7 +49,7 @@ def now(body_id: int = 1, **changes: Any) -> BodyNow:
 def told(
     jobs: list[BookedJob],
     bodies: list[BodyNow],
-    kit: list[Owned],
+    kit: list[KitEntry],
     schools: Schools | None = None,
     service: ServiceFacts | None = None,
 ) -> Readiness:

@@ -12,7 +12,7 @@ from neatpatch.core.advice import advise
 from neatpatch.core.common.facts import Facts, KitItem
 from neatpatch.core.kit.stock import (
     Fit,
-    Owned,
+    KitEntry,
     Take,
     Taking,
     chosen,
@@ -29,9 +29,9 @@ from neatpatch.core.visit.trail import StepUse
 TODAY = date(2026, 11, 25)
 
 
-def own(item: str, **about: Any) -> Owned:
-    rest = {k: about.pop(k) for k in list(about) if k in Owned.model_fields}
-    return Owned(item=KitItem.model_validate({"item": item, **about}), **rest)
+def own(item: str, **about: Any) -> KitEntry:
+    rest = {k: about.pop(k) for k in list(about) if k in KitEntry.model_fields}
+    return KitEntry(item=KitItem.model_validate({"item": item, **about}), **rest)
 
 
 KIT = [
@@ -57,7 +57,7 @@ def test_a_wet_step_takes_the_matched_swab_and_its_drops() -> None:
 
 
 def test_another_size_is_never_taken_in_silence() -> None:
-    def two(wide: int, narrow: int) -> list[tuple[int, Owned]]:
+    def two(wide: int, narrow: int) -> list[tuple[int, KitEntry]]:
         return [
             (1, own("wet_swab", width_mm=24, quantity=wide)),
             (2, own("wet_swab", width_mm=16, quantity=narrow)),

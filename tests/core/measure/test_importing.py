@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.maps.comparing import compare
 from neatpatch.core.maps.prediction import predict
-from neatpatch.core.measure.importing import from_outside
+from neatpatch.core.measure.importing import import_map
 from tests.core.made_maps import PITCH_UM, SENSOR, spot, spot_map
 
 _OURS = {
@@ -73,14 +73,14 @@ def told(spot_map_: SpotMap, **changes: Any) -> dict[str, Any]:
 
 def test_a_complete_map_comes_back_as_it_was() -> None:
     given = json.loads(spot_map(DUST.spots[0], DUST.spots[1]).model_dump_json())
-    found = from_outside(given)
+    found = import_map(given)
     assert found.optics == DUST.optics
     for mine, back in zip(DUST.spots, found.spots, strict=False):
         assert back == mine.model_copy(update={"zone": back.zone})
 
 
 def test_what_was_not_told_is_worked_out() -> None:
-    found = from_outside(told(DUST))
+    found = import_map(told(DUST))
     assert found.frames[0].sensor_mm == pytest.approx(SENSOR)
     assert found.optics.blur_px == pytest.approx(5.67, abs=0.01)
     for mine, back in zip(DUST.spots, found.spots, strict=True):
@@ -90,7 +90,7 @@ def test_what_was_not_told_is_worked_out() -> None:
 
 @pytest.mark.parametrize("f_number", [11.0, 8.0, 4.0])
 def test_it_is_predicted_as_ours_is(f_number: float) -> None:
-    ours, theirs = predict(DUST, f_number).spots, predict(from_outside(told(DUST)), f_number).spots
+    ours, theirs = predict(DUST, f_number).spots, predict(import_map(told(DUST)), f_number).spots
     for mine, back in zip(ours, theirs, strict=True):
         assert back.depth == pytest.approx(mine.depth, rel=0.03)
         assert back.outer_px == pytest.approx(mine.outer_px, rel=0.02)
@@ -101,18 +101,18 @@ def test_without_a_pitch_the_blur_comes_from_the_specks() -> None:
     given["optics"] = {"height_mm": None, "height_source": "assumed", "blur_um": None}
     for row in given["spots"]:
         row |= {"x_mm": None, "y_mm": None, "outer_um": None, "particle_um": None}
-    found = from_outside(given)
+    found = import_map(given)
     assert found.optics.blur_px == pytest.approx(5.7, rel=0.05)
     assert found.spots[0].particle_px == pytest.approx(3.0, rel=0.1)
     assert found.spots[0].x_mm is None
-    sized = from_outside(given, SENSOR)
+    sized = import_map(given, SENSOR)
     assert sized.frames[0].pitch_um == PITCH_UM
     assert sized.spots[0].x_mm == pytest.approx(DUST.spots[0].x_mm, abs=1e-3)
     assert sized.spots[0].outer_um == pytest.approx(108.0)
 
 
 def test_an_upright_frame_has_its_sensor_upright() -> None:
-    found = from_outside(told(DUST, pitch_um=None, width_px=2000, height_px=3000), SENSOR)
+    found = import_map(told(DUST, pitch_um=None, width_px=2000, height_px=3000), SENSOR)
     assert found.frames[0].sensor_mm == (24.0, 36.0)
     assert found.frames[0].pitch_um == PITCH_UM
 
@@ -129,7 +129,7 @@ def test_smears_without_a_width_get_one_from_their_light() -> None:
         particle_um=216.0,
         length_um=2400.0,
     )
-    across = from_outside(told(spot_map(smear))).spots[0].width_px
+    across = import_map(told(spot_map(smear))).spots[0].width_px
     assert across == pytest.approx(254.5 / (0.05 * 200), rel=0.01)
 
 
@@ -137,14 +137,14 @@ def test_fields_and_words_of_others_are_left_aside() -> None:
     given = told(DUST)
     given["made_with"] = "something else"
     given["spots"][0] |= {"zone": "upper-left third", "colour": "grey"}
-    assert from_outside(given).spots[0].zone == "top left"
+    assert import_map(given).spots[0].zone == "top left"
 
 
 def test_what_is_no_map_is_refused() -> None:
     no_maps: list[dict[str, Any]] = [{}, {"frames": []}, {**told(DUST), "spots": [{"id": 3}]}]
     for wrong in no_maps:
         with pytest.raises(ValidationError):
-            from_outside(wrong)
+            import_map(wrong)
 
 
 def test_maps_of_others_are_compared_even_with_nothing_known_of_the_particles() -> None:
@@ -152,6 +152,6 @@ def test_maps_of_others_are_compared_even_with_nothing_known_of_the_particles() 
     for given in (before, after):
         for row in given["spots"]:
             row |= {"particle_um": None, "depth": 0.0}
-    found = compare(from_outside(before), from_outside(after))
+    found = compare(import_map(before), import_map(after))
     assert {s.before: s.status for s in found.spots}["a"] == "gone"
     assert found.summary.stayed == 3

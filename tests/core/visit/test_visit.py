@@ -13,7 +13,7 @@ from neatpatch.core.common.records import Spot
 from neatpatch.core.guide.guidance import Setting, guidance
 from neatpatch.core.maps.geometry import aims
 from neatpatch.core.plans.power import plan_power
-from neatpatch.core.visit.body import Body, VisitConditions, misfit
+from neatpatch.core.visit.body import Body, VisitConditions, mismatches
 from neatpatch.core.visit.facts import facts_of, where_of
 from neatpatch.core.visit.outcomes import step_outcomes
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, closing_words
@@ -168,11 +168,11 @@ def test_where_spots_lie(places: list[tuple[float, float]], words: str) -> None:
 
 def test_a_frame_of_another_camera_is_questioned() -> None:
     body = BODY.model_copy(update={"camera_name": "Tarn Meridian S", "pitch_um": 8.0})
-    reasons = misfit(body, spot_map())
+    reasons = mismatches(body, spot_map())
     assert "Fennick Judge D" in reasons[0]
     assert "12.00 µm" in reasons[1]
-    assert misfit(body, spot_map(width_px=2000))[1].startswith("The picture is 1.00 times")
-    assert misfit(BODY, spot_map()) == ()
+    assert mismatches(body, spot_map(width_px=2000))[1].startswith("The picture is 1.00 times")
+    assert mismatches(BODY, spot_map()) == ()
 
 
 def test_a_body_is_checked_at_the_door() -> None:

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref, toRef } from 'vue'
-import type { Laid, Spot, SpotMap } from '@/api/client'
+import type { FrameComparison, Spot, SpotMap } from '@/api/client'
 import { useViewer } from '@/shared/composables/useViewer'
 import { scaleOf } from '@/shared/lib/geometry'
 import { markOf } from '@/shared/lib/marks'
 import type { Tone } from '@/shared/lib/tones'
 
-type Status = Laid['comparison']['spots'][number]['status'] | 'unseen'
+type Status = FrameComparison['comparison']['spots'][number]['status'] | 'unseen'
 const props = defineProps<{
   frameId: number
   facts: SpotMap['frames'][number]

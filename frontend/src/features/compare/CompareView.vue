@@ -290,7 +290,7 @@ onScopeDispose(() => {
         </Column>
       </DataTable>
       <p class="soft">
-        Laid on each other by scale {{ comparison.alignment.scale.toFixed(4) }} and a shift of
+        FrameComparison on each other by scale {{ comparison.alignment.scale.toFixed(4) }} and a shift of
         {{
           Math.hypot(
             Number(comparison.alignment.shift_px[0]),

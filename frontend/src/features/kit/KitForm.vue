@@ -9,7 +9,7 @@ import Select from 'primevue/select'
 import ToggleSwitch from 'primevue/toggleswitch'
 import { computed, ref, watch } from 'vue'
 import DayInput from '@/shared/components/DayInput.vue'
-import type { Owned, Prices, StockMove } from '@/api/client'
+import type { KitEntry, Prices, StockMove } from '@/api/client'
 import { day } from '@/shared/lib/format'
 import {
   amountWords,
@@ -28,20 +28,20 @@ import LengthInput from '@/shared/components/LengthInput.vue'
 
 /** `moves`: where the stock of a thing that is here already went. */
 const props = defineProps<{
-  owned: Owned | null
+  owned: KitEntry | null
   moves: StockMove[]
   bodies: { id: number; name: string }[]
   prices: Prices | null
   error: string
 }>()
 const open = defineModel<boolean>('open', { required: true })
-const emit = defineEmits<{ save: [owned: Owned]; remove: [] }>()
+const emit = defineEmits<{ save: [owned: KitEntry]; remove: [] }>()
 const sure = ref(false)
-const draft = ref<Owned>(freshThing('dry_swab'))
+const draft = ref<KitEntry>(freshThing('dry_swab'))
 watch(open, (now) => {
   sure.value = false
   if (now)
-    draft.value = props.owned ? (JSON.parse(JSON.stringify(props.owned)) as Owned) : freshThing('dry_swab')
+    draft.value = props.owned ? (JSON.parse(JSON.stringify(props.owned)) as KitEntry) : freshThing('dry_swab')
 })
 
 const items = (Object.keys(ITEM_WORDS) as ItemName[]).map((value) => ({ label: ITEM_WORDS[value], value }))

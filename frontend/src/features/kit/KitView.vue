@@ -4,7 +4,7 @@ import Column from 'primevue/column'
 import DataTable from 'primevue/datatable'
 import { computed, ref } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
-import { answer, api, freshKey, seen, type KitEntry } from '@/api/client'
+import { answer, api, freshKey, seen, type KitRow } from '@/api/client'
 import { queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import KitForm from './KitForm.vue'
@@ -21,11 +21,11 @@ const { value: kit, error: away } = useAsk(queries.kit)
 const { bodies, bodiesError } = useBodyNames()
 const { prices, currency, error: pricesAway } = usePrices()
 /** Every change gives the whole kit anew. */
-const put = (now: KitEntry[]) => client.setQueryData(queries.kit().queryKey, now)
-const form = useTell<KitEntry[]>(put)
-const row = useTell<KitEntry[]>(put)
+const put = (now: KitRow[]) => client.setQueryData(queries.kit().queryKey, now)
+const form = useTell<KitRow[]>(put)
+const row = useTell<KitRow[]>(put)
 const error = computed(() => row.error.value || away.value || bodiesError.value || pricesAway.value)
-const editing = ref<KitEntry | null>(null)
+const editing = ref<KitRow | null>(null)
 const open = ref(false)
 const { value: moves } = useAsk(() =>
   open.value && editing.value?.unit ? queries.moves(editing.value.id) : null,
@@ -38,22 +38,22 @@ const groups = computed(() =>
   ].filter((g) => g.rows.length),
 )
 
-const path = (entry: KitEntry) => ({ params: { path: { item_id: entry.id } } })
-const versioned = (entry: KitEntry) => ({
+const path = (entry: KitRow) => ({ params: { path: { item_id: entry.id } } })
+const versioned = (entry: KitRow) => ({
   params: { path: { item_id: entry.id }, header: seen(entry.version) },
 })
 const keyed = () => ({ header: { 'Idempotency-Key': freshKey() } })
 let adding = keyed()
-const changed = (call: Promise<{ data?: unknown; error?: unknown }>) => answer(call) as Promise<KitEntry[]>
+const changed = (call: Promise<{ data?: unknown; error?: unknown }>) => answer(call) as Promise<KitRow[]>
 
-function edit(entry: KitEntry | null): void {
+function edit(entry: KitRow | null): void {
   editing.value = entry
   adding = keyed()
   form.forget()
   open.value = true
 }
 
-async function save(owned: KitEntry['owned']): Promise<void> {
+async function save(owned: KitRow['owned']): Promise<void> {
   const entry = editing.value
   const done = await form.tell(() =>
     changed(
@@ -67,7 +67,7 @@ async function save(owned: KitEntry['owned']): Promise<void> {
 }
 
 /** After a refusal to overwrite: what is there now, so that saving once more is meant. */
-async function lookAgain(entry: KitEntry): Promise<void> {
+async function lookAgain(entry: KitRow): Promise<void> {
   await client.invalidateQueries({ queryKey: queries.kit().queryKey, exact: true })
   editing.value = kit.value?.find((k) => k.id === entry.id) ?? null
 }
@@ -78,18 +78,18 @@ async function remove(): Promise<void> {
   if (await row.tell(() => changed(api.DELETE('/api/kit/{item_id}', path(entry))))) open.value = false
 }
 
-function recount(entry: KitEntry, by: number): void {
+function recount(entry: KitRow, by: number): void {
   const item = withCount(entry.owned.item, Math.max(0, (entry.left ?? 0) + by))
   const body = { ...entry.owned, item }
   void row.tell(() => changed(api.PUT('/api/kit/{item_id}', { ...versioned(entry), body })))
 }
 
-function arrived(entry: KitEntry): void {
+function arrived(entry: KitRow): void {
   const params = { ...path(entry).params, ...keyed() }
   void row.tell(() => changed(api.POST('/api/kit/{item_id}/packs', { params })))
 }
 
-function suitsWords(entry: KitEntry): string {
+function suitsWords(entry: KitRow): string {
   const suits = entry.owned.suits
   if (suits == null)
     return entry.owned.item.item === 'gel_stick' && !entry.owned.item.matched_coating

@@ -15,9 +15,9 @@ const emit = defineEmits<{
   correct: [item: TrailItem]
   measure: [frameId: number]
 }>()
-type Took = NonNullable<TrailItem['step']>['took'][number]
+type StockUse = NonNullable<TrailItem['step']>['took'][number]
 
-function tookWords(t: Took): string {
+function tookWords(t: StockUse): string {
   return t.unit === 'piece' || !t.unit
     ? `${t.amount} × ${t.thing}`
     : `${amountWords(t.amount, t.unit)} of ${t.thing}`

@@ -1,4 +1,4 @@
-import type { KitItem, Owned } from '@/api/client'
+import type { KitItem, KitEntry } from '@/api/client'
 
 export type ItemName = KitItem['item']
 
@@ -94,7 +94,7 @@ export function countOf(item: KitItem): number | null {
 }
 
 /** A thing of this name as one usually buys it, to begin from. */
-export function freshThing(item: ItemName): Owned {
+export function freshThing(item: ItemName): KitEntry {
   const usual: KitItem = { item }
   if (isCounted(item)) usual.quantity = 10
   if (isPatched(item)) Object.assign(usual, { fresh_patches: 20, tip_mm: [8, 6] })

@@ -18,7 +18,7 @@ router = APIRouter(prefix="/api")
 _SIZE_BANDS_UM = (20, 50, 100)
 
 
-class Laid(BaseModel):
+class FrameComparison(BaseModel):
     """Two frames laid on each other, and how many of which zone, kind and size."""
 
     comparison: Comparison
@@ -30,16 +30,16 @@ class Laid(BaseModel):
 
 
 @router.get("/frames/{before_id}/against/{after_id}")
-def lay_on(
+def compare_frames(
     before_id: Id,
     after_id: Id,
     library: LibraryDep,
     works_at: Annotated[float, Query(ge=0.7, le=64)] = 16.0,
-) -> Laid:
+) -> FrameComparison:
     """Lay two frames on each other: gone, stayed, moved, new."""
     before, after = (measured_map(library, i, works_at) for i in (before_id, after_id))
     found = compare(before, after)
-    return Laid(
+    return FrameComparison(
         comparison=found,
         before=before,
         after=after,

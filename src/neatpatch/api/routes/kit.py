@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from neatpatch.api.common.deps import Id, LibraryDep, RequestKey, SeenVersion, require_seen
 from neatpatch.core.common.errors import ConflictError, NotThereError
-from neatpatch.core.kit.stock import UNITS, Owned, Unit, expired, left, unit_price
+from neatpatch.core.kit.stock import UNITS, KitEntry, Unit, expired, left, unit_price
 from neatpatch.store import kit as kit_rows
 from neatpatch.store.requests import first_time
 
@@ -19,12 +19,12 @@ router = APIRouter(prefix="/api")
 _GONE = "There is no such thing in the kit. It may have been removed."
 
 
-class KitEntry(BaseModel):
+class KitRow(BaseModel):
     """A thing owned: what is left of it and in which unit, price of one, past its day."""
 
     id: int
     version: int
-    owned: Owned
+    owned: KitEntry
     left: float | None
     unit: Unit | None
     unit_price: float | None
@@ -40,12 +40,12 @@ class StockMove(BaseModel):
 
 
 @router.get("/kit")
-def kit(library: LibraryDep) -> list[KitEntry]:
+def kit(library: LibraryDep) -> list[KitRow]:
     """Everything owned."""
     today = date.today()
     with library.database.read() as connection:
         return [
-            KitEntry(
+            KitRow(
                 id=k.id,
                 version=k.version,
                 owned=k.owned,
@@ -59,7 +59,7 @@ def kit(library: LibraryDep) -> list[KitEntry]:
 
 
 @router.post("/kit", status_code=201)
-def add_kit(owned: Owned, library: LibraryDep, key: RequestKey = None) -> list[KitEntry]:
+def add_kit(owned: KitEntry, library: LibraryDep, key: RequestKey = None) -> list[KitRow]:
     """Add a thing; gives the whole kit."""
     with library.database.write() as connection:
         if first_time(connection, key, "thing of the kit"):
@@ -68,7 +68,9 @@ def add_kit(owned: Owned, library: LibraryDep, key: RequestKey = None) -> list[K
 
 
 @router.put("/kit/{item_id}")
-def change_kit(item_id: Id, owned: Owned, library: LibraryDep, seen: SeenVersion) -> list[KitEntry]:
+def change_kit(
+    item_id: Id, owned: KitEntry, library: LibraryDep, seen: SeenVersion
+) -> list[KitRow]:
     """Write a thing anew; another count is kept as counted. Gives the whole kit."""
     with library.database.write() as connection:
         kept = kit_rows.item_by_id(connection, item_id)
@@ -85,7 +87,7 @@ def packs_arrived(
     library: LibraryDep,
     count: Annotated[int, Query(ge=1, le=100)] = 1,
     key: RequestKey = None,
-) -> list[KitEntry]:
+) -> list[KitRow]:
     """Whole packs arrived; gives the whole kit."""
     with library.database.write() as connection:
         if kit_rows.item_by_id(connection, item_id) is None:
@@ -106,7 +108,7 @@ def moves(item_id: Id, library: LibraryDep) -> list[StockMove]:
 
 
 @router.delete("/kit/{item_id}")
-def remove_kit(item_id: Id, library: LibraryDep) -> list[KitEntry]:
+def remove_kit(item_id: Id, library: LibraryDep) -> list[KitRow]:
     """Remove a thing; gives the whole kit."""
     with library.database.write() as connection:
         kit_rows.remove_item(connection, item_id)

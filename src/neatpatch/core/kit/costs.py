@@ -13,7 +13,15 @@ from pydantic import Field
 
 from neatpatch.core.common.facts import ContactSchool, Item
 from neatpatch.core.common.records import Given, Number, Record, Whole
-from neatpatch.core.kit.stock import DROP_ML, UNITS, Fit, Owned, preferred, thing_words, unit_price
+from neatpatch.core.kit.stock import (
+    DROP_ML,
+    UNITS,
+    Fit,
+    KitEntry,
+    preferred,
+    thing_words,
+    unit_price,
+)
 from neatpatch.core.plans.swab import drops_for, lane_centres, too_wide
 from neatpatch.core.visit.body import Body
 
@@ -23,7 +31,7 @@ USUAL_PRESSES = 8
 MOST_CLEANS = 100
 """Nobody cleans one body more often in a year; break-even beyond it is none."""
 _NOT_FOR_IT: tuple[Item, ...] = ("lens_brush", "cloth", "carbon_pen", "tweezers")
-"""Owned perhaps, but no part of cleaning a sensor."""
+"""KitEntry perhaps, but no part of cleaning a sensor."""
 _SHOWN = (1, 2, 4, 6, 12, 24)
 """From one to a busy archive's two a month; the table stays readable."""
 _PIECES: dict[ContactSchool, tuple[tuple[Item, int], ...]] = {
@@ -76,7 +84,7 @@ class OwnOrService(Record):
 
 
 def school_costs(
-    kit: Sequence[tuple[int, Owned]],
+    kit: Sequence[tuple[int, KitEntry]],
     body_id: int,
     body: Body,
     on: date,
@@ -85,7 +93,7 @@ def school_costs(
     """One clean of a body by each school of contact, with the things of this kit."""
     short = min(body.sensor_mm)
 
-    def best(name: Item) -> Owned | None:
+    def best(name: Item) -> KitEntry | None:
         names: tuple[Item, ...] = (name,)
         if name == "gel_stick":
             names = ("gel_stick", "silicone_pad")
@@ -96,7 +104,7 @@ def school_costs(
 
 
 def _school_cost(
-    school: ContactSchool, best: Callable[[Item], Owned | None], short_mm: float, presses: int
+    school: ContactSchool, best: Callable[[Item], KitEntry | None], short_mm: float, presses: int
 ) -> SchoolCost:
     wanted: list[tuple[Item, float]] = []
     for name, times in _PIECES[school]:
@@ -126,7 +134,7 @@ def _school_cost(
     )
 
 
-def _lanes(owned: Owned | None, short_mm: float) -> int:
+def _lanes(owned: KitEntry | None, short_mm: float) -> int:
     """Swabs that one pass over the sensor takes."""
     width = owned.item.width_mm if owned else None
     if width is None or too_wide(width, short_mm):
@@ -138,7 +146,7 @@ def _unit_words(name: Item) -> str:
     return {"patch": "patches of ", "ml": "ml of ", "piece": "× "}[UNITS[name]]
 
 
-def own_or_service(kit: Sequence[Owned], a_clean: float | None, prices: Prices) -> OwnOrService:
+def own_or_service(kit: Sequence[KitEntry], a_clean: float | None, prices: Prices) -> OwnOrService:
     """An own kit against the fee of a service and against a membership, over a year's cleans."""
     lasting = sum(o.pack_price or 0.0 for o in kit if o.item.item not in (*UNITS, *_NOT_FOR_IT))
     fee = None if prices.service_fee is None else prices.service_fee + (prices.postage or 0.0)

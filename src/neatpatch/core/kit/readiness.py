@@ -18,7 +18,7 @@ from pydantic import Field
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.facts import Schools, ServiceFacts
 from neatpatch.core.common.records import Day, Given, Record, RowId, Whole
-from neatpatch.core.kit.stock import Owned
+from neatpatch.core.kit.stock import KitEntry
 from neatpatch.core.kit.supplies import (
     SPARE_DAYS,
     USUAL_LEAD_DAYS,
@@ -110,7 +110,7 @@ class Habits:
 def readiness(
     jobs: Sequence[BookedJob],
     bodies: Sequence[BodyNow],
-    kit: Sequence[tuple[int, Owned]],
+    kit: Sequence[tuple[int, KitEntry]],
     habits: Habits,
     today: date,
 ) -> Readiness:
@@ -130,7 +130,7 @@ def readiness(
             for b in mine
             for n in ladder_needs(b.id, b.body, drawer.things, habits.schools, habits.patches)
         ]
-        lines, missing = drawer.lay_aside(needs, start, job.name)
+        lines, missing = drawer.reserve(needs, start, job.name)
         fits, words = _service(habits.service, start, today)
         told.append(
             JobReady(

@@ -56,7 +56,7 @@ NAMES: dict[Item, str] = {
 }
 
 
-class Owned(Given):
+class KitEntry(Given):
     """One thing of the kit. ``suits``: ids of the bodies it may be used on; None for all.
 
     ``pack_size``: pieces, patches or millilitres in a pack; ``pack_price`` in the owner's currency.
@@ -128,7 +128,7 @@ def with_left(item: KitItem, amount: float | None) -> KitItem:
     return item.model_copy(update={"quantity": amount})
 
 
-def unit_price(owned: Owned) -> float | None:
+def unit_price(owned: KitEntry) -> float | None:
     """Price of one piece, patch or millilitre; None while price or pack are not given."""
     if owned.pack_price is None or not owned.pack_size:
         return None
@@ -142,12 +142,12 @@ def thing_words(item: KitItem) -> str:
     return f"{kind}{NAMES[item.item]}{width}"
 
 
-def expired(owned: Owned, on: date) -> bool:
+def expired(owned: KitEntry, on: date) -> bool:
     """Whether its best-before day has passed."""
     return owned.best_before is not None and owned.best_before < on
 
 
-def for_body(kit: Sequence[Owned], body_id: int, on: date) -> list[KitItem]:
+def for_body(kit: Sequence[KitEntry], body_id: int, on: date) -> list[KitItem]:
     """The kit as the judgement sees it for one body on one day.
 
     A stick that was entered for certain bodies is matched to these alone, and a fluid suits these
@@ -182,7 +182,7 @@ class Fit:
     narrower_ok: bool = False
 
 
-def taking(kit: Sequence[tuple[int, Owned]], step: Step, use: StepUse, fit: Fit) -> Taking:
+def taking(kit: Sequence[tuple[int, KitEntry]], step: Step, use: StepUse, fit: Fit) -> Taking:
     """What a step takes from the kit, by ids, and where the count does not reach.
 
     Of several that would do: those that suit the body and are in date, the width by `width_order`,
@@ -216,15 +216,15 @@ def taking(kit: Sequence[tuple[int, Owned]], step: Step, use: StepUse, fit: Fit)
 
 
 def preferred(
-    kit: Sequence[tuple[int, Owned]], names: Sequence[Item], fit: Fit
-) -> list[tuple[int, Owned]]:
+    kit: Sequence[tuple[int, KitEntry]], names: Sequence[Item], fit: Fit
+) -> list[tuple[int, KitEntry]]:
     """Counted things of these names that suit a body and are in date, the best one first."""
     fitting = [k for k in kit if _may_take(k[1], names, fit)]
     return sorted(fitting, key=lambda k: _preference(k[1], names, fit))
 
 
 def _wants(
-    step: Step, use: StepUse, access: Access, kit: Sequence[tuple[int, Owned]]
+    step: Step, use: StepUse, access: Access, kit: Sequence[tuple[int, KitEntry]]
 ) -> Iterator[tuple[tuple[Item, ...], float]]:
     """Names of what a step uses up, the first one preferred, and how much of it."""
     swabs = 1.0 if use.swabs is None else float(use.swabs)
@@ -249,7 +249,7 @@ def _drops(use: StepUse, tool: Tool) -> float:
     return float(drops_for(tool).usual) if use.drops is None else use.drops
 
 
-def _may_take(owned: Owned, names: Sequence[Item], fit: Fit) -> bool:
+def _may_take(owned: KitEntry, names: Sequence[Item], fit: Fit) -> bool:
     return (
         owned.item.item in names
         and left(owned.item) is not None
@@ -270,7 +270,7 @@ def width_order(item: KitItem, short_side_mm: float, narrower_ok: bool) -> tuple
     return (stuck, gone, off) if narrower_ok else (stuck, off, gone)
 
 
-def _preference(owned: Owned, names: Sequence[Item], fit: Fit) -> tuple[object, ...]:
+def _preference(owned: KitEntry, names: Sequence[Item], fit: Fit) -> tuple[object, ...]:
     item = owned.item
     return (
         *width_order(item, fit.short_side_mm, fit.narrower_ok),
@@ -280,14 +280,14 @@ def _preference(owned: Owned, names: Sequence[Item], fit: Fit) -> tuple[object, 
     )
 
 
-def _same_kind(fitting: Sequence[tuple[int, Owned]]) -> list[tuple[int, Owned]]:
+def _same_kind(fitting: Sequence[tuple[int, KitEntry]]) -> list[tuple[int, KitEntry]]:
     """The preferred thing, and further packs of the same."""
     first = fitting[0][1].item
     same = (first.item, first.width_mm, first.kind)
     return [k for k in fitting if (k[1].item.item, k[1].item.width_mm, k[1].item.kind) == same]
 
 
-def chosen(kit: Sequence[tuple[int, Owned]], wanted: Sequence[Take]) -> Taking:
+def chosen(kit: Sequence[tuple[int, KitEntry]], wanted: Sequence[Take]) -> Taking:
     """The things that were named, and where their count does not reach. Unknown ids are ignored."""
     by_id = dict(kit)
     takes, short = [], []

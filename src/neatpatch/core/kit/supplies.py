@@ -17,7 +17,7 @@ from neatpatch.core.common.facts import Item, Schools
 from neatpatch.core.common.records import Record
 from neatpatch.core.common.words import length
 from neatpatch.core.kit.costs import USUAL_PRESSES
-from neatpatch.core.kit.stock import DROP_ML, NAMES, UNITS, Owned, expired, left, thing_words
+from neatpatch.core.kit.stock import DROP_ML, NAMES, UNITS, KitEntry, expired, left, thing_words
 from neatpatch.core.plans.swab import drops_for, lane_centres, matched, too_wide
 from neatpatch.core.visit.body import Body
 
@@ -93,7 +93,7 @@ class Need:
 
 
 def ladder_needs(
-    body_id: int, body: Body, kit: Sequence[Owned], schools: Schools, patches: int | None = None
+    body_id: int, body: Body, kit: Sequence[KitEntry], schools: Schools, patches: int | None = None
 ) -> list[Need]:
     """What one full climb of a body's ladder takes. Contact left to others needs only air."""
     needs = [Need(("bulb_blower", "electric_blower"), 1, (body_id,))]
@@ -117,12 +117,12 @@ def ladder_needs(
     return needs
 
 
-def _patches(kit: Sequence[Owned]) -> int:
+def _patches(kit: Sequence[KitEntry]) -> int:
     packs = [o.pack_size for o in kit if UNITS.get(o.item.item) == "patch" and o.pack_size]
     return math.ceil(packs[0] * _SHARE_OF_PACK) if packs else USUAL_PRESSES
 
 
-def _lanes(kit: Sequence[Owned], name: Item, short_mm: float, schools: Schools) -> int:
+def _lanes(kit: Sequence[KitEntry], name: Item, short_mm: float, schools: Schools) -> int:
     """Swabs for one pass, with the widest that fits; one of the matched width where none does."""
     widths = [o.item.width_mm for o in kit if o.item.item == name and o.item.width_mm]
     fitting = [w for w in widths if _width_fits(w, short_mm, schools)]
@@ -132,16 +132,16 @@ def _lanes(kit: Sequence[Owned], name: Item, short_mm: float, schools: Schools) 
 class Drawer:
     """The kit from which things are laid aside; ``as_of`` is the day it is looked into."""
 
-    def __init__(self, kit: Sequence[tuple[int, Owned]], schools: Schools, as_of: date) -> None:
+    def __init__(self, kit: Sequence[tuple[int, KitEntry]], schools: Schools, as_of: date) -> None:
         self.kit, self.schools, self.as_of = kit, schools, as_of
         self.stock = {kit_id: left(owned.item) for kit_id, owned in kit}
 
     @property
-    def things(self) -> list[Owned]:
+    def things(self) -> list[KitEntry]:
         """What it holds, without ids."""
         return [owned for _, owned in self.kit]
 
-    def lay_aside(
+    def reserve(
         self, needs: Sequence[Need], day: date, job: str
     ) -> tuple[tuple[KitReady, ...], list[ToBuy]]:
         """Hold things back for a job on a day; gives what it needs and what is missing."""
@@ -193,7 +193,7 @@ class Drawer:
         )
 
 
-def _together(needs: Sequence[Need], kit: Sequence[tuple[int, Owned]]) -> list[Need]:
+def _together(needs: Sequence[Need], kit: Sequence[tuple[int, KitEntry]]) -> list[Need]:
     """Needs that the same things meet, added up; what lasts is needed once."""
     chosen = [(kit_id, o.item.item, set(o.suits)) for kit_id, o in kit if o.suits is not None]
     groups: dict[tuple[object, ...], list[Need]] = {}
@@ -215,7 +215,7 @@ def _together(needs: Sequence[Need], kit: Sequence[tuple[int, Owned]]) -> list[N
     ]
 
 
-def _fits(owned: Owned, need: Need, schools: Schools, on: date) -> bool:
+def _fits(owned: KitEntry, need: Need, schools: Schools, on: date) -> bool:
     item = owned.item
     if item.item not in need.names or item.for_sensor is False or item.used is True:
         return False
@@ -238,7 +238,7 @@ def _width_fits(width: float | None, wanted: float | None, schools: Schools) -> 
     return matched(width, wanted) or schools.swab_width == "narrower_ok"
 
 
-def _there(fitting: Sequence[tuple[int, Owned]], stock: dict[int, float | None]) -> float:
+def _there(fitting: Sequence[tuple[int, KitEntry]], stock: dict[int, float | None]) -> float:
     """How much is there; a thing that is owned and not counted is there in plenty."""
     if any(stock[kit_id] is None for kit_id, _ in fitting):
         return math.inf
@@ -246,7 +246,7 @@ def _there(fitting: Sequence[tuple[int, Owned]], stock: dict[int, float | None])
 
 
 def _reserve(
-    fitting: Sequence[tuple[int, Owned]], stock: dict[int, float | None], need: Need
+    fitting: Sequence[tuple[int, KitEntry]], stock: dict[int, float | None], need: Need
 ) -> None:
     still = need.amount
     for kit_id, _ in fitting:
@@ -257,7 +257,7 @@ def _reserve(
             still -= part
 
 
-def _need_words(need: Need, fitting: Sequence[tuple[int, Owned]]) -> str:
+def _need_words(need: Need, fitting: Sequence[tuple[int, KitEntry]]) -> str:
     if fitting and not need.lasting:
         return thing_words(fitting[0][1].item)
     words = " or ".join(NAMES[name] for name in need.names)

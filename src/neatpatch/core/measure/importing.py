@@ -24,7 +24,7 @@ _PLAIN_DEPTH = 0.8
 """Up to this depth a speck is surely narrower than its blur."""
 
 
-def from_outside(given: Mapping[str, Any], sensor_mm: tuple[float, float] | None = None) -> SpotMap:
+def import_map(given: Mapping[str, Any], sensor_mm: tuple[float, float] | None = None) -> SpotMap:
     """A map from parsed JSON: further fields are left aside, missing working values filled in.
 
     ``sensor_mm``: for a map that knows no sizes. Raises pydantic's `ValidationError` for what is

@@ -89,7 +89,7 @@ class VisitConditions(Given):
     schools: Schools = Schools()
 
 
-def misfit(body: Body, spot_map: SpotMap) -> tuple[str, ...]:
+def mismatches(body: Body, spot_map: SpotMap) -> tuple[str, ...]:
     """Why a frame may not be this body's; empty when nothing speaks against it."""
     frame = spot_map.frames[0]
     found = []
