@@ -11,7 +11,7 @@ from bench.scoring import Row, pair_up
 from neatpatch.core.maps.prediction import is_noticed, predict
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
-from neatpatch.simulation import render, scatter
+from neatpatch.simulation import View, render, scatter
 from neatpatch.simulation.frames import Recipe, write_simulated
 
 APERTURES = (11.0, 8.0)
@@ -39,11 +39,13 @@ def prediction_errors() -> tuple[float, float]:
             n: [
                 render(
                     p,
-                    sensor_mm=recipe.sensor_mm,
-                    width_px=recipe.width_px,
-                    f_number=n,
-                    exit_pupil_mm=recipe.exit_pupil_mm,
-                    blades=recipe.blades,
+                    View(
+                        sensor_mm=recipe.sensor_mm,
+                        width_px=recipe.width_px,
+                        f_number=n,
+                        exit_pupil_mm=recipe.exit_pupil_mm,
+                        blades=recipe.blades,
+                    ),
                 )
                 for p in dirt
             ]

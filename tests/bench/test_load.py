@@ -45,7 +45,7 @@ def test_every_record_is_there_and_can_be_opened(tmp_path: Path) -> None:
     assert visit["state"] == "open"
     assert len([i for i in visit["trail"] if i["frame"]]) == 5
     assert [i["frame"]["count"] for i in visit["trail"] if i["frame"]] == [30] * 5
-    assert "20 stayed" in visit["trail"][1]["step"]["sentence"]
+    assert visit["trail"][1]["step"]["counts"]["stayed"] == 20
     assert client.get("/api/visits/2").json()["trail"][0]["frame"]["count"] == 10
     assert client.get("/api/frames").json()["total"] == 60
     assert client.get("/api/visits/1").json()["verdict"] == "finished"

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from neatpatch.core.common.records import Kind
-from neatpatch.simulation import Camera, Particle, expose, render, scatter
+from neatpatch.simulation import Camera, Particle, View, expose, render, scatter
 from neatpatch.simulation.camera import RAW_WHITE, developed
 from neatpatch.simulation.shadows import magnification
 
@@ -25,11 +25,9 @@ def test_integrated_loss_is_the_particle_area_whatever_the_blur(size: float, bla
     for f_number in (5.6, 22.0):
         shadow = render(
             speck(size),
-            sensor_mm=SENSOR,
-            width_px=3000,
-            f_number=f_number,
-            exit_pupil_mm=70,
-            blades=blades,
+            View(
+                sensor_mm=SENSOR, width_px=3000, f_number=f_number, exit_pupil_mm=70, blades=blades
+            ),
         )
         pitch = 23500 / 3000
         assert shadow.loss.sum() == pytest.approx(math.pi / 4 * (size / pitch) ** 2, rel=0.06)
@@ -37,7 +35,7 @@ def test_integrated_loss_is_the_particle_area_whatever_the_blur(size: float, bla
 
 def test_depth_falls_with_the_square_of_the_f_number() -> None:
     peaks = [
-        render(speck(12), sensor_mm=SENSOR, width_px=6000, f_number=n, exit_pupil_mm=70).peak
+        render(speck(12), View(sensor_mm=SENSOR, width_px=6000, f_number=n, exit_pupil_mm=70)).peak
         for n in (8.0, 16.0)
     ]
     assert peaks[1] / peaks[0] == pytest.approx(4.0, rel=0.12)
@@ -45,8 +43,12 @@ def test_depth_falls_with_the_square_of_the_f_number() -> None:
 
 def test_exit_pupil_moves_shadows_outward() -> None:
     assert magnification(1.5, 70.0) == pytest.approx(70 / 68.5)
-    near = render(speck(40, 8.0), sensor_mm=SENSOR, width_px=3000, f_number=22, exit_pupil_mm=50)
-    far = render(speck(40, 8.0), sensor_mm=SENSOR, width_px=3000, f_number=22, exit_pupil_mm=120)
+    near = render(
+        speck(40, 8.0), View(sensor_mm=SENSOR, width_px=3000, f_number=22, exit_pupil_mm=50)
+    )
+    far = render(
+        speck(40, 8.0), View(sensor_mm=SENSOR, width_px=3000, f_number=22, exit_pupil_mm=120)
+    )
     assert near.x_px - far.x_px == pytest.approx(
         8000 / (23500 / 3000) * (50 / 48.5 - 120 / 118.5), abs=0.1
     )

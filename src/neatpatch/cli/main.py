@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
-from typer._click.exceptions import ClickException
 from typer.core import TyperGroup
 
 from neatpatch import __version__
@@ -206,7 +205,7 @@ def main() -> None:
         app(standalone_mode=False)
     except NeatPatchError as error:
         _fail(str(error))
-    except ClickException as error:
+    except typer.TyperException as error:
         _fail(f"{error.format_message()} Try 'neatpatch --help'.")
     except (typer.Abort, KeyboardInterrupt):
         raise SystemExit(130) from None

@@ -17,7 +17,7 @@ from neatpatch.core.common.facts import Schools, Step
 from neatpatch.core.kit.stock import for_body
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.core.visit.body import Body, VisitConditions
-from neatpatch.core.visit.facts import facts_of
+from neatpatch.core.visit.facts import Beside, facts_of
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, Verdict
 from neatpatch.demo.archive import DemoFrame, shoot_frame
 from neatpatch.demo.drawer import demo_kit, shifted
@@ -249,7 +249,9 @@ def _visit(
         frame = read_frame(entries[-1].path)  # type: ignore[union-attr]
         spot_map = build_map(frame, MapOptions(sensor_mm=demo_body.body.sensor_mm))
         trail.append(TrailFrame(id=2 * turn, spot_map=spot_map))
-        advice = advise(facts_of(demo_body.body, conditions, trail, kit=kit, under_guarantee=False))
+        advice = advise(
+            facts_of(demo_body.body, conditions, trail, Beside(kit=kit, under_guarantee=False))
+        )
         if advice.decision in ("stop_done", "defer"):
             verdict = "finished"
             break

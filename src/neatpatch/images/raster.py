@@ -284,7 +284,7 @@ def _read_tiff_only(path: Path, limits: Limits) -> Frame:
             tags = {tag.code: tag.value for tag in page.tags.values()}
             exif = _exif_of(page)
             notes = ("only the first page was read",) if _has_second_page(tif) else ()
-            facts = _make_facts("tiff", page.imagewidth, page.imagelength, tags, exif, notes)
+            facts = _make_facts("tiff", (page.imagewidth, page.imagelength), tags, exif, notes)
             profile = tags.get(34675)
         return _deep_tiff(path, facts, bytes(profile) if profile is not None else None)
     except UnusableFrameError:
@@ -362,13 +362,12 @@ def _facts(image: Image.Image, kind: FileType, notes: tuple[str, ...]) -> FrameF
         tags, exif = {}, {}
         notes = (*notes, "the file's notes on the exposure could not be read")
     quality = _jpeg_quality(image) if kind == "jpeg" else None
-    return _make_facts(kind, *image.size, dict(tags), exif, notes, quality)
+    return _make_facts(kind, image.size, dict(tags), exif, notes, quality)
 
 
 def _make_facts(
     kind: FileType,
-    width: int,
-    height: int,
+    size: tuple[int, int],
     tags: dict[int, Any],
     exif: dict[int, Any],
     notes: tuple[str, ...],
@@ -380,9 +379,9 @@ def _make_facts(
         found["orientation"] = 1
     return FrameFacts(
         format=_FORMATS[kind],
-        width_px=width,
-        height_px=height,
-        sensor_mm=sensor_from_tags(exif, width, height),
+        width_px=size[0],
+        height_px=size[1],
+        sensor_mm=sensor_from_tags(exif, *size),
         notes=notes,
         jpeg_quality=quality,
         **found,

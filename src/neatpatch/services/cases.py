@@ -24,7 +24,7 @@ from neatpatch.core.maps.geometry import Pose
 from neatpatch.core.plans.drying import COLDEST_C, WARMEST_C, DryPlan, plan_drying
 from neatpatch.core.plans.swab import Hand
 from neatpatch.core.visit.body import mismatches
-from neatpatch.core.visit.facts import facts_of, merged_schools
+from neatpatch.core.visit.facts import Beside, facts_of, merged_schools
 from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, relevant_spots
 from neatpatch.services.existing import existing_body, existing_visit, require_open
@@ -154,12 +154,14 @@ class Case:
             self.body,
             self.visit.conditions,
             self.trail,
-            kit=self.kit,
-            schools=self.usual,
-            service=self.service,
-            outcomes=self.outcomes,
-            job_in_days=max(0, (job - today).days) if job else None,
-            under_guarantee=warranty >= today if warranty else False,
+            Beside(
+                kit=self.kit,
+                schools=self.usual,
+                service=self.service,
+                outcomes=self.outcomes,
+                job_in_days=max(0, (job - today).days) if job else None,
+                under_guarantee=warranty >= today if warranty else False,
+            ),
         )
 
     @property

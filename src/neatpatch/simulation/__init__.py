@@ -2,6 +2,6 @@
 
 from neatpatch.simulation.camera import Camera, Shot, Target, expose
 from neatpatch.simulation.particles import Particle, scatter
-from neatpatch.simulation.shadows import Shadow, render
+from neatpatch.simulation.shadows import Shadow, View, render
 
-__all__ = ["Camera", "Particle", "Shadow", "Shot", "Target", "expose", "render", "scatter"]
+__all__ = ["Camera", "Particle", "Shadow", "Shot", "Target", "View", "expose", "render", "scatter"]

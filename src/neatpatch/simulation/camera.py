@@ -1,4 +1,7 @@
-"""From shadows to a frame: light, colour filters, photon and read noise, fixed pattern."""
+"""From shadows to a frame: light, colour filters, photon and read noise, fixed pattern.
+
+Source of the noise model: J. R. Janesick, Photon Transfer, SPIE Press 2007, ch. 3.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +14,7 @@ from numpy.typing import NDArray
 
 from neatpatch.core.measure.filters import smoothed
 from neatpatch.simulation.particles import Particle
-from neatpatch.simulation.shadows import Shadow, render
+from neatpatch.simulation.shadows import Shadow, View, render
 
 RAW_WHITE = 16383
 _FILTER_LEVELS = {"r": 0.92, "g": 1.0, "b": 0.86}
@@ -84,11 +87,13 @@ def expose(
             p,
             render(
                 p,
-                sensor_mm=camera.sensor_mm,
-                width_px=camera.width_px,
-                f_number=f_number,
-                exit_pupil_mm=camera.exit_pupil_mm,
-                blades=camera.blades,
+                View(
+                    sensor_mm=camera.sensor_mm,
+                    width_px=camera.width_px,
+                    f_number=f_number,
+                    exit_pupil_mm=camera.exit_pupil_mm,
+                    blades=camera.blades,
+                ),
             ),
         )
         for p in particles

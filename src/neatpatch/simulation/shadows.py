@@ -45,19 +45,35 @@ def magnification(height_mm: float, exit_pupil_mm: float) -> float:
     return exit_pupil_mm / (exit_pupil_mm - height_mm)
 
 
-def render(
-    particle: Particle,
-    *,
-    sensor_mm: tuple[float, float],
-    width_px: int,
-    f_number: float,
-    exit_pupil_mm: float,
-    blades: int = 0,
-    turn_rad: float = 0.2,
-) -> Shadow:
-    """Shadow of one particle on the frame of the given width in pixels."""
-    pitch = sensor_mm[0] * 1000.0 / width_px
-    height_px = round(sensor_mm[1] * 1000.0 / pitch)
+@dataclass(frozen=True, kw_only=True)
+class View:
+    """What a shadow is seen with: the sensor, the frame's width, the pupil. 0 blades: round."""
+
+    sensor_mm: tuple[float, float]
+    width_px: int
+    f_number: float
+    exit_pupil_mm: float
+    blades: int = 0
+    turn_rad: float = 0.2
+
+    @property
+    def pitch_um(self) -> float:
+        return self.sensor_mm[0] * 1000.0 / self.width_px
+
+
+@dataclass(frozen=True)
+class _Drawn:
+    """A shadow drawn on cells finer than pixels, around its middle."""
+
+    plane: Plane
+    fineness: int
+    half_px: int
+
+
+def render(particle: Particle, view: View) -> Shadow:
+    """Shadow of one particle on a frame."""
+    pitch, f_number = view.pitch_um, view.f_number
+    height_px = round(view.sensor_mm[1] * 1000.0 / pitch)
     blur = optics.blur_um(particle.height_mm, f_number)
     reach = max(particle.size_um * 1.2, particle.length_um) / 2 + blur / 2
     reach += _AIRY_REACH * optics.airy_um(f_number) + 2 * pitch
@@ -66,12 +82,13 @@ def render(
     cell = pitch / fineness
     half = (half_px * fineness) + fineness // 2
     plane = silhouette(particle, cell, half)
-    plane = _spread(plane, _pupil(blur / cell, blades, turn_rad))
+    plane = _spread(plane, _pupil(blur / cell, view.blades, view.turn_rad))
     plane = _spread(plane, _airy(optics.airy_um(f_number) / cell))
-    scale = magnification(particle.height_mm, exit_pupil_mm)
-    x = particle.x_mm * scale * 1000.0 / pitch + (width_px - 1) / 2
+    scale = magnification(particle.height_mm, view.exit_pupil_mm)
+    x = particle.x_mm * scale * 1000.0 / pitch + (view.width_px - 1) / 2
     y = particle.y_mm * scale * 1000.0 / pitch + (height_px - 1) / 2
-    return _sampled(particle, plane, fineness, half_px, x, y, blur / pitch, pitch)
+    drawn = _Drawn(plane, fineness, half_px)
+    return _sampled(particle, drawn, (x, y), blur / pitch, pitch)
 
 
 def _fineness(half_px: int, pitch: float, detail_um: float) -> int:
@@ -115,16 +132,11 @@ def _pupil(diameter: float, blades: int, turn: float) -> Plane:
 
 
 def _sampled(
-    particle: Particle,
-    plane: Plane,
-    fineness: int,
-    half_px: int,
-    x: float,
-    y: float,
-    blur_px: float,
-    pitch: float,
+    particle: Particle, drawn: _Drawn, place: tuple[float, float], blur_px: float, pitch: float
 ) -> Shadow:
     """Shift to the sub-pixel place and average the cells of each pixel."""
+    plane, fineness, half_px = drawn.plane, drawn.fineness, drawn.half_px
+    x, y = place
     left, top = round(x) - half_px, round(y) - half_px
     shift = np.array(
         [[1, 0, (x - round(x)) * fineness], [0, 1, (y - round(y)) * fineness]], np.float32

@@ -11,7 +11,7 @@ from neatpatch.core.common.records import Kind, SpotMap
 from neatpatch.core.maps.prediction import is_noticed, predict
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
-from neatpatch.simulation import render, scatter
+from neatpatch.simulation import View, render, scatter
 from neatpatch.simulation.frames import Recipe, write_simulated
 from tests.conftest import SENSOR
 
@@ -51,7 +51,7 @@ def test_against_the_virtual_camera(tmp_path: Path) -> None:
     rows = [Row(s.x_px, s.y_px, s.outer_px, s.kind) for s in found.spots]
     here, there = (
         [
-            render(p, sensor_mm=SENSOR, width_px=3000, f_number=n, exit_pupil_mm=70, blades=7)
+            render(p, View(sensor_mm=SENSOR, width_px=3000, f_number=n, exit_pupil_mm=70, blades=7))
             for p in dirt
         ]
         for n in (22.0, 8.0)

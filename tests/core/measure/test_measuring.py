@@ -12,7 +12,7 @@ from neatpatch.core.common import optics
 from neatpatch.core.measure.background import estimate_background
 from neatpatch.core.measure.frame import Image
 from neatpatch.core.measure.kinds import is_long, kind_of, site_of
-from neatpatch.core.measure.measuring import Measured, cut_patch, measure
+from neatpatch.core.measure.measuring import Binned, Measured, cut_patch, measure
 from neatpatch.core.measure.shapes import filled
 from neatpatch.core.measure.sizing import outer_px, particle_px
 from neatpatch.core.measure.splitting import split
@@ -60,7 +60,7 @@ def measured(loss: Image, noise: float = 0.001, seed: int = 1) -> Measured:
     light = (0.4 * (1 - loss) * (1 + noise * rng.standard_normal(SHAPE))).astype(np.float32)
     background = estimate_background(np.full(SHAPE, 0.4, np.float32))
     mask = filled(loss > max(3 * noise, 0.01 * float(loss.max())))
-    patch = cut_patch(light, background, mask, 1, 0, 0, mask)
+    patch = cut_patch(light, background, mask, Binned(mask, 1))
     found = measure(patch, noise, SHAPE)
     assert found is not None
     return found
@@ -144,7 +144,7 @@ def test_a_mask_of_noise_measures_nothing() -> None:
     light = np.full(SHAPE, 0.5, np.float32)
     mask = np.zeros(SHAPE, bool)
     mask[10:14, 10:14] = True
-    assert measure(cut_patch(light, background, mask, 1, 0, 0, mask), 0.01, SHAPE) is None
+    assert measure(cut_patch(light, background, mask, Binned(mask, 1)), 0.01, SHAPE) is None
 
 
 def test_shadow_at_the_border_is_told() -> None:

@@ -14,7 +14,7 @@ from neatpatch.core.guide.guidance import Setting, guidance
 from neatpatch.core.maps.geometry import aims
 from neatpatch.core.plans.power import plan_power
 from neatpatch.core.visit.body import Body, VisitConditions, mismatches
-from neatpatch.core.visit.facts import facts_of, where_of
+from neatpatch.core.visit.facts import Beside, facts_of, where_of
 from neatpatch.core.visit.outcomes import step_outcomes
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, closing_words
 from tests.core.made_maps import spot, spot_map
@@ -43,7 +43,7 @@ def frame(number: int, *spots: Spot, **changes: Any) -> TrailFrame:
 
 
 def test_facts_of_a_first_frame() -> None:
-    facts = facts_of(BODY, CONDITIONS, [frame(1, *GRID)], kit=KIT, under_guarantee=False)
+    facts = facts_of(BODY, CONDITIONS, [frame(1, *GRID)], Beside(kit=KIT, under_guarantee=False))
     assert facts.frame is not None
     assert (facts.frame.spots.total, facts.frame.spots.relevant) == (10, 10)
     assert facts.frame.spots.by_kind == {"speck": 10}
@@ -111,7 +111,7 @@ def test_what_a_step_did_follows_from_the_frames(left: list[Spot], step: Any, re
 
 def test_a_step_without_a_frame_after_it_is_untested() -> None:
     trail: list[TrailEntry] = [frame(1, *GRID), TrailStep(id=2, step="auto_clean")]
-    facts = facts_of(BODY, CONDITIONS, trail, kit=KIT)
+    facts = facts_of(BODY, CONDITIONS, trail, Beside(kit=KIT))
     assert facts.done[0].tested is False
     assert advise(facts).decision == "reshoot"
 
@@ -134,7 +134,7 @@ def test_a_retest_at_another_aperture_is_asked_for_again() -> None:
         TrailStep(id=2, step="air", use=StepUse(opening="down")),
         frame(3, *GRID[:4], f_number=11.0),
     ]
-    facts = facts_of(BODY, CONDITIONS, trail, kit=KIT)
+    facts = facts_of(BODY, CONDITIONS, trail, Beside(kit=KIT))
     assert facts.frame is not None
     assert facts.frame.comparable is False
     assert advise(facts).decision == "reshoot"
@@ -146,7 +146,9 @@ def test_a_frame_still_being_measured_counts_for_nothing() -> None:
 
 
 def test_the_visits_own_school_wins() -> None:
-    facts = facts_of(BODY, CONDITIONS, [], schools=Schools(contact_by="send_out", air="strong"))
+    facts = facts_of(
+        BODY, CONDITIONS, [], Beside(schools=Schools(contact_by="send_out", air="strong"))
+    )
     assert facts.schools.contact_by == "self"
     assert facts.schools.air == "strong"
 

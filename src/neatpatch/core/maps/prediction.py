@@ -1,4 +1,7 @@
-"""The same dust at another aperture: how deep, how wide, and whether anyone would notice."""
+"""The same dust at another aperture: how deep, how wide, and whether anyone would notice.
+
+Source: the shadow of a disc under a pupil's disc, in `core.common.optics`; docs/method.md.
+"""
 
 from __future__ import annotations
 

@@ -150,7 +150,7 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
         sigmas.append(sigma)
         grown, marks = _grown(_edges_lowered(smooth), sigma) if not crowd else ([], 0)
         for mask, box in grown:
-            _place(regions, labels, loss, mask, box, level, sigma)
+            _place(regions, labels, loss, _Grown(mask, box, level, sigma))
         if marks > MOST_MARKS or len(regions) > MOST_MARKS:
             crowd = max(marks, len(regions))
         limit = max(_CLIP * sigma, _CLIP_PIXEL * _sampled_sigma(current))
@@ -293,16 +293,19 @@ def _enlarged(mask: Mask, zoom: int) -> Mask:
     return np.asarray(np.repeat(np.repeat(mask, zoom, axis=0), zoom, axis=1))
 
 
-def _place(
-    regions: list[Region],
-    labels: NDArray[np.int32],
-    loss: Image,
-    mask: Mask,
-    box: tuple[int, int, int, int],
-    level: int,
-    sigma: float,
-) -> None:
+@dataclass(frozen=True)
+class _Grown:
+    """A region grown at one level of the pyramid, in that level's pixels and noise."""
+
+    mask: Mask
+    box: tuple[int, int, int, int]
+    level: int
+    sigma: float
+
+
+def _place(regions: list[Region], labels: NDArray[np.int32], loss: Image, grown: _Grown) -> None:
     """Add a level's region to the list, unless a finer level has explained it already."""
+    mask, box, level, sigma = grown.mask, grown.box, grown.level, grown.sigma
     zoom = 2**level
     left, top = box[0] * zoom, box[1] * zoom
     big = _enlarged(mask, zoom) if zoom > 1 else mask

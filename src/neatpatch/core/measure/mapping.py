@@ -29,7 +29,7 @@ from neatpatch.core.measure.detection import Detection, bin_step, detect, loss_m
 from neatpatch.core.measure.filters import binned_light, finite, smoothed
 from neatpatch.core.measure.frame import Frame
 from neatpatch.core.measure.kinds import kind_of, site_of
-from neatpatch.core.measure.measuring import Measured, cut_patch, measure
+from neatpatch.core.measure.measuring import Binned, Measured, cut_patch, measure
 from neatpatch.core.measure.series import Placed, place
 from neatpatch.core.measure.sizing import outer_px, own_blur_px, particle_px
 from neatpatch.core.measure.splitting import split
@@ -185,10 +185,7 @@ def _measure_all(frame: Frame, background: Background, detection: Detection) -> 
                 frame.light,
                 background,
                 detection.occupied,
-                detection.step,
-                region.top,
-                region.left,
-                mask,
+                Binned(mask, detection.step, region.top, region.left),
             )
             measured = measure(patch, detection.white_noise, frame.shape)
             least = _LEAST_SNR_AT_BORDER if measured and measured.at_border else _LEAST_SNR

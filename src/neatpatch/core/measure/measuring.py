@@ -2,6 +2,9 @@
 
 All quantities are photometric: sums over the fraction of light lost. The integrated loss of an
 opaque particle equals its area whatever the blur, which is why sizes come from it.
+Sources: integrated photometry and centroids, P. B. Stetson, Publ. Astron. Soc. Pac. 99, 191 (1987),
+https://doi.org/10.1086/131977; axes from second moments, M.-K. Hu, IRE Trans. Inf. Theory 8, 179
+(1962), https://doi.org/10.1109/TIT.1962.1057692.
 """
 
 from __future__ import annotations
@@ -90,16 +93,19 @@ class Measured:
         return float(np.sqrt(4 / np.pi * max(self.loss_px2, 1e-6) / max(self.depth, 1e-6)))
 
 
-def cut_patch(
-    light: Light,
-    background: Background,
-    occupied_map: Mask,
-    step: int,
-    top: int,
-    left: int,
-    mask: Mask,
-) -> Patch:
+@dataclass(frozen=True)
+class Binned:
+    """A mask on light binned by ``step``, its corner in binned pixels."""
+
+    mask: Mask
+    step: int
+    top: int = 0
+    left: int = 0
+
+
+def cut_patch(light: Light, background: Background, occupied_map: Mask, region: Binned) -> Patch:
     """Window around a binned mask with room for a ring of background, zero level set there."""
+    mask, step, top, left = region.mask, region.step, region.top, region.left
     size = max(mask.shape) * step
     zoom = 1
     while mask.sum() * (step / zoom) ** 2 > _MANY_PIXELS:

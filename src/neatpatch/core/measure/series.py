@@ -1,4 +1,7 @@
-"""Several frames of one body, moved between shots: what keeps its place is on the sensor."""
+"""Several frames of one body, moved between shots: what keeps its place is on the sensor.
+
+Frames are aligned as in `core.maps.alignment`, which names its source.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,8 @@
-"""From a measured shadow to the particle and the shadow's outer width."""
+"""From a measured shadow to the particle and the shadow's outer width.
+
+The integrated loss of an opaque thing is its area whatever the blur, so the particle is the disc of
+that area; the outer width adds the blur, as in `core.common.optics`. Limits: docs/method.md.
+"""
 
 from __future__ import annotations
 

@@ -3,7 +3,10 @@
 Every speck smaller than the blur spreads its loss over the same pupil disc, so loss over depth is
 an area all specks agree on. The smallest such disc gives a first value; a joint least-squares fit
 of the radial profiles of the sharp ones, each with its own particle size from its own integrated
-loss, gives the final blur and the softness of the lens. Source: the shadow model in `optics`.
+loss, gives the final blur and the softness of the lens.
+Sources: the shadow model in `core.common.optics`; least squares within bounds, M. A. Branch,
+T. F. Coleman & Y. Li, SIAM J. Sci. Comput. 21, 1 (1999),
+https://doi.org/10.1137/S1064827595289108, as in scipy.
 """
 
 from __future__ import annotations

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 
 from neatpatch.core.common.facts import (
     CameraFacts,
@@ -43,25 +44,34 @@ _MOSTLY = 0.6
 """Share of spots that makes a pattern; less names one by chance."""
 
 
+@dataclass(frozen=True, kw_only=True)
+class Beside:
+    """What is known beside a visit: kit, methods, service, calendar.
+
+    The clock stays outside: days and warranty are worked out before. ``outcomes`` of the steps may
+    be handed in where they are known already.
+    """
+
+    kit: Sequence[KitItem] = ()
+    schools: Schools = field(default_factory=Schools)
+    service: ServiceFacts = field(default_factory=ServiceFacts)
+    job_in_days: float | None = None
+    under_guarantee: bool | None = None
+    outcomes: dict[int, StepOutcome] | None = None
+
+
 def facts_of(
     body: Body,
     conditions: VisitConditions,
     trail: Sequence[TrailEntry],
-    *,
-    kit: Sequence[KitItem] = (),
-    schools: Schools | None = None,
-    service: ServiceFacts | None = None,
-    job_in_days: float | None = None,
-    under_guarantee: bool | None = None,
-    outcomes: dict[int, StepOutcome] | None = None,
+    beside: Beside | None = None,
 ) -> Facts:
-    """The facts of a visit. The clock stays outside: days and guarantee are worked out before.
-
-    ``outcomes`` of the steps may be handed in where they are known already.
-    """
+    """The facts of a visit, as the judgement looks at them."""
+    beside = beside or Beside()
     frames = _measured(trail)
     latest = frames[-1] if frames else None
     before = frames[-2] if len(frames) > 1 else None
+    outcomes = beside.outcomes
     if outcomes is None:
         outcomes = step_outcomes(trail, body.smallest_worked)
     last = next(
@@ -73,14 +83,14 @@ def facts_of(
         None,
     )
     return Facts(
-        camera=_camera(body, conditions, under_guarantee),
+        camera=_camera(body, conditions, beside.under_guarantee),
         frame=_frame(latest, before, last, body.smallest_worked) if latest else None,
         observed=conditions.observed,
         work=WorkFacts(apertures=body.works_at),
         done=tuple(
             _done(entry, outcomes[entry.id]) for entry in trail if isinstance(entry, TrailStep)
         ),
-        kit=tuple(kit),
+        kit=tuple(beside.kit),
         room=RoomFacts(
             temperature_c=conditions.temperature_c,
             humidity_percent=conditions.humidity_percent,
@@ -89,9 +99,9 @@ def facts_of(
             clean=conditions.room_clean,
         ),
         operator=OperatorFacts(experience=conditions.experience, asks_for=conditions.asks_for),
-        schools=merged_schools(schools or Schools(), conditions.schools),
-        job_in_days=job_in_days,
-        service=service or ServiceFacts(),
+        schools=merged_schools(beside.schools, conditions.schools),
+        job_in_days=beside.job_in_days,
+        service=beside.service,
         photos_waiting=conditions.photos_waiting,
     )
 
