@@ -47,13 +47,13 @@ header {
   display: flex;
   align-items: center;
   justify-content: space-between;
-  padding: 0.3rem 1rem;
+  padding: var(--space-1) var(--space-3);
   background: var(--panel);
   border-bottom: 1px solid var(--line);
 }
 .name {
   display: flex;
-  gap: 0.6rem;
+  gap: var(--space-2);
   align-items: center;
   color: var(--ink);
   font-weight: 650;
@@ -61,8 +61,8 @@ header {
 }
 nav {
   display: flex;
-  gap: 0.3rem;
-  margin: 0 auto 0 2rem;
+  gap: var(--space-1);
+  margin: 0 auto 0 var(--space-5);
 }
 nav a {
   padding: 0.35rem 0.8rem;

@@ -178,6 +178,27 @@ describe('useUploads', () => {
     expect(result.uploads.value).toEqual([])
     end()
   })
+  it('ends with its view: what arrives later leads nowhere', () => {
+    answering([200, {}])
+    const { ready, end } = started()
+    const stream = Stream.all[0]
+    end()
+    expect(stream?.closed).toBe(true)
+    stream?.say({ id: 5, state: 'done', step: 'done', progress: 1, mapped: true })
+    expect(ready).not.toHaveBeenCalled()
+  })
+  it('lets what is still being sent arrive, without following it', () => {
+    Sent.all = []
+    vi.stubGlobal('XMLHttpRequest', Sent)
+    const ready = vi.fn()
+    const { result, end } = within(() => useUploads(ready))
+    result.add([new File(['x'], 'a.jpg')])
+    end()
+    Sent.all[0]?.answer(accepted(true))
+    expect(Sent.all[0]?.aborted).toBe(false)
+    expect(Stream.all).toEqual([])
+    expect(ready).not.toHaveBeenCalled()
+  })
   it('keeps a frame that could not be measured, to be tried again', async () => {
     const calls = answering([200, { id: 6, state: 'queued' }])
     const { result, end } = started()

@@ -52,11 +52,11 @@ class OriginGuard:
 def _split(address: str) -> SplitResult | None:
     """An address in its parts; None when it is broken."""
     try:
-        found = urlsplit(address)
-        _ = found.port
+        parts = urlsplit(address)
+        _ = parts.port
     except ValueError:
         return None
-    return found
+    return parts
 
 
 class ReadersUnits:

@@ -105,9 +105,9 @@ class _Plans(TyperGroup):
 def _plans() -> TyperGroup:
     from neatpatch.cli import planning
 
-    found = typer.main.get_command(planning.app)
-    assert isinstance(found, TyperGroup)
-    return found
+    group = typer.main.get_command(planning.app)
+    assert isinstance(group, TyperGroup)
+    return group
 
 
 plans = typer.Typer(

@@ -56,7 +56,7 @@ def read_map(path: Path, sensor_mm: tuple[float, float] | None = None) -> SpotMa
 
     given = read_json(path)
     try:
-        found = import_map(given if isinstance(given, dict) else {}, sensor_mm)
+        spot_map = import_map(given if isinstance(given, dict) else {}, sensor_mm)
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
@@ -64,9 +64,9 @@ def read_map(path: Path, sensor_mm: tuple[float, float] | None = None) -> SpotMa
             f"{path}: this is not a spot map ({where}: {first['msg'].lower()}). "
             "Write one with 'neatpatch map FRAME --json'."
         ) from error
-    if not found.frames:
+    if not spot_map.frames:
         raise BadArgumentError(f"{path}: the map names no frame. Make it anew from its frame.")
-    return found
+    return spot_map
 
 
 def read_json(path: Path) -> object:

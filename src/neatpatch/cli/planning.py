@@ -109,23 +109,24 @@ def _targets(map_file: Path, size: tuple[float, float], *, proven: bool = False)
             "marks that may not lie on the sensor are",
         )
         typer.echo(f"neatpatch: {words} left out. Prove the place with a second frame.", err=True)
-    found = targets_of(spots)
+    targets = targets_of(spots)
     if any(
-        abs(t.x_mm) > size[0] / 2 + _PLAY_MM or abs(t.y_mm) > size[1] / 2 + _PLAY_MM for t in found
+        abs(t.x_mm) > size[0] / 2 + _PLAY_MM or abs(t.y_mm) > size[1] / 2 + _PLAY_MM
+        for t in targets
     ):
         raise BadArgumentError(
             f"{map_file}: spots of this map lie outside a sensor of {size[0]:g} x {size[1]:g} mm. "
             "Give the size of the map's own sensor, width first as the picture is stored."
         )
-    return found
+    return targets
 
 
 def _in_mount(targets: Sequence[Target], pose: Pose = "top_away") -> list[Target]:
-    found = []
+    shown = []
     for t in targets:
         x_mm, y_mm = to_mount(t.x_mm, t.y_mm, pose)
-        found.append(replace(t, x_mm=x_mm, y_mm=y_mm))
-    return found
+        shown.append(replace(t, x_mm=x_mm, y_mm=y_mm))
+    return shown
 
 
 @app.command()
@@ -178,8 +179,8 @@ def air(
     if pose not in POSES:
         raise BadArgumentError(f"--pose {pose!r} is not known. Use one of: {', '.join(POSES)}.")
     targets = _targets(map_file, size)
-    found = aims([(t.id, t.x_mm, t.y_mm) for t in targets], *size, pose)
-    _print(AirPlan(pose=pose, aims=list(found), cautions=list(AIR_CAUTIONS)), json)
+    zones = aims([(t.id, t.x_mm, t.y_mm) for t in targets], *size, pose)
+    _print(AirPlan(pose=pose, aims=list(zones), cautions=list(AIR_CAUTIONS)), json)
 
 
 @app.command()

@@ -197,10 +197,10 @@ def run_visits(folder: Path, today: date) -> Iterator[tuple[float, DemoVisit | N
         dust: tuple[BenchDust, ...] = ()
         for number, occasion in enumerate(occasions):
             dust = (*dust, *_gathered(demo_body, occasion, number))
-            found = _visit(place + 1, demo_body, occasion, dust, folder, today)
-            dust = found.dust_left
+            visit = _visit(place + 1, demo_body, occasion, dust, folder, today)
+            dust = visit.dust_left
             done += 1
-            yield done / total, found
+            yield done / total, visit
 
 
 def _gathered(demo_body: DemoBody, occasion: Occasion, number: int) -> tuple[BenchDust, ...]:

@@ -75,33 +75,33 @@ class Exposure:
     focal_length_35mm: Any = None
 
 
-def exposure_facts(told: Exposure) -> tuple[dict[str, Any], tuple[str, ...]]:
+def exposure_facts(exposure: Exposure) -> tuple[dict[str, Any], tuple[str, ...]]:
     """Fields of `FrameFacts` out of what a file tells, and a note on what cannot be true in it.
 
     A value that no camera writes is left out: trouble in a file's notes never costs the picture.
     """
     given = {
-        "f_number": number(told.f_number),
-        "iso": number(told.iso),
-        "exposure_s": number(told.exposure_s),
-        "focal_length_mm": number(told.focal_length_mm),
-        "focal_length_35mm": number(told.focal_length_35mm),
+        "f_number": number(exposure.f_number),
+        "iso": number(exposure.iso),
+        "exposure_s": number(exposure.exposure_s),
+        "focal_length_mm": number(exposure.focal_length_mm),
+        "focal_length_35mm": number(exposure.focal_length_35mm),
     }
-    apex = number(told.aperture_value)
+    apex = number(exposure.aperture_value)
     if given["f_number"] is None and apex is not None:
         given["f_number"] = round(2 ** (apex / 2), 1) if apex <= _LARGEST_APEX else math.inf
-    found: dict[str, Any] = {}
+    facts: dict[str, Any] = {}
     impossible = []
     for name, value in given.items():
         low, high, words = _POSSIBLE[name]
         true = value is not None and low <= value <= high
-        found[name] = value if true else None
+        facts[name] = value if true else None
         if value is not None and not true:
             impossible.append(words)
-    found["iso"] = int(found["iso"]) if found["iso"] else None
+    facts["iso"] = int(facts["iso"]) if facts["iso"] else None
     if not impossible:
-        return found, ()
-    return found, (f"the file tells an impossible {' and '.join(impossible)}, which was left out",)
+        return facts, ()
+    return facts, (f"the file tells an impossible {' and '.join(impossible)}, which was left out",)
 
 
 def facts_from_tags(

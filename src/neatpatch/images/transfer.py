@@ -25,11 +25,11 @@ def curve_for(profile: bytes | None, levels: int) -> Curve:
     """Tone curve of an embedded profile; sRGB when there is none or it cannot be understood."""
     if profile:
         try:
-            found = _profile_curve(profile, levels)
+            curve = _profile_curve(profile, levels)
         except (struct.error, ValueError, IndexError):
-            found = None
-        if found is not None and np.all(np.isfinite(found)) and found[-1] > found[0]:
-            return found
+            curve = None
+        if curve is not None and np.all(np.isfinite(curve)) and curve[-1] > curve[0]:
+            return curve
     return srgb_curve(levels)
 
 

@@ -105,19 +105,19 @@ class Runner:
 
     def start(self) -> None:
         """Bring files and rows together, take up interrupted work and begin."""
-        found = sweep(self._library)
-        if found.orphans or found.doubtful:
+        swept = sweep(self._library)
+        if swept.orphans or swept.doubtful:
             _log.warning(
                 "%d files that nothing refers to were removed; %d originals are missing or altered",
-                found.orphans,
-                len(found.doubtful),
+                swept.orphans,
+                len(swept.doubtful),
             )
         with self._library.database.write() as connection:
             job_rows.requeue_interrupted(connection)
             request_rows.forget_old(connection)
             for frame_id, name in frame_rows.frames_to_measure(connection):
                 job_rows.add_job(connection, NewJob(kind="map", label=name, frame_id=frame_id))
-            for frame_id, name in found.without_picture:
+            for frame_id, name in swept.without_picture:
                 job_rows.add_job(connection, NewJob(kind="picture", label=name, frame_id=frame_id))
         # Its first start lifts the block on signals of the thread it is started from.
         resource_tracker.ensure_running()
@@ -213,7 +213,7 @@ class Runner:
         pipe = worker.pipe()
         limit_s = DEMO_LIMIT_S if job.kind == "demo" else self._options.time_limit_s
         deadline = time.monotonic() + limit_s
-        told = 0.0
+        said_at = 0.0
         try:
             pipe.send(task)
             while True:
@@ -232,8 +232,8 @@ class Runner:
                     self._tidy(task)
                     return
                 if isinstance(message, Progress):
-                    if time.monotonic() - told > _REPORT_EVERY_S or message.step == "picture":
-                        told = time.monotonic()
+                    if time.monotonic() - said_at > _REPORT_EVERY_S or message.step == "picture":
+                        said_at = time.monotonic()
                         self._report(job, message)
                 elif message is not None:
                     self._take(job, message)

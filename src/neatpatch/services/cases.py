@@ -109,12 +109,12 @@ class Case:
 
     def _compared(self, before: TrailFrame, after: TrailFrame) -> Comparison:
         pair = self._versions[before.id], self._versions[after.id]
-        found = self._laid.get(pair) or self.fresh.get(pair)
-        if found is None:
+        comparison = self._laid.get(pair) or self.fresh.get(pair)
+        if comparison is None:
             assert before.spot_map is not None
             assert after.spot_map is not None
-            found = self.fresh[pair] = compare(before.spot_map, after.spot_map)
-        return found
+            comparison = self.fresh[pair] = compare(before.spot_map, after.spot_map)
+        return comparison
 
     def doubts(self, entry: StoredEntry) -> tuple[str, ...]:
         """Why a frame may not be this body's, unless the owner said it is."""
@@ -124,15 +124,15 @@ class Case:
         return mismatches(self.body, spot_map)
 
     def _trail(self) -> list[TrailEntry]:
-        found: list[TrailEntry] = []
+        trail: list[TrailEntry] = []
         for entry in self.entries:
             if entry.step is not None:
-                found.append(
+                trail.append(
                     TrailStep.model_validate({"id": entry.id, "step": entry.step, "use": entry.use})
                 )
             elif not self.doubts(entry):
-                found.append(TrailFrame(id=entry.id, spot_map=self.maps[entry.id]))
-        return found
+                trail.append(TrailFrame(id=entry.id, spot_map=self.maps[entry.id]))
+        return trail
 
     @property
     def latest(self) -> StoredEntry | None:
@@ -209,12 +209,12 @@ class Case:
 
     def plan(self, step: Decision, pose: Pose = "top_away", hand: Hand = "right") -> HandPlan:
         """The plan of a step on the newest frame; empty without a frame or its sensor's size."""
-        found = self.latest_map()
-        if found is None or found.frames[0].sensor_mm is None:
+        spot_map = self.latest_map()
+        if spot_map is None or spot_map.frames[0].sensor_mm is None:
             return HandPlan()
         facts = self.facts
         bench = Bench(
-            sensor_mm=found.frames[0].sensor_mm,
+            sensor_mm=spot_map.frames[0].sensor_mm,
             kit=self.kit,
             schools=facts.schools,
             pose=pose,
@@ -223,7 +223,7 @@ class Case:
             fluid=_best_fluid(facts),
             wiped=self.body.access == "digital_back",
         )
-        return hand_plan(step, relevant_spots(found, self.works_at), bench)
+        return hand_plan(step, relevant_spots(spot_map, self.works_at), bench)
 
     def drying(self, facts: Facts) -> DryPlan | None:
         """How fluid dries in the room as entered; None where that is not known or not possible."""
@@ -247,8 +247,8 @@ class Case:
 
     def _recipe(self) -> str:
         """How the newest frame was shot, for the next one; empty before the first."""
-        found = self.latest_map()
-        return recipe_words(found.frames[0]) if found else ""
+        spot_map = self.latest_map()
+        return recipe_words(spot_map.frames[0]) if spot_map else ""
 
     def _item(self, entry: StoredEntry) -> TrailItem:
         if entry.step is not None:
@@ -370,23 +370,25 @@ def after_map(library: Library, connection: sqlite3.Connection, frame_id: int) -
     A frame of the watched folder goes onto the one open visit of its camera.
     """
     frame = frame_rows.frame_by_id(connection, frame_id)
-    found = library.maps.spot_map(connection, frame_id)
-    if frame is None or found is None:
+    spot_map = library.maps.spot_map(connection, frame_id)
+    if frame is None or spot_map is None:
         return
     on = visit_rows.visits_with_frame(connection, frame_id)
     if not on and frame.note == WATCHED:
-        on = _visits_for(connection, found.frames[0].camera)[:1]
+        on = _visits_for(connection, spot_map.frames[0].camera)[:1]
         for visit_id in on:
             visit_rows.add_frame_entry(connection, visit_id, frame_id)
     for visit_id in on:
         case = Case(library, connection, visit_id)
-        if not mismatches(case.body, found):
+        if not mismatches(case.body, spot_map):
             body_rows.learn(
                 connection,
                 case.visit.body_id,
-                camera_name=found.frames[0].camera,
-                pitch_um=found.frames[0].pitch_um,
-                stack_mm=found.optics.height_mm if found.optics.height_source == "fitted" else None,
+                camera_name=spot_map.frames[0].camera,
+                pitch_um=spot_map.frames[0].pitch_um,
+                stack_mm=spot_map.optics.height_mm
+                if spot_map.optics.height_source == "fitted"
+                else None,
             )
         recount(library, connection, visit_id)
         visit_rows.touch(connection, visit_id)

@@ -18,10 +18,10 @@ from neatpatch.store.visits import StoredVisit
 
 def existing_visit(connection: sqlite3.Connection, visit_id: int) -> StoredVisit:
     """A visit, or a clear refusal."""
-    found = visit_rows.visit_by_id(connection, visit_id)
-    if found is None:
+    visit = visit_rows.visit_by_id(connection, visit_id)
+    if visit is None:
         raise NotThereError("There is no such visit. It may have been removed.")
-    return found
+    return visit
 
 
 def require_open(visit: StoredVisit) -> None:
@@ -32,43 +32,43 @@ def require_open(visit: StoredVisit) -> None:
 
 def existing_body(connection: sqlite3.Connection, body_id: int) -> body_rows.StoredBody:
     """A body, or a clear refusal."""
-    found = body_rows.body_by_id(connection, body_id)
-    if found is None:
+    body = body_rows.body_by_id(connection, body_id)
+    if body is None:
         raise NotThereError("There is no such body. It may have been removed.")
-    return found
+    return body
 
 
 def existing_frame(connection: sqlite3.Connection, frame_id: int) -> frame_rows.StoredFrame:
     """A frame, or a clear refusal."""
-    found = frame_rows.frame_by_id(connection, frame_id)
-    if found is None:
+    frame = frame_rows.frame_by_id(connection, frame_id)
+    if frame is None:
         raise NotThereError("There is no such frame. It may have been removed.")
-    return found
+    return frame
 
 
-def recounted(found: SpotMap, works_at: float) -> SpotMap:
+def recounted(spot_map: SpotMap, works_at: float) -> SpotMap:
     """A map whose relevant spots are counted for an aperture."""
-    record = found.frames[0]
-    summary = summarise(found.spots, works_at, record.width_px * record.height_px)
-    return found.model_copy(update={"summary": summary})
+    record = spot_map.frames[0]
+    summary = summarise(spot_map.spots, works_at, record.width_px * record.height_px)
+    return spot_map.model_copy(update={"summary": summary})
 
 
 def measured_map(library: Library, frame_id: int, works_at: float) -> SpotMap:
     """A measured frame's map, its relevant spots counted for an aperture."""
     with library.database.read() as connection:
         existing_frame(connection, frame_id)
-        found = library.maps.spot_map(connection, frame_id)
-    if found is None:
+        spot_map = library.maps.spot_map(connection, frame_id)
+    if spot_map is None:
         raise ConflictError("This frame is not measured yet. Wait for its map.")
-    return recounted(found, works_at)
+    return recounted(spot_map, works_at)
 
 
 def existing_job(connection: sqlite3.Connection, job_id: int) -> Job:
     """Long work, or a clear refusal."""
-    found = job_rows.job_by_id(connection, job_id)
-    if found is None:
+    job = job_rows.job_by_id(connection, job_id)
+    if job is None:
         raise NotThereError("There is no such job. What it was about may have been removed.")
-    return job_model(found)
+    return job_model(job)
 
 
 def frame_of(library: Library, frame_id: int) -> frame_rows.StoredFrame:

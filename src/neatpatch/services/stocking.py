@@ -66,11 +66,11 @@ def log_step(connection: sqlite3.Connection, place: Place, done: StepDone) -> in
 
     Raises `QuestionError`, and writes nothing, where more is taken than is counted.
     """
-    found = _taking(connection, place, done)
+    taken = _taking(connection, place, done)
     entry_id = visit_rows.add_step_entry(
         connection, place.visit_id, done.step, done.use, done.against, done.at
     )
-    _take(connection, place, entry_id, found, done.at)
+    _take(connection, place, entry_id, taken, done.at)
     return entry_id
 
 
@@ -79,9 +79,9 @@ def correct_step(
 ) -> None:
     """Write anew what a step used: its things go back first, then the right ones are taken."""
     kit_rows.give_back(connection, entry_id)
-    found = _taking(connection, place, done)
+    taken = _taking(connection, place, done)
     visit_rows.change_use(connection, place.visit_id, entry_id, done.use)
-    _take(connection, place, entry_id, found)
+    _take(connection, place, entry_id, taken)
 
 
 def _taking(connection: sqlite3.Connection, place: Place, done: StepDone) -> Taking:
@@ -94,24 +94,24 @@ def _taking(connection: sqlite3.Connection, place: Place, done: StepDone) -> Tak
             on=date.fromisoformat(done.at[:10]) if done.at else date.today(),
             narrower_ok=place.narrower_ok,
         )
-        found = taking(kit, done.step, done.use, fit)
+        taken = taking(kit, done.step, done.use, fit)
     else:
-        found = chosen(kit, done.taken)
-    if found.short and not done.recount:
-        raise QuestionError(SHORT_STOCK, shortage_question(found.short))
-    return found
+        taken = chosen(kit, done.taken)
+    if taken.short and not done.recount:
+        raise QuestionError(SHORT_STOCK, shortage_question(taken.short))
+    return taken
 
 
 def _take(
     connection: sqlite3.Connection,
     place: Place,
     entry_id: int,
-    found: Taking,
+    taken: Taking,
     at: str | None = None,
 ) -> None:
     """Take all that was used: what was counted, and what was there beyond the count."""
-    amounts = {t.kit_id: t.amount for t in found.takes}
-    for s in found.short:
+    amounts = {t.kit_id: t.amount for t in taken.takes}
+    for s in taken.short:
         amounts[s.kit_id] = amounts.get(s.kit_id, 0.0) + s.wanted - s.left
     user = kit_rows.User(trail_id=entry_id, visit_id=place.visit_id, body_id=place.body_id)
     kit_rows.take(connection, [Take(k, amount) for k, amount in amounts.items()], user, at)

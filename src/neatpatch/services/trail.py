@@ -170,8 +170,8 @@ def _done(given: Correction, step: Step, use: StepUse) -> StepDone:
 
 def _on_virtual_body(connection: sqlite3.Connection, case: Case, done: NewStep) -> None:
     """Let the dust of a virtual camera feel the step."""
-    found = virtual_rows.bench_body(connection, case.visit.body_id)
-    if found is None:
+    virtual = virtual_rows.bench_body(connection, case.visit.body_id)
+    if virtual is None:
         return
     room = case.visit.conditions
     handling = Handling(
@@ -181,6 +181,6 @@ def _on_virtual_body(connection: sqlite3.Connection, case: Case, done: NewStep) 
         damp_or_cold=(room.temperature_c or 20) < _COLD_C
         or (room.humidity_percent or 45) > _DAMP_PERCENT,
     )
-    left = perform(found.dust, done.step, handling, found.camera.sensor_mm, found.turn + 101)
-    changed = virtual_rows.BenchBody(found.camera, left, found.turn + 1)
+    left = perform(virtual.dust, done.step, handling, virtual.camera.sensor_mm, virtual.turn + 101)
+    changed = virtual_rows.BenchBody(virtual.camera, left, virtual.turn + 1)
     virtual_rows.put_bench_body(connection, case.visit.body_id, changed)

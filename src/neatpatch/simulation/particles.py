@@ -49,14 +49,14 @@ def scatter(
 ) -> tuple[Particle, ...]:
     """Strew particles of each kind at random over a sensor; the same seed gives the same dirt."""
     rng = np.random.default_rng(seed)
-    found: list[Particle] = []
+    particles: list[Particle] = []
     for kind, count in counts.items():
         for _ in range(count):
             spread = _LENS_SPREAD if kind == "soft" else 1 - 2 * _MARGIN
             x, y = ((rng.random() - 0.5) * spread * side for side in sensor_mm)
             high = lens_height_mm * float(rng.uniform(0.8, 1.4)) if kind == "soft" else height_mm
-            found.append(_one(f"p{len(found)}", kind, x, y, high, rng))
-    return tuple(found)
+            particles.append(_one(f"p{len(particles)}", kind, x, y, high, rng))
+    return tuple(particles)
 
 
 def _one(

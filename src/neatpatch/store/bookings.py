@@ -81,7 +81,7 @@ def next_job_of(connection: sqlite3.Connection, body_id: int, since: str) -> dat
 
 def bodies_now(connection: sqlite3.Connection, body_ids: Sequence[int]) -> list[BodyNow]:
     """Bodies with their last look and what was left then; ids that are gone are left out."""
-    found = []
+    bookings = []
     for body_id in body_ids:
         stored = body_by_id(connection, body_id)
         if stored is None:
@@ -92,7 +92,7 @@ def bodies_now(connection: sqlite3.Connection, body_ids: Sequence[int]) -> list[
             "AND m.fit = 1 ORDER BY v.opened_at DESC, t.id DESC LIMIT 1",
             (body_id,),
         ).fetchone()
-        found.append(
+        bookings.append(
             BodyNow(
                 id=body_id,
                 body=stored.body,
@@ -101,7 +101,7 @@ def bodies_now(connection: sqlite3.Connection, body_ids: Sequence[int]) -> list[
                 relevant=look["last_relevant"] if look else None,
             )
         )
-    return found
+    return bookings
 
 
 def _set_bodies(connection: sqlite3.Connection, booking_id: int, job: BookedJob) -> None:

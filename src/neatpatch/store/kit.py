@@ -154,10 +154,10 @@ def change_item(connection: sqlite3.Connection, item_id: int, owned: KitEntry) -
 
 def buy(connection: sqlite3.Connection, item_id: int, packs: int) -> bool:
     """Add whole packs of a thing that arrived. False when it or its pack size is not known."""
-    found = item_by_id(connection, item_id)
-    if found is None or not found.owned.pack_size or found.owned.item.item not in UNITS:
+    stored = item_by_id(connection, item_id)
+    if stored is None or not stored.owned.pack_size or stored.owned.item.item not in UNITS:
         return False
-    _move(connection, item_id, found.owned, "bought", packs * found.owned.pack_size)
+    _move(connection, item_id, stored.owned, "bought", packs * stored.owned.pack_size)
     return True
 
 
@@ -180,12 +180,12 @@ def take(
 ) -> None:
     """Take things for a step. A count that does not reach is first counted up, never below zero."""
     for one in takes:
-        found = item_by_id(connection, one.kit_id)
-        if found is None:
+        stored = item_by_id(connection, one.kit_id)
+        if stored is None:
             continue
-        there = left(found.owned.item) or 0.0
+        there = left(stored.owned.item) or 0.0
         if one.amount > there + 1e-9:
-            _move(connection, one.kit_id, found.owned, "counted", one.amount - there, at=at)
+            _move(connection, one.kit_id, stored.owned, "counted", one.amount - there, at=at)
         connection.execute(
             "INSERT INTO stock_moves (kit_id, trail_id, visit_id, body_id, why, change, unit_price,"
             " thing, at) VALUES (?, ?, ?, ?, 'used', ?, ?, ?, ?)",
@@ -195,8 +195,8 @@ def take(
                 user.visit_id,
                 user.body_id,
                 -one.amount,
-                unit_price(found.owned),
-                _thing(found.owned.item),
+                unit_price(stored.owned),
+                _thing(stored.owned.item),
                 at or now(),
             ),
         )

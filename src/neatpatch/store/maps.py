@@ -59,7 +59,7 @@ def put_comparison(
     connection: sqlite3.Connection,
     before: tuple[int, int],
     after: tuple[int, int],
-    found: Comparison,
+    comparison: Comparison,
 ) -> None:
     """Keep a comparison of two frames, each by id and version of its map.
 
@@ -71,7 +71,7 @@ def put_comparison(
         "AND a.version = ? ON CONFLICT (before_id, after_id) DO UPDATE SET "
         "before_version = excluded.before_version, after_version = excluded.after_version, "
         "comparison_json = excluded.comparison_json",
-        (found.model_dump_json(), *before, *after),
+        (comparison.model_dump_json(), *before, *after),
     )
 
 
@@ -113,9 +113,11 @@ class MapReader:
             return None
         return self._keep(key, Comparison.model_validate_json(row["comparison_json"]))
 
-    def remember(self, before: tuple[int, int], after: tuple[int, int], found: Comparison) -> None:
+    def remember(
+        self, before: tuple[int, int], after: tuple[int, int], comparison: Comparison
+    ) -> None:
         """Keep a fresh comparison in memory until it is stored."""
-        self._keep(("comparison", before, after), found)
+        self._keep(("comparison", before, after), comparison)
 
     def _known(self, key: Hashable) -> SpotMap | Comparison | None:
         with self._lock:

@@ -32,23 +32,23 @@ def sweep(library: Library) -> Swept:
     with library.database.read() as connection:
         noted = frame_rows.originals_noted(connection)
         measured = frame_rows.hashes_of_measured(connection)
-    found = Swept()
+    swept = Swept()
     for sha256 in list(library.originals.all_hashes()):
         if sha256 not in noted:
             library.originals.drop(sha256)
-            found.orphans += 1
+            swept.orphans += 1
     for folder in list(_derived(library.derived_root)):
         if folder.name not in noted:
             shutil.rmtree(folder, ignore_errors=True)
     for sha256, (size, stored_at) in noted.items():
         condition = _condition(library.originals.path(sha256), sha256, size, stored_at)
         if condition != "whole":
-            found.doubtful[sha256] = condition
+            swept.doubtful[sha256] = condition
     for frame_id, name, sha256 in measured:
-        if sha256 not in found.doubtful and not library.derived(sha256).is_dir():
-            found.without_picture.append((frame_id, name))
-    library.doubtful = dict(found.doubtful)
-    return found
+        if sha256 not in swept.doubtful and not library.derived(sha256).is_dir():
+            swept.without_picture.append((frame_id, name))
+    library.doubtful = dict(swept.doubtful)
+    return swept
 
 
 def _derived(root: Path) -> Iterator[Path]:

@@ -129,14 +129,14 @@ async function goOn(visit_id: number): Promise<void> {
 <style scoped>
 .page {
   display: grid;
-  gap: 1rem;
+  gap: var(--space-3);
   max-width: 1100px;
   margin: 0 auto;
-  padding: 1.4rem 2rem;
+  padding: 1.4rem var(--space-5);
 }
 .head {
   display: flex;
-  gap: 1rem;
+  gap: var(--space-3);
   align-items: center;
 }
 .head h1 {
@@ -144,7 +144,7 @@ async function goOn(visit_id: number): Promise<void> {
 }
 .list {
   display: grid;
-  gap: 0.6rem;
+  gap: var(--space-2);
   margin: 0;
   padding: 0;
   list-style: none;
@@ -152,9 +152,9 @@ async function goOn(visit_id: number): Promise<void> {
 li {
   display: grid;
   grid-template-columns: minmax(0, 5fr) minmax(0, 4fr) auto;
-  gap: 1rem;
+  gap: var(--space-3);
   align-items: center;
-  padding: 0.8rem 1rem;
+  padding: 0.8rem var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
@@ -167,7 +167,7 @@ li {
   font-size: var(--text-lead);
 }
 .empty {
-  padding: 4rem 1rem;
+  padding: 4rem var(--space-3);
   text-align: center;
   color: var(--ink-soft);
   border: 1px solid var(--line);

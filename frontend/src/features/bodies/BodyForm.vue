@@ -228,6 +228,6 @@ label :deep(.p-inputnumber-input) {
 .end {
   display: flex;
   justify-content: flex-end;
-  gap: 0.6rem;
+  gap: var(--space-2);
 }
 </style>

@@ -185,11 +185,11 @@ async function save(body: Body): Promise<void> {
   gap: 0.9rem;
   max-width: 1000px;
   margin: 0 auto;
-  padding: 1.2rem 2rem;
+  padding: 1.2rem var(--space-5);
 }
 
 .panel {
-  padding: 1rem;
+  padding: var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
@@ -203,7 +203,7 @@ async function save(body: Body): Promise<void> {
   margin-right: auto;
 }
 .go {
-  padding: 0.5rem 1rem;
+  padding: 0.5rem var(--space-3);
   font-weight: 600;
   color: var(--panel);
   background: var(--accent);
@@ -213,9 +213,9 @@ async function save(body: Body): Promise<void> {
 dl {
   display: grid;
   grid-template-columns: 160px 1fr;
-  gap: 0.35rem 1rem;
+  gap: 0.35rem var(--space-3);
   margin: 0;
-  padding: 0.9rem 1rem;
+  padding: 0.9rem var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;

@@ -365,7 +365,7 @@ aside {
   display: flex;
   flex-direction: column;
   gap: 0.8rem;
-  padding: 0.9rem 1rem;
+  padding: 0.9rem var(--space-3);
   overflow: auto;
   background: var(--panel);
   border-left: 1px solid var(--line);
@@ -375,7 +375,7 @@ h1 {
 }
 dl {
   display: grid;
-  gap: 0.3rem;
+  gap: var(--space-1);
   margin: 0;
 }
 dl div {
@@ -385,7 +385,7 @@ dl div {
 }
 dt {
   display: flex;
-  gap: 0.6rem;
+  gap: var(--space-2);
   align-items: center;
 }
 dd {

@@ -43,7 +43,7 @@ const place = computed({
   align-items: center;
   gap: 0.9rem;
   min-height: 2.9rem;
-  padding: 0.3rem 0.9rem;
+  padding: var(--space-1) 0.9rem;
   background: var(--panel);
   border-top: 1px solid var(--line);
 }

@@ -148,10 +148,10 @@ const measuringDemo = computed(
 .bench {
   display: grid;
   grid-template-columns: minmax(340px, 4fr) 6fr;
-  gap: 2rem;
+  gap: var(--space-5);
   max-width: 1500px;
   margin: 0 auto;
-  padding: 1.6rem 2rem;
+  padding: 1.6rem var(--space-5);
 }
 .left {
   display: flex;
@@ -180,13 +180,13 @@ const measuringDemo = computed(
   margin: 0;
   padding: 0;
   display: grid;
-  gap: 0.6rem;
+  gap: var(--space-2);
 }
 .visits a {
   display: grid;
   grid-template-columns: 1fr auto;
-  gap: 0.1rem 1rem;
-  padding: 0.8rem 1rem;
+  gap: 0.1rem var(--space-3);
+  padding: 0.8rem var(--space-3);
   color: var(--ink);
   text-decoration: none;
   background: var(--panel);
@@ -207,7 +207,7 @@ const measuringDemo = computed(
   border-radius: 4px;
 }
 .job {
-  padding: 0.6rem 1rem;
+  padding: var(--space-2) var(--space-3);
   color: var(--ink);
   text-decoration: none;
   background: var(--panel);
@@ -227,7 +227,7 @@ const measuringDemo = computed(
 .shooting {
   display: grid;
   gap: 0.4rem;
-  padding: 0.8rem 1rem;
+  padding: 0.8rem var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
@@ -235,8 +235,8 @@ const measuringDemo = computed(
 .empty {
   display: grid;
   place-items: center;
-  gap: 0.6rem;
-  padding: 5rem 1rem;
+  gap: var(--space-2);
+  padding: 5rem var(--space-3);
   color: var(--ink-soft);
   border: 1px solid var(--line);
   border-radius: 5px;
@@ -247,7 +247,7 @@ const measuringDemo = computed(
 @media (max-width: 900px) {
   .bench {
     grid-template-columns: 1fr;
-    padding: 1rem;
+    padding: var(--space-3);
   }
 }
 </style>

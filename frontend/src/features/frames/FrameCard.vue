@@ -103,7 +103,7 @@ img {
   display: grid;
   align-content: start;
   gap: 0.15rem;
-  padding: 0.6rem 0.8rem 0.8rem;
+  padding: var(--space-2) 0.8rem 0.8rem;
   min-width: 0;
 }
 .title {

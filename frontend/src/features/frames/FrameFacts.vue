@@ -68,7 +68,7 @@ const WORDS = { retake: 'Shoot again', note: 'Note', ok: 'Fine' }
 <style scoped>
 .facts {
   display: grid;
-  gap: 0.6rem;
+  gap: var(--space-2);
 }
 .checks {
   display: grid;
@@ -102,7 +102,7 @@ const WORDS = { retake: 'Shoot again', note: 'Note', ok: 'Fine' }
 dl {
   display: grid;
   grid-template-columns: auto 1fr;
-  gap: 0.25rem 1rem;
+  gap: 0.25rem var(--space-3);
   margin: 0;
 }
 dt {

@@ -131,9 +131,9 @@ onScopeDispose(() => {
   left: 50%;
   bottom: 8%;
   display: grid;
-  gap: 0.6rem;
+  gap: var(--space-2);
   width: min(640px, 90vw);
-  padding: 1rem 1.4rem;
+  padding: var(--space-3) 1.4rem;
   color: var(--paper-ink);
   background: var(--paper);
   border: 1px solid var(--paper-line);

@@ -204,9 +204,9 @@ watch(
 aside {
   display: flex;
   flex-direction: column;
-  gap: 0.6rem;
+  gap: var(--space-2);
   min-height: 0;
-  padding: 0.8rem 1rem;
+  padding: 0.8rem var(--space-3);
   overflow: auto;
   background: var(--panel);
   border-left: 1px solid var(--line);
@@ -215,7 +215,7 @@ aside {
   display: flex;
   justify-content: space-between;
   align-items: start;
-  gap: 0.6rem;
+  gap: var(--space-2);
 }
 .onward {
   display: flex;
@@ -237,7 +237,7 @@ aside {
 }
 .busy {
   display: grid;
-  gap: 0.3rem;
+  gap: var(--space-1);
 }
 .sides {
   display: flex;
@@ -250,24 +250,24 @@ aside {
   flex: 1;
   flex-direction: column;
   min-height: 0;
-  padding: 0.6rem 0 0;
+  padding: var(--space-2) 0 0;
 }
 .sides :deep(.spots) {
   display: flex;
   flex-direction: column;
-  gap: 0.6rem;
+  gap: var(--space-2);
   min-height: 0;
   flex: 1;
 }
 .hint {
-  padding: 0.6rem 0;
+  padding: var(--space-2) 0;
 }
 .wait {
   display: grid;
   gap: 0.8rem;
   max-width: 480px;
   margin: 6rem auto;
-  padding: 0 1rem;
+  padding: 0 var(--space-3);
   text-align: center;
 }
 @media (max-width: 900px) {

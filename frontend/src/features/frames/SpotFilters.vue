@@ -76,6 +76,6 @@ function toggle(kind: Kind): void {
 .shows {
   display: flex;
   align-items: center;
-  gap: 0.6rem;
+  gap: var(--space-2);
 }
 </style>

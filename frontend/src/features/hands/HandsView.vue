@@ -213,9 +213,9 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
 header {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.5rem 1rem;
+  gap: 0.5rem var(--space-3);
   align-items: center;
-  padding: 0.5rem 1rem;
+  padding: 0.5rem var(--space-3);
   background: var(--panel);
   border-bottom: 1px solid var(--line);
   grid-row: 1;
@@ -225,7 +225,7 @@ header strong {
 }
 main {
   display: grid;
-  gap: 1.5rem;
+  gap: var(--space-4);
   padding: 1.2rem 2.2rem;
   min-height: 0;
   grid-row: 4;
@@ -258,7 +258,7 @@ main.plan .now {
   font-size: var(--text-far);
 }
 .heed {
-  margin-top: 1rem;
+  margin-top: var(--space-3);
   padding-left: 0.9rem;
   font-size: var(--text-title);
   color: var(--warn);
@@ -304,9 +304,9 @@ main.plan .now {
 .counter,
 .timer {
   display: flex;
-  gap: 1rem;
+  gap: var(--space-3);
   align-items: center;
-  margin-top: 1.5rem;
+  margin-top: var(--space-4);
   font-size: var(--text-far);
 }
 .counter output strong {
@@ -325,7 +325,7 @@ button:disabled {
   cursor: default;
 }
 .small {
-  padding: 0.3rem 0.8rem;
+  padding: var(--space-1) 0.8rem;
 }
 .more,
 .less {
@@ -339,8 +339,8 @@ button:disabled {
 footer {
   display: grid;
   grid-template-columns: 200px 1fr;
-  gap: 1rem;
-  padding: 0.8rem 1rem 1rem;
+  gap: var(--space-3);
+  padding: 0.8rem var(--space-3) var(--space-3);
   grid-row: 5;
 }
 footer button {
@@ -371,7 +371,7 @@ kbd {
   color: var(--warn);
 }
 .why input {
-  padding: 0.6rem;
+  padding: var(--space-2);
   font: inherit;
   color: var(--ink);
   background: var(--panel);

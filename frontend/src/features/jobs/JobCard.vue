@@ -110,7 +110,7 @@ function thereWords({ there, unit }: KitLine): string {
 .job {
   display: grid;
   gap: 0.5rem;
-  padding: 0.8rem 1rem;
+  padding: 0.8rem var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-left: 6px solid var(--ink-soft);
@@ -135,7 +135,7 @@ h2 {
   font-size: var(--text-lead);
 }
 .state {
-  padding: 0.15rem 0.6rem;
+  padding: 0.15rem var(--space-2);
   font-weight: 650;
   border: 1px solid currentcolor;
   border-radius: 4px;
@@ -152,7 +152,7 @@ h2 {
 }
 .bodies {
   display: grid;
-  gap: 0.3rem;
+  gap: var(--space-1);
   margin: 0;
   padding: 0;
   list-style: none;

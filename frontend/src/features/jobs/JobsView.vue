@@ -117,11 +117,11 @@ async function remove(): Promise<void> {
   gap: 0.9rem;
   max-width: 1240px;
   margin: 0 auto;
-  padding: 1.2rem 2rem;
+  padding: 1.2rem var(--space-5);
 }
 .head {
   display: flex;
-  gap: 1rem;
+  gap: var(--space-3);
   align-items: center;
   justify-content: space-between;
 }
@@ -136,7 +136,7 @@ async function remove(): Promise<void> {
   gap: 0.9rem;
 }
 .empty {
-  padding: 4rem 1rem;
+  padding: 4rem var(--space-3);
   text-align: center;
   color: var(--ink-soft);
   border: 1px solid var(--line);

@@ -57,7 +57,7 @@ const unpriced = computed(() => props.lines.filter((line) => line.cost == null).
 <style scoped>
 .buy {
   align-self: start;
-  padding: 0.8rem 1rem 1rem;
+  padding: 0.8rem var(--space-3) var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
@@ -65,7 +65,7 @@ const unpriced = computed(() => props.lines.filter((line) => line.cost == null).
 ul {
   display: grid;
   gap: 0.7rem;
-  margin: 0.6rem 0 0;
+  margin: var(--space-2) 0 0;
   padding: 0;
   list-style: none;
 }
@@ -95,7 +95,7 @@ li.late {
 }
 .total {
   margin-top: 0.8rem;
-  padding-top: 0.6rem;
+  padding-top: var(--space-2);
   border-top: 1px solid var(--line);
 }
 </style>

@@ -225,7 +225,7 @@ async function keep(): Promise<void> {
   gap: 0.9rem;
   max-width: 1240px;
   margin: 0 auto;
-  padding: 1.2rem 2rem;
+  padding: 1.2rem var(--space-5);
 }
 .sides {
   display: grid;
@@ -252,7 +252,7 @@ async function keep(): Promise<void> {
 .row {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.6rem 0.7rem;
+  gap: var(--space-2) 0.7rem;
 }
 label {
   display: grid;
@@ -261,7 +261,7 @@ label {
 }
 .who {
   display: flex;
-  gap: 0.6rem;
+  gap: var(--space-2);
   align-items: center;
 }
 .pick {

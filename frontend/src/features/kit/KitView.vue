@@ -236,11 +236,11 @@ function suitsWords(entry: KitRow): string {
   gap: 0.7rem;
   max-width: 1240px;
   margin: 0 auto;
-  padding: 1.2rem 2rem;
+  padding: 1.2rem var(--space-5);
 }
 .head {
   display: flex;
-  gap: 1rem;
+  gap: var(--space-3);
   align-items: center;
   justify-content: space-between;
 }
@@ -298,14 +298,14 @@ function suitsWords(entry: KitRow): string {
     min-width: 5.4rem;
   }
   .page {
-    padding: 1rem;
+    padding: var(--space-3);
   }
   :deep(td > strong) {
     white-space: normal;
   }
 }
 .empty {
-  padding: 3rem 1rem;
+  padding: 3rem var(--space-3);
   text-align: center;
   color: var(--ink-soft);
   border: 1px solid var(--line);

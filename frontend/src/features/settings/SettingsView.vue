@@ -146,27 +146,27 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
 <style scoped>
 .page {
   display: grid;
-  gap: 1rem;
+  gap: var(--space-3);
   max-width: 1200px;
   margin: 0 auto;
-  padding: 1.4rem 2rem;
+  padding: 1.4rem var(--space-5);
 }
 .points {
   columns: 2;
-  column-gap: 1rem;
+  column-gap: var(--space-3);
 }
 fieldset {
   display: grid;
   gap: 0.5rem;
   break-inside: avoid;
-  margin: 0 0 1rem;
-  padding: 0.5rem 1rem 0.9rem;
+  margin: 0 0 var(--space-3);
+  padding: 0.5rem var(--space-3) 0.9rem;
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
 }
 legend {
-  padding: 0 0.3rem;
+  padding: 0 var(--space-1);
   font-weight: 650;
 }
 label.plain {

@@ -103,6 +103,6 @@ ol {
 .end {
   display: flex;
   justify-content: flex-end;
-  gap: 0.6rem;
+  gap: var(--space-2);
 }
 </style>

@@ -195,15 +195,15 @@ async function keep(): Promise<void> {
 fieldset {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.6rem 1rem;
+  gap: var(--space-2) var(--space-3);
   margin: 0;
-  padding: 0.3rem 0.8rem 0.7rem;
+  padding: var(--space-1) 0.8rem 0.7rem;
   border: 1px solid var(--line);
   border-radius: 5px;
 }
 legend {
   font-weight: 650;
-  padding: 0 0.3rem;
+  padding: 0 var(--space-1);
 }
 label {
   display: grid;

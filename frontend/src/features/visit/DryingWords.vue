@@ -68,9 +68,9 @@ const FILM = [
 <style scoped>
 .drying {
   display: grid;
-  gap: 0.3rem;
+  gap: var(--space-1);
   width: 100%;
-  padding-left: 0.6rem;
+  padding-left: var(--space-2);
   border-left: 4px solid var(--good);
 }
 .drying.slow {
@@ -90,7 +90,7 @@ summary {
   display: flex;
   flex-wrap: wrap;
   gap: 0.5rem 0.8rem;
-  margin-top: 0.3rem;
+  margin-top: var(--space-1);
 }
 label {
   display: grid;

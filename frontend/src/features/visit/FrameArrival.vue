@@ -68,7 +68,7 @@ const { uploads, add, dismiss } = useUploads(
 .arrival {
   display: grid;
   gap: 0.5rem;
-  padding-top: 0.6rem;
+  padding-top: var(--space-2);
   border-top: 1px solid var(--line);
 }
 .again {
@@ -76,7 +76,7 @@ const { uploads, add, dismiss } = useUploads(
 }
 .virtual {
   display: flex;
-  gap: 0.6rem;
+  gap: var(--space-2);
   align-items: center;
 }
 .small {

@@ -150,7 +150,7 @@ h1 {
   line-height: 1.2;
 }
 h2 {
-  margin-top: 0.3rem;
+  margin-top: var(--space-1);
 }
 .why {
   font-size: var(--text-body);
@@ -158,14 +158,14 @@ h2 {
 .act {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.6rem;
-  padding: 0.3rem 0;
+  gap: var(--space-2);
+  padding: var(--space-1) 0;
 }
 .go {
   display: inline-flex;
-  gap: 0.6rem;
+  gap: var(--space-2);
   align-items: center;
-  padding: 0.6rem 1.1rem;
+  padding: var(--space-2) 1.1rem;
   font-weight: 600;
   font-size: var(--text-lead);
   color: var(--panel);

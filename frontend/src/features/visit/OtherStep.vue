@@ -68,6 +68,6 @@ label {
 .end {
   display: flex;
   justify-content: flex-end;
-  gap: 0.6rem;
+  gap: var(--space-2);
 }
 </style>

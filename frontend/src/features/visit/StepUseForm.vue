@@ -163,7 +163,7 @@ fieldset {
 }
 legend {
   font-weight: 650;
-  padding: 0 0.3rem;
+  padding: 0 var(--space-1);
 }
 label :deep(.p-inputnumber-input) {
   width: 7rem;

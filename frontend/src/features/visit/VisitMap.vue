@@ -136,7 +136,7 @@ const nothing = new Set<string>()
 }
 .links {
   display: flex;
-  gap: 1rem;
+  gap: var(--space-3);
   margin-left: auto;
 }
 .says {
@@ -149,7 +149,7 @@ const nothing = new Set<string>()
 }
 .wait {
   place-self: center;
-  padding: 0.6rem 1rem;
+  padding: var(--space-2) var(--space-3);
   background: var(--panel);
   border-radius: 4px;
 }

@@ -137,7 +137,7 @@ li + li::before {
 .card {
   display: grid;
   gap: 0.15rem;
-  padding: 0.3rem;
+  padding: var(--space-1);
   font: inherit;
   color: var(--ink);
   background: var(--room);
@@ -159,7 +159,7 @@ li + li::before {
   display: grid;
   align-content: center;
   max-width: 190px;
-  padding: 0.2rem 0.6rem;
+  padding: 0.2rem var(--space-2);
   font-size: var(--text-small);
   line-height: 1.25;
   border-left: 3px solid var(--ink-soft);
@@ -192,14 +192,14 @@ li + li::before {
 }
 .doubt {
   max-width: 190px;
-  padding: 0.3rem 0.5rem;
+  padding: var(--space-1) 0.5rem;
   font-size: var(--text-small);
   color: var(--warn);
   background: var(--warn-wash);
   border-radius: 4px;
 }
 .link {
-  padding: 0 0.3rem 0 0;
+  padding: 0 var(--space-1) 0 0;
   font: inherit;
   font-size: var(--text-small);
   color: var(--accent);

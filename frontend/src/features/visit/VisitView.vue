@@ -234,7 +234,7 @@ function otherway(decision: Decision): void {
 .head {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.3rem 1rem;
+  gap: var(--space-1) var(--space-3);
   align-items: center;
   padding: 0.35rem 0.9rem;
   background: var(--panel);
@@ -253,7 +253,7 @@ function otherway(decision: Decision): void {
   margin-left: auto;
 }
 .closed {
-  padding: 0.1rem 0.6rem;
+  padding: 0.1rem var(--space-2);
   font-weight: 600;
   color: var(--good);
   border: 1px solid var(--good);
@@ -269,14 +269,14 @@ aside {
   flex-direction: column;
   gap: 0.9rem;
   min-height: 0;
-  padding: 0.8rem 1rem;
+  padding: 0.8rem var(--space-3);
   overflow: auto;
   background: var(--panel);
   border-left: 1px solid var(--line);
 }
 .schools {
   columns: 2;
-  column-gap: 1rem;
+  column-gap: var(--space-3);
 }
 .empty {
   display: grid;
@@ -284,7 +284,7 @@ aside {
   background: var(--surround);
 }
 .empty p {
-  padding: 0.6rem 1rem;
+  padding: var(--space-2) var(--space-3);
   background: var(--panel);
   border-radius: 4px;
 }

@@ -50,7 +50,7 @@ function chosen(event: Event): void {
   align-content: center;
   gap: 0.8rem;
   min-height: 250px;
-  padding: 1.5rem;
+  padding: var(--space-4);
   text-align: center;
   background: var(--panel);
   border: 2px dashed var(--ink-soft);

@@ -46,7 +46,7 @@ const tones: { label: string; value: Tone }[] = [
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 0.6rem 1.4rem;
+  gap: var(--space-2) 1.4rem;
   padding: 0.45rem 0.9rem;
   background: var(--panel);
   border-bottom: 1px solid var(--line);
@@ -55,7 +55,7 @@ const tones: { label: string; value: Tone }[] = [
   display: grid;
   grid-template-columns: 5.5rem 140px;
   align-items: center;
-  gap: 0.6rem;
+  gap: var(--space-2);
 }
 .gain.off {
   color: var(--ink-soft);

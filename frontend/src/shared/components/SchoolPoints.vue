@@ -61,14 +61,14 @@ fieldset {
   display: grid;
   gap: 0.5rem;
   break-inside: avoid;
-  margin: 0 0 1rem;
-  padding: 0.5rem 1rem 0.9rem;
+  margin: 0 0 var(--space-3);
+  padding: 0.5rem var(--space-3) 0.9rem;
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
 }
 legend {
-  padding: 0 0.3rem;
+  padding: 0 var(--space-1);
   font-weight: 650;
 }
 label {

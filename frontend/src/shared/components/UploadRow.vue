@@ -67,7 +67,7 @@ defineEmits<{ dismiss: [] }>()
   display: flex;
   justify-content: space-between;
   align-items: center;
-  gap: 1rem;
+  gap: var(--space-3);
 }
 .file {
   overflow: hidden;

@@ -20,20 +20,20 @@ Id = Annotated[int, Path(ge=1, le=_MOST)]
 
 def library_of(request: Request) -> Library:
     """The open data folder."""
-    found: Library = request.app.state.data
-    return found
+    library: Library = request.app.state.data
+    return library
 
 
 def runner_of(request: Request) -> Runner:
     """The job runner."""
-    found: Runner = request.app.state.runner
-    return found
+    runner: Runner = request.app.state.runner
+    return runner
 
 
 def streams_of(request: Request) -> Streams:
     """The event streams now open."""
-    found: Streams = request.app.state.streams
-    return found
+    streams: Streams = request.app.state.streams
+    return streams
 
 
 def seen_version(

@@ -128,5 +128,5 @@ def describe_problems(description: dict[str, Any]) -> None:
     for path in description["paths"].values():
         for operation in path.values():
             for status in _SAID:
-                told = {"$ref": f"#/components/responses/Problem{status}"}
-                operation["responses"][str(status)] = told
+                answer = {"$ref": f"#/components/responses/Problem{status}"}
+                operation["responses"][str(status)] = answer

@@ -58,11 +58,11 @@ def _size_words(spot: Spot) -> str:
 
 
 def _tally(
-    found: Comparison, before: SpotMap, after: SpotMap, group: Callable[[Spot], str]
+    comparison: Comparison, before: SpotMap, after: SpotMap, group: Callable[[Spot], str]
 ) -> dict[str, dict[str, int]]:
     old, new = ({s.id: s for s in m.spots} for m in (before, after))
     table: dict[str, dict[str, int]] = {}
-    for c in found.spots:
+    for c in comparison.spots:
         spot = new[c.after] if c.after else old[c.before or ""]
         row = table.setdefault(group(spot), {})
         row[c.status] = row.get(c.status, 0) + 1

@@ -160,10 +160,10 @@ def frame_detail(frame_id: Id, library: LibraryDep) -> FrameDetail:
     with library.database.read() as connection:
         frame = existing_frame(connection, frame_id)
         job = job_rows.latest_job_of(connection, frame_id)
-        found = library.maps.spot_map(connection, frame_id)
+        spot_map = library.maps.spot_map(connection, frame_id)
     return FrameDetail(
         frame=listing(library, frame, works_at),
-        map=recounted(found, works_at) if found else None,
+        map=recounted(spot_map, works_at) if spot_map else None,
         job=job_model(job) if job else None,
         tile_px=TILE_PX,
         sensor_mm=frame.sensor_mm,

@@ -68,8 +68,12 @@ def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_a
         hand = get_setting(connection, HAND)
     facts = case.facts
     advice = advise(facts)
-    found = case.latest_map()
-    seen = _mount(found, case.works_at, pose, case.body.access != "digital_back") if found else None
+    spot_map = case.latest_map()
+    seen = (
+        _mount(spot_map, case.works_at, pose, case.body.access != "digital_back")
+        if spot_map
+        else None
+    )
     plan = case.plan(step, pose, "left" if hand == "left" else "right")
     setting = Setting(
         body=case.body,
@@ -77,7 +81,7 @@ def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_a
         plan=plan,
         power=_power(case, step),
         kit=case.kit,
-        recipe=found.frames[0] if found else None,
+        recipe=spot_map.frames[0] if spot_map else None,
         drying=case.drying(facts),
     )
     return Guide(
@@ -101,11 +105,11 @@ def _power(case: Case, step: Decision) -> PowerPlan | None:
     return plan_power(case.body.lockup_minutes, now.battery_percent, now.mains)
 
 
-def _mount(found: SpotMap, works_at: float, pose: Pose, grip: bool) -> MountView | None:
-    size = found.frames[0].sensor_mm
+def _mount(spot_map: SpotMap, works_at: float, pose: Pose, grip: bool) -> MountView | None:
+    size = spot_map.frames[0].sensor_mm
     if size is None:
         return None
-    relevant = relevant_spots(found, works_at)
+    relevant = relevant_spots(spot_map, works_at)
     places = [(s.id, s.x_mm, s.y_mm) for s in relevant if s.x_mm is not None and s.y_mm is not None]
     width, height = mount_size(*size, pose)
     return MountView(

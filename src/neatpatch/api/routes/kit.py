@@ -103,8 +103,8 @@ def packs_arrived(
 def moves(item_id: Id, library: LibraryDep) -> list[StockMove]:
     """Where a thing's stock went, the newest first."""
     with library.database.read() as connection:
-        found = kit_rows.moves_of(connection, kit_id=item_id, count=30)
-    return [StockMove(why=m.why, change=round(m.change, 3), at=m.at) for m in found]
+        rows = kit_rows.moves_of(connection, kit_id=item_id, count=30)
+    return [StockMove(why=m.why, change=round(m.change, 3), at=m.at) for m in rows]
 
 
 @router.delete("/kit/{item_id}")

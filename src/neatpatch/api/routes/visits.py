@@ -157,9 +157,9 @@ def shoot(
 ) -> Job:
     """Shoot a test frame with the virtual camera; it arrives on the trail like any other."""
     with library.database.write() as connection:
-        found = existing_visit(connection, visit_id)
-        require_open(found)
-        if virtual_rows.bench_body(connection, found.body_id) is None:
+        stored = existing_visit(connection, visit_id)
+        require_open(stored)
+        if virtual_rows.bench_body(connection, stored.body_id) is None:
             raise ConflictError("This is a real camera. Shoot with it and drop the frame here.")
         job_id = result_of(connection, key)
         if first_time(connection, key, f"shot of visit {visit_id}") or job_id is None:

@@ -115,21 +115,21 @@ def _needs(s: Situation, decision: Decision) -> tuple[str, ...]:
 
 
 def _alternatives(s: Situation, decision: Decision) -> tuple[Alternative, ...]:
-    found = []
+    others = []
     if decision in CONTACT:
-        found = [
+        others = [
             Alternative(decision=step, why=_OTHER_WAYS[step])
             for step in contact_candidates(s)
             if step != decision and s.equipped(step) and not shut_gates(s, step)
         ]
     if decision in (*CONTACT, "prepare"):
-        found.append(Alternative(decision="service", why="A service carries the risk for you."))
+        others.append(Alternative(decision="service", why="A service carries the risk for you."))
     if decision in (*CONTACT, "prepare", "service", "air"):
-        found.append(
+        others.append(
             Alternative(decision="defer", why="Work at wide apertures and patch the pictures.")
         )
     if (s.facts.photos_waiting or 0) > 0 and decision not in ("retouch", "stop_done"):
-        found.append(
+        others.append(
             Alternative(decision="retouch", why="Deliver first: one map patches all pictures.")
         )
-    return tuple(found)
+    return tuple(others)

@@ -115,12 +115,12 @@ NOT_FOR_SENSORS: tuple[tuple[str, str, str], ...] = (
 
 def barred_for(s: Situation, decision: Decision) -> tuple[Barred, ...]:
     """Everything that is unsafe or needless now; the decision itself is never among it."""
-    found = [b for step in CONTACT if step != decision and (b := _step(s, step, decision))]
-    found += [Barred(action=a, code=c, text=t) for a, c, t in NEVER]
+    barred = [b for step in CONTACT if step != decision and (b := _step(s, step, decision))]
+    barred += [Barred(action=a, code=c, text=t) for a, c, t in NEVER]
     if decision != "clean_lens":
-        found += [Barred(action=a, code=c, text=t) for a, c, t in NOT_FOR_SENSORS]
+        barred += [Barred(action=a, code=c, text=t) for a, c, t in NOT_FOR_SENSORS]
         if s.schools.brush != "clean_lens_brush":
-            found.append(
+            barred.append(
                 Barred(
                     action="lens_brush",
                     code="not_for_sensors",
@@ -128,7 +128,7 @@ def barred_for(s: Situation, decision: Decision) -> tuple[Barred, ...]:
                 )
             )
     if not s.gas_can_allowed:
-        found.append(
+        barred.append(
             Barred(
                 action="gas_can",
                 code="propellant",
@@ -136,20 +136,20 @@ def barred_for(s: Situation, decision: Decision) -> tuple[Barred, ...]:
             )
         )
     if s.camera.access == "mirror" and not s.full_power:
-        found.append(
+        barred.append(
             Barred(
                 action="raise_mirror", code="full_power", text="Not on a battery that is not full."
             )
         )
     if decision not in ("stop_done", "defer", "service", "teardown", "retouch"):
-        found.append(
+        barred.append(
             Barred(
                 action="stop_done",
                 code="not_shown_clean",
                 text="No fit frame has shown it clean yet.",
             )
         )
-    return tuple(found + _fluids(s))
+    return tuple(barred + _fluids(s))
 
 
 def _step(s: Situation, step: Decision, decision: Decision) -> Barred | None:

@@ -349,9 +349,9 @@ def cautions_for(
     s: Situation, decision: Decision, extra: tuple[CautionCode, ...] = ()
 ) -> tuple[Caution, ...]:
     """Every caution that applies to a decision, once each; ``extra`` come from shut gates."""
-    found: dict[str, Caution] = {}
+    by_code: dict[str, Caution] = {}
     for row in CAUTIONS:
         fits = decision in row.decisions and row.when(s)
-        if row.code not in found and (fits or row.code in extra):
-            found[row.code] = Caution(code=row.code, text=with_room(row.text))
-    return tuple(sorted(found.values(), key=lambda c: c.code not in extra))
+        if row.code not in by_code and (fits or row.code in extra):
+            by_code[row.code] = Caution(code=row.code, text=with_room(row.text))
+    return tuple(sorted(by_code.values(), key=lambda c: c.code not in extra))

@@ -111,28 +111,28 @@ def beforehand(step: Decision, setting: Setting) -> tuple[str, ...]:
     """
     if step not in OPENS:
         return ()
-    plan, told = setting.plan, []
+    plan, lines = setting.plan, []
     if plan.presses:
         spots = sum(len(p.covers) for p in plan.presses)
         over = counted(spots, "spot") if spots else "the whole sensor"
         covers = "covers" if len(plan.presses) == 1 else "cover"
-        told.append(f"{counted(len(plan.presses), 'press', 'presses')} {covers} {over}.")
+        lines.append(f"{counted(len(plan.presses), 'press', 'presses')} {covers} {over}.")
     elif plan.strokes:
         drops = plan.drops if step in ("wet_swab", "corner_swab") else None
         wet = f", {counted(drops.usual, 'drop')} on each" if drops and drops.usual else ""
-        told.append(
+        lines.append(
             f"{counted(len(plan.strokes), 'stroke')} with {counted(plan.swabs or 1, 'swab')}{wet}."
         )
     elif step in ("air", "brush") and setting.aims:
-        told.append(f"Aim {_aim_air(setting.aims)}.")
-    told.append(plan.note)
+        lines.append(f"Aim {_aim_air(setting.aims)}.")
+    lines.append(plan.note)
     if step == "wet_swab" and setting.drying is not None:
-        told.append(f"{setting.drying.why} {_drying_words(setting.drying)}")
+        lines.append(f"{setting.drying.why} {_drying_words(setting.drying)}")
     if setting.power is not None:
-        told.append(setting.power.why)
+        lines.append(setting.power.why)
     if step in CONTACT:
-        told.append(loupe_words(setting.body, setting.kit))
-    return tuple(line for line in told if line)
+        lines.append(loupe_words(setting.body, setting.kit))
+    return tuple(line for line in lines if line)
 
 
 def _drying_words(drying: DryPlan) -> str:
@@ -276,8 +276,8 @@ def _aim_air(aims: Sequence[Aim]) -> str:
     """Aim and direction of the two fullest zones."""
     if not aims:
         return "slanting, over the whole sensor"
-    told = [f"{aim.words} ({aim.come_from})" if aim.come_from else aim.words for aim in aims[:2]]
-    return f"first {'; then '.join(told)}" if len(told) > 1 else told[0]
+    places = [f"{aim.words} ({aim.come_from})" if aim.come_from else aim.words for aim in aims[:2]]
+    return f"first {'; then '.join(places)}" if len(places) > 1 else places[0]
 
 
 def _brush(aims: Sequence[Aim]) -> Iterator[Instruction]:

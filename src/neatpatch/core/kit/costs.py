@@ -97,8 +97,8 @@ def school_costs(
         names: tuple[Item, ...] = (name,)
         if name == "gel_stick":
             names = ("gel_stick", "silicone_pad")
-        found = preferred(kit, names, Fit(body_id=body_id, short_side_mm=short, on=on))
-        return found[0][1] if found else None
+        fitting = preferred(kit, names, Fit(body_id=body_id, short_side_mm=short, on=on))
+        return fitting[0][1] if fitting else None
 
     return tuple(_school_cost(school, best, short, presses or USUAL_PRESSES) for school in _PIECES)
 

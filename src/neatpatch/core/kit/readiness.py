@@ -117,7 +117,7 @@ def readiness(
     """Go through the jobs by date. Jobs that have passed are left out; no jobs give none."""
     drawer = Drawer(kit, habits.schools, today)
     known = {b.id: b for b in bodies}
-    told: list[JobReady] = []
+    ready_jobs: list[JobReady] = []
     buy: list[ToBuy] = []
     for job in sorted(jobs, key=lambda j: (j.starts_on, j.id)):
         start = job.starts_on
@@ -132,7 +132,7 @@ def readiness(
         ]
         lines, missing = drawer.reserve(needs, start, job.name)
         fits, words = _service(habits.service, start, today)
-        told.append(
+        ready_jobs.append(
             JobReady(
                 job=job,
                 days=(start - today).days,
@@ -144,7 +144,7 @@ def readiness(
             )
         )
         buy += missing
-    return Readiness(jobs=tuple(told), to_buy=merged(buy))
+    return Readiness(jobs=tuple(ready_jobs), to_buy=merged(buy))
 
 
 def _state(bodies: Sequence[BodyReady], missing: Sequence[ToBuy]) -> JobState:

@@ -266,12 +266,12 @@ def _need_words(need: Need, fitting: Sequence[tuple[int, KitEntry]]) -> str:
 
 def merged(lines: Sequence[ToBuy]) -> tuple[ToBuy, ...]:
     """One line a thing: amounts added up, the earliest day kept."""
-    found: dict[str, ToBuy] = {}
+    by_thing: dict[str, ToBuy] = {}
     for line in lines:
-        before = found.get(line.thing)
+        before = by_thing.get(line.thing)
         if before is None:
-            found[line.thing] = line
+            by_thing[line.thing] = line
             continue
         amount = round(before.amount + line.amount, 2)
-        found[line.thing] = before.model_copy(update={"amount": amount})
-    return tuple(sorted(found.values(), key=lambda b: (b.order_by, b.thing)))
+        by_thing[line.thing] = before.model_copy(update={"amount": amount})
+    return tuple(sorted(by_thing.values(), key=lambda b: (b.order_by, b.thing)))

@@ -148,28 +148,28 @@ def compare(before: SpotMap, after: SpotMap) -> Comparison:
 def reasons_against(before: SpotMap, after: SpotMap) -> tuple[str, ...]:
     """Why two frames should not be compared, each with what to do; empty when they may."""
     old, new = before.frames[0], after.frames[0]
-    found = []
+    reasons = []
     if old.f_number and new.f_number:
         ratio = new.f_number / old.f_number
         if not 1 / _THIRD_OF_A_STOP < ratio < _THIRD_OF_A_STOP:
-            found.append(
+            reasons.append(
                 f"The first frame is at f/{old.f_number:g}, the second at f/{new.f_number:g}. "
                 f"Shoot the second again at f/{old.f_number:g}."
             )
     if old.camera and new.camera and old.camera != new.camera:
-        found.append(
+        reasons.append(
             f"The frames come from two cameras, {old.camera} and {new.camera}. "
             "Choose two frames of one body."
         )
     if not _same_shape(old, new):
-        found.append("The frames have different proportions. Choose two uncropped frames.")
+        reasons.append("The frames have different proportions. Choose two uncropped frames.")
     if old.sensor_mm and new.sensor_mm and _sizes_differ(old.sensor_mm, new.sensor_mm):
-        found.append("The frames come from sensors of different size. Choose one body.")
+        reasons.append("The frames come from sensors of different size. Choose one body.")
     for name, spot_map in (("first", before), ("second", after)):
         bad = next((c for c in spot_map.checks if c.level == "retake"), None)
         if bad is not None:
-            found.append(f"The {name} frame is not fit to judge by. {bad.message} {bad.remedy}")
-    return tuple(found)
+            reasons.append(f"The {name} frame is not fit to judge by. {bad.message} {bad.remedy}")
+    return tuple(reasons)
 
 
 def _same_shape(old: FrameRecord, new: FrameRecord) -> bool:
@@ -279,13 +279,13 @@ class _LaterFrame:
         old, new = before.frames[0].f_number, after.frames[0].f_number
         if old and new and abs(new / old - 1) > _SAME_APERTURE:
             try:
-                told = {p.id: p for p in predict(before, new).spots}
+                expected = {p.id: p for p in predict(before, new).spots}
             except BadArgumentError:
-                told = {}
+                expected = {}
             for spot in before.spots:
-                if spot.id in told and spot.depth > 0:
-                    wider = told[spot.id].outer_px / max(spot.outer_px, 1.0)
-                    self._depths[spot.id] = told[spot.id].depth / spot.depth, wider
+                if spot.id in expected and spot.depth > 0:
+                    wider = expected[spot.id].outer_px / max(spot.outer_px, 1.0)
+                    self._depths[spot.id] = expected[spot.id].depth / spot.depth, wider
 
     def could_show(self, spot: Spot, at: Floats) -> bool:
         """Whether it would have shown a spot at a place, had it still been there."""

@@ -47,7 +47,7 @@ class Evidence:
 
 def frame_checks(e: Evidence) -> tuple[Check, ...]:
     """All checks that have something to say, the gravest first; passed ones are included as ok."""
-    found = [
+    checks = [
         *_aperture(e.frame.facts),
         *_exposure(e),
         *_grain(e),
@@ -58,7 +58,7 @@ def frame_checks(e: Evidence) -> tuple[Check, ...]:
         *_size(e),
     ]
     order = {"retake": 0, "note": 1, "ok": 2}
-    return tuple(sorted(found, key=lambda c: order[c.level]))
+    return tuple(sorted(checks, key=lambda c: order[c.level]))
 
 
 def is_unmeasured(detection: Detection) -> bool:

@@ -250,7 +250,7 @@ def _grown(signal: Image, sigma: float) -> tuple[Grown, int]:
     if marks > MOST_MARKS:
         return [], marks
     spread = signal > _GROW * sigma
-    found: Grown = []
+    grown: Grown = []
     for top, left, coarse in _seeded_blocks(seeds, spread):
         height, width = coarse.shape
         window = np.s_[top : top + height, left : left + width]
@@ -259,8 +259,8 @@ def _grown(signal: Image, sigma: float) -> tuple[Grown, int]:
         for label in np.flatnonzero(np.bincount(labels[seeds[window] & coarse])):
             x, y, columns, rows = (int(v) for v in stats[label, :4])
             crop = labels[y : y + rows, x : x + columns] == label
-            found.append((crop, (left + x, top + y, columns, rows)))
-    return found, len(found)
+            grown.append((crop, (left + x, top + y, columns, rows)))
+    return grown, len(grown)
 
 
 def _seeded_blocks(seeds: Mask, spread: Mask) -> Iterator[tuple[int, int, Mask]]:

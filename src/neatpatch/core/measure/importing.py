@@ -30,16 +30,16 @@ def import_map(given: Mapping[str, Any], sensor_mm: tuple[float, float] | None =
     ``sensor_mm``: for a map that knows no sizes. Raises pydantic's `ValidationError` for what is
     no map. A complete map comes back as it is, but for zones in other words.
     """
-    found = SpotMap.model_validate(_with_zones(given), extra="ignore")
-    if not found.frames:
-        return found
-    frame = _sized(found.frames[0], sensor_mm)
-    optics_ = _optics(found.optics, frame, found.spots)
-    return found.model_copy(
+    spot_map = SpotMap.model_validate(_with_zones(given), extra="ignore")
+    if not spot_map.frames:
+        return spot_map
+    frame = _sized(spot_map.frames[0], sensor_mm)
+    optics_ = _optics(spot_map.optics, frame, spot_map.spots)
+    return spot_map.model_copy(
         update={
-            "frames": (frame, *found.frames[1:]),
+            "frames": (frame, *spot_map.frames[1:]),
             "optics": optics_,
-            "spots": tuple(_spot(s, frame, optics_) for s in found.spots),
+            "spots": tuple(_spot(s, frame, optics_) for s in spot_map.spots),
         }
     )
 

@@ -175,7 +175,7 @@ def _worst_checks(
 
 
 def _measure_all(frame: Frame, background: Background, detection: Detection) -> list[Measured]:
-    found = []
+    rows = []
     for region in detection.regions:
         height, width = region.mask.shape
         window = detection.loss[region.top : region.top + height, region.left : region.left + width]
@@ -190,8 +190,8 @@ def _measure_all(frame: Frame, background: Background, detection: Detection) -> 
             measured = measure(patch, detection.white_noise, frame.shape)
             least = _LEAST_SNR_AT_BORDER if measured and measured.at_border else _LEAST_SNR
             if measured is not None and measured.snr >= least:
-                found.append(measured)
-    return found
+                rows.append(measured)
+    return rows
 
 
 def _frame_blur(

@@ -80,7 +80,7 @@ def _found_again(
     if not len(first) or not len(other):
         return {}
     moved = align(here, here_loss, there, there_loss, shape).apply(here, shape)
-    found = {}
+    places = {}
     for i, m in enumerate(first):
         tolerance = (
             _TOLERANCE_PX + _TOLERANCE_SHARE * m.extent_px + 0.3 * m.core_px / max(m.snr / 10, 1)
@@ -89,5 +89,5 @@ def _found_again(
         ratio = there_loss / max(m.loss_px2, 1e-9)
         alike = (ratio < _SIMILAR_LOSS) & (ratio > 1 / _SIMILAR_LOSS) & (distance < tolerance)
         if alike.any():
-            found[i] = int(np.argmin(np.where(alike, distance, np.inf)))
-    return found
+            places[i] = int(np.argmin(np.where(alike, distance, np.inf)))
+    return places

@@ -89,8 +89,8 @@ def fit_blur(
     alike = sorted(alike, key=lambda m: -m.snr)
     usable = _plain([m for m in alike if _particle(m) < 0.95 * start], start)[:_MOST_USED]
     if len(usable) < 2:
-        found = start if assumed_px is None else fallback
-        return Blur(found, _SOFTNESS_PX, airy_px, "assumed")
+        blur_px = start if assumed_px is None else fallback
+        return Blur(blur_px, _SOFTNESS_PX, airy_px, "assumed")
     fitted = _joint_fit(usable, start, airy_px, range_px)
     source: Literal["fitted", "assumed"] = "fitted" if len(usable) >= _FEWEST else "assumed"
     return Blur(fitted[0], fitted[1], airy_px, source, len(usable))

@@ -328,12 +328,12 @@ def _circles(number: int, y: float, start: float, swab_mm: float) -> list[Stroke
 def _warnings(
     centres: list[float], swab_mm: float, short_mm: float, school: StrokeSchool
 ) -> tuple[str, ...]:
-    found = []
+    warnings = []
     if len(centres) > 1:
-        found.append(
+        warnings.append(
             f"Narrower than the sensor by {length(short_mm - swab_mm, 1)}: {len(centres)} lanes, "
             "and a strip may stay between them. A fresh swab for each lane."
         )
     if school in ("across_and_back", "circles"):
-        found.append("Going back over a place with the same face can bring the dirt back.")
-    return tuple(found)
+        warnings.append("Going back over a place with the same face can bring the dirt back.")
+    return tuple(warnings)

@@ -92,18 +92,18 @@ class VisitConditions(Given):
 def mismatches(body: Body, spot_map: SpotMap) -> tuple[str, ...]:
     """Why a frame may not be this body's; empty when nothing speaks against it."""
     frame = spot_map.frames[0]
-    found = []
+    reasons = []
     if body.camera_name and frame.camera and frame.camera != body.camera_name:
-        found.append(f"The file says {frame.camera}, this body is {body.camera_name}.")
+        reasons.append(f"The file says {frame.camera}, this body is {body.camera_name}.")
     shape = max(frame.width_px, frame.height_px) / min(frame.width_px, frame.height_px)
     own = max(body.sensor_mm) / min(body.sensor_mm)
     if abs(shape / own - 1) > 0.03:
-        found.append(
+        reasons.append(
             f"The picture is {shape:.2f} times as long as high, the sensor {own:.2f} times."
         )
     if body.pitch_um and frame.pitch_um and abs(frame.pitch_um / body.pitch_um - 1) > 0.02:
-        found.append(
+        reasons.append(
             f"Its pixels would be {frame.pitch_um:.2f} µm wide, those of this body are "
             f"{body.pitch_um:.2f} µm."
         )
-    return tuple(found)
+    return tuple(reasons)

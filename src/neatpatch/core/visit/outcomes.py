@@ -51,7 +51,7 @@ def step_outcomes(
 
     ``comparer`` lays two measured frames on each other; one that remembers saves doing it again.
     """
-    found: dict[int, StepOutcome] = {}
+    outcomes: dict[int, StepOutcome] = {}
     visible = {
         e.id: len(relevant_spots(e.spot_map, works_at))
         for e in trail
@@ -62,16 +62,16 @@ def step_outcomes(
     for entry in trail:
         if isinstance(entry, TrailStep):
             if waiting is not None:
-                found[waiting.id] = StepOutcome(tested=False, result=None, comparison=None)
+                outcomes[waiting.id] = StepOutcome(tested=False, result=None, comparison=None)
             waiting = entry
         elif entry.spot_map is not None:
             if waiting is not None:
-                found[waiting.id] = _outcome(waiting.step, before, entry, visible, comparer)
+                outcomes[waiting.id] = _outcome(waiting.step, before, entry, visible, comparer)
                 waiting = None
             before = entry
     if waiting is not None:
-        found[waiting.id] = StepOutcome(tested=False, result=None, comparison=None)
-    return found
+        outcomes[waiting.id] = StepOutcome(tested=False, result=None, comparison=None)
+    return outcomes
 
 
 def _outcome(
