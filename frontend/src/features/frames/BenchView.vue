@@ -207,6 +207,9 @@ const measuringDemo = computed(
   border-radius: 4px;
 }
 .job {
+  display: flex;
+  gap: var(--space-2);
+  align-items: center;
   padding: var(--space-2) var(--space-3);
   color: var(--ink);
   text-decoration: none;

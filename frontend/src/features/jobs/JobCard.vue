@@ -135,6 +135,9 @@ h2 {
   font-size: var(--text-lead);
 }
 .state {
+  display: inline-flex;
+  gap: var(--space-1);
+  align-items: center;
   padding: 0.15rem var(--space-2);
   font-weight: 650;
   border: 1px solid currentcolor;
