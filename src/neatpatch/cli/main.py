@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 import warnings
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated, Any
 
 import typer
 from typer.core import TyperGroup
@@ -13,9 +13,6 @@ from typer.core import TyperGroup
 from neatpatch import __version__
 from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
 from neatpatch.core.common.errors import NeatPatchError
-
-if TYPE_CHECKING:
-    from typer._click import Command, Context
 
 app = typer.Typer(
     add_completion=False,
@@ -95,10 +92,10 @@ def advise_command(
 class _Plans(TyperGroup):
     """The plans' commands, loaded when one of them is wanted."""
 
-    def list_commands(self, ctx: Context) -> list[str]:
+    def list_commands(self, ctx: Any) -> list[str]:
         return _plans().list_commands(ctx)
 
-    def get_command(self, ctx: Context, cmd_name: str) -> Command | None:
+    def get_command(self, ctx: Any, cmd_name: str) -> Any:
         return _plans().get_command(ctx, cmd_name)
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from neatpatch.core.common.words import counted
+
 if TYPE_CHECKING:
     from neatpatch.core.advice import Advice
     from neatpatch.core.common.records import Spot, SpotMap
@@ -17,7 +19,8 @@ def map_text(spot_map: SpotMap) -> str:
     summary = spot_map.summary
     kinds = ", ".join(f"{n} {kind}" for kind, n in sorted(summary.by_kind.items()))
     lines.append(
-        f"{summary.count} spots, {summary.relevant} relevant{': ' + kinds if kinds else ''}"
+        f"{counted(summary.count, 'spot')}, {summary.relevant} relevant"
+        f"{': ' + kinds if kinds else ''}"
     )
     if spot_map.spots:
         lines.append(

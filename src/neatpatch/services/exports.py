@@ -8,6 +8,7 @@ from collections.abc import Callable
 from html import escape
 
 from neatpatch.core.common.records import Spot, SpotMap
+from neatpatch.core.common.words import counted
 
 _COLUMNS = (
     "id",
@@ -55,7 +56,7 @@ def as_svg(spot_map: SpotMap) -> str:
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" '
         f'font-family="sans-serif" font-size="{9 * unit:.0f}">\n'
-        f"<title>{escape(frame.path)}: {spot_map.summary.count} spots</title>\n"
+        f"<title>{escape(frame.path)}: {counted(spot_map.summary.count, 'spot')}</title>\n"
         f'<rect width="{width}" height="{height}" fill="#d8d8d8"/>\n{body}\n</svg>\n'
     )
 

@@ -1,4 +1,5 @@
 import type { Decision, Step, StepUse } from '@/api/client'
+import { count } from './format'
 
 /** Names of steps and decisions as people say them. */
 export const STEP_WORDS: Record<Decision, string> = {
@@ -76,7 +77,7 @@ export function useWords(use: StepUse): string {
     ['drops', 'drop'],
   ] as const) {
     const n = use[key]
-    if (n) parts.push(`${n} ${n === 1 ? one : `${one}s`}`)
+    if (n) parts.push(count(n, one))
   }
   if (use.tip_bent) parts.push('tip bent')
   if (use.open_s) parts.push(`open ${clock(use.open_s)}`)

@@ -13,6 +13,7 @@ from neatpatch.core.advice.gates import FLUID_STEPS, WANTS, shut_gates
 from neatpatch.core.advice.ladder import next_rung
 from neatpatch.core.advice.situation import MOST_STIRS, MOST_WET_SWABS, YEARLY_MONTHS, Situation
 from neatpatch.core.common.decisions import CONTACT, Decision
+from neatpatch.core.common.words import counted
 
 
 @dataclass(frozen=True)
@@ -68,7 +69,8 @@ def _why_unfit(s: Situation) -> str:
 
 
 def _why_rung(s: Situation) -> str:
-    seen = f"{s.relevant} of {s.total} spots show at the apertures worked at."
+    show = "shows" if s.relevant == 1 else "show"
+    seen = f"{s.relevant} of {counted(s.total, 'spot')} {show} at the apertures worked at."
     if s.stirred and rung(s) == "air":
         return f"{seen} The last turn of air only moved them: it was not blown upward from below."
     return f"{seen} {RUNG_REASONS[rung(s)]}"
@@ -140,7 +142,7 @@ RULES: tuple[Rule, ...] = (
         "does not show in the work",
         lambda s: s.relevant == 0,
         "defer",
-        lambda s: f"{s.total} spots are there, but none shows at the apertures worked at.",
+        lambda s: f"{counted(s.total, 'spot')} found, but none shows at the apertures worked at.",
         "spots exist, none matters, nothing has been done yet",
     ),
     Rule(

@@ -18,6 +18,7 @@ from pydantic import Field
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.facts import Schools, ServiceFacts
 from neatpatch.core.common.records import Day, Given, Record, RowId, Whole
+from neatpatch.core.common.words import counted
 from neatpatch.core.kit.stock import KitEntry
 from neatpatch.core.kit.supplies import (
     SPARE_DAYS,
@@ -170,18 +171,22 @@ def _body_words(
     b: BodyNow, start: date, today: date, service: ServiceFacts
 ) -> tuple[BodyState, str]:
     if b.open_visit_id is not None:
-        left_over = f": {b.relevant} spots matter" if b.relevant else ""
+        left_over = f": {_visible(b.relevant)}" if b.relevant else ""
         return "busy", f"A visit is open{left_over}. Finish it first."
     window = start - timedelta(days=LOOKED_DAYS)
     looked = date.fromisoformat(b.last_look_on[:10]) if b.last_look_on else None
     if looked is not None and looked >= window:
         if b.relevant:
-            return "clean", f"Looked at on {day_words(looked)}: {b.relevant} spots matter."
+            return "clean", f"Looked at on {day_words(looked)}: {_visible(b.relevant)}."
         return "ready", f"Looked at on {day_words(looked)}: nothing that matters."
     if today < window:
         return "later", f"Look at it from {day_words(window)} on."
     last = f"Last looked at on {day_words(looked)}. " if looked else "Never looked at. "
     return "look", f"{last}Shoot a test frame{_look_by(start, today, service)}."
+
+
+def _visible(n: int) -> str:
+    return f"{counted(n, 'spot')} {'matters' if n == 1 else 'matter'}"
 
 
 def _look_by(start: date, today: date, service: ServiceFacts) -> str:
@@ -199,8 +204,8 @@ def _service(service: ServiceFacts, start: date, today: date) -> tuple[bool | No
     days = math.ceil(service.turnaround_days)
     by = start - timedelta(days=days + SPARE_DAYS)
     if by < today:
-        return False, f"A service of {days} days would not be back in time."
-    return True, f"A service of {days} days still fits if it is sent by {day_words(by)}."
+        return False, f"A service of {counted(days, 'day')} would not be back in time."
+    return True, f"A service of {counted(days, 'day')} still fits if it is sent by {day_words(by)}."
 
 
 def day_words(day: date) -> str:
