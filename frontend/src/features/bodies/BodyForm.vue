@@ -10,7 +10,7 @@ import { computed, ref } from 'vue'
 import DayInput from '@/shared/components/DayInput.vue'
 import type { Body } from '@/api/client'
 import { useSettings } from '@/shared/composables/useSettings'
-import LengthInput from '@/shared/components/LengthInput.vue'
+import MeasureInput from '@/shared/components/MeasureInput.vue'
 import { WORKING } from '@/shared/lib/apertures'
 import { ACCESS_WORDS, FORMATS, HOLD_WORDS } from '@/shared/lib/bodies'
 
@@ -100,8 +100,8 @@ function save(): void {
           @update:model-value="pick"
       /></label>
       <template v-if="format === 'other'">
-        <label>Width<LengthInput v-model="draft.sensor_mm[0]" :min="3" :max="120" /></label>
-        <label>Height<LengthInput v-model="draft.sensor_mm[1]" :min="3" :max="120" /></label>
+        <label>Width<MeasureInput of="length" v-model="draft.sensor_mm[0]" :min="3" :max="120" /></label>
+        <label>Height<MeasureInput of="length" v-model="draft.sensor_mm[1]" :min="3" :max="120" /></label>
       </template>
       <label
         >You work at<MultiSelect
@@ -178,8 +178,10 @@ function save(): void {
       <label>Guarantee until<DayInput v-model="draft.guarantee_until" /></label>
     </div>
     <div class="row">
-      <label>Flange distance<LengthInput v-model="draft.flange_mm" :min="1" :max="400" /></label>
-      <label>Chamber, across a swab<LengthInput v-model="draft.chamber_mm" :min="3" :max="300" /></label>
+      <label>Flange distance<MeasureInput of="length" v-model="draft.flange_mm" :min="1" :max="400" /></label>
+      <label
+        >Chamber, across a swab<MeasureInput of="length" v-model="draft.chamber_mm" :min="3" :max="300"
+      /></label>
       <label>Test lens<InputNumber v-model="draft.lens_focal_mm" :min="4" :max="2000" suffix=" mm" /></label>
       <label
         >Its smallest opening<InputNumber

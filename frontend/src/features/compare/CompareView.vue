@@ -2,7 +2,7 @@
 import Column from 'primevue/column'
 import DataTable from 'primevue/datatable'
 import Message from 'primevue/message'
-import SelectButton from 'primevue/selectbutton'
+import ChoiceBar from '@/shared/components/ChoiceBar.vue'
 import Slider from 'primevue/slider'
 import { computed, nextTick, onMounted, onScopeDispose, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -181,15 +181,7 @@ onScopeDispose(() => {
   <div v-if="laid && comparison && detail" class="view">
     <section class="stage" aria-label="Two frames laid on each other">
       <div class="bar">
-        <SelectButton
-          v-model="mode"
-          :options="modes"
-          option-label="label"
-          option-value="value"
-          :allow-empty="false"
-          size="small"
-          aria-label="How they are shown"
-        />
+        <ChoiceBar v-model="mode" :options="modes" label="How they are shown" />
         <label v-if="mode === 'wipe'" class="edge"
           ><span id="edge-label">Edge</span
           ><Slider v-model="edge" :min="0" :max="100" aria-labelledby="edge-label"
@@ -270,15 +262,7 @@ onScopeDispose(() => {
       <p v-if="comparison.comparable && comparison.summary.before" class="share">
         <strong>{{ comparison.summary.removed_percent }} %</strong> removed
       </p>
-      <SelectButton
-        v-model="by"
-        :options="bys"
-        option-label="label"
-        option-value="value"
-        :allow-empty="false"
-        size="small"
-        aria-label="Table"
-      />
+      <ChoiceBar v-model="by" :options="bys" label="Table" />
       <DataTable :value="table" data-key="name" size="small">
         <Column :header="by === 'zone' ? 'Place' : by === 'kind' ? 'Kind' : 'Equivalent diameter'">
           <template #body="{ data }">{{

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { ref } from 'vue'
-import LengthInput from '@/shared/components/LengthInput.vue'
+import MeasureInput from '@/shared/components/MeasureInput.vue'
 
 const props = defineProps<{ size: [number, number] | null }>()
 const emit = defineEmits<{ sensor: [width: number, height: number] }>()
@@ -40,9 +40,9 @@ function apply(): void {
       />
     </div>
     <div class="own">
-      <LengthInput v-model="width" :min="3" :max="120" label="Width of the sensor" />
+      <MeasureInput of="length" v-model="width" :min="3" :max="120" label="Width of the sensor" />
       ×
-      <LengthInput v-model="height" :min="3" :max="120" label="Height of the sensor" />
+      <MeasureInput of="length" v-model="height" :min="3" :max="120" label="Height of the sensor" />
       <Button type="submit" label="Measure again" size="small" :disabled="!width || !height" />
     </div>
   </form>

@@ -24,7 +24,7 @@ import {
   withCount,
   type ItemName,
 } from '@/shared/lib/kit'
-import LengthInput from '@/shared/components/LengthInput.vue'
+import MeasureInput from '@/shared/components/MeasureInput.vue'
 
 /** `moves`: where the stock of a thing that is here already went. */
 const props = defineProps<{
@@ -111,18 +111,20 @@ function save(): void {
             option-value="value"
         /></label>
         <label v-if="hasWidth(item.item) || item.item === 'corner_swab'"
-          >Width<LengthInput v-model="item.width_mm" :min="2" :max="80"
+          >Width<MeasureInput of="length" v-model="item.width_mm" :min="2" :max="80"
         /></label>
         <template v-if="isPatched(item.item)">
           <label
-            >Tip, wide<LengthInput
+            >Tip, wide<MeasureInput
+              of="length"
               :model-value="item.tip_mm?.[0]"
               :min="0.5"
               :max="60"
               @update:model-value="pair('tip_mm', 0, $event)"
           /></label>
           <label
-            >Tip, high<LengthInput
+            >Tip, high<MeasureInput
+              of="length"
               :model-value="item.tip_mm?.[1]"
               :min="0.5"
               :max="60"
@@ -134,14 +136,16 @@ function save(): void {
         </template>
         <template v-if="item.item === 'loupe'">
           <label
-            >Focuses from<LengthInput
+            >Focuses from<MeasureInput
+              of="length"
               :model-value="item.focus_mm?.[0]"
               :min="1"
               :max="500"
               @update:model-value="pair('focus_mm', 0, $event)"
           /></label>
           <label
-            >to<LengthInput
+            >to<MeasureInput
+              of="length"
               :model-value="item.focus_mm?.[1]"
               :min="1"
               :max="500"

@@ -11,7 +11,7 @@ import { ref, watch } from 'vue'
 import DayInput from '@/shared/components/DayInput.vue'
 import type { Body, Conditions } from '@/api/client'
 import DryingWords from './DryingWords.vue'
-import TemperatureInput from '@/shared/components/TemperatureInput.vue'
+import MeasureInput from '@/shared/components/MeasureInput.vue'
 
 /** `save` tells whether it was saved; until then the form keeps what was entered. */
 const props = defineProps<{
@@ -86,7 +86,9 @@ async function keep(): Promise<void> {
       <label class="wide">Why now<InputText v-model="draft.why_now" maxlength="400" autofocus /></label>
       <fieldset>
         <legend>Room</legend>
-        <label>Temperature<TemperatureInput v-model="draft.temperature_c" /></label>
+        <label
+          >Temperature<MeasureInput of="temperature" :min="-40" :max="60" v-model="draft.temperature_c"
+        /></label>
         <label
           >Humidity<InputNumber v-model="draft.humidity_percent" suffix=" %" :min="0" :max="100"
         /></label>
@@ -124,7 +126,12 @@ async function keep(): Promise<void> {
       <fieldset>
         <legend>Camera</legend>
         <label
-          >Its own temperature<TemperatureInput v-model="draft.camera_c" label="The camera's own temperature"
+          >Its own temperature<MeasureInput
+            of="temperature"
+            :min="-40"
+            :max="60"
+            v-model="draft.camera_c"
+            label="The camera's own temperature"
         /></label>
         <label
           >Switched<SelectButton

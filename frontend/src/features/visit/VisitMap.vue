@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
-import SelectButton from 'primevue/selectbutton'
+import ChoiceBar from '@/shared/components/ChoiceBar.vue'
 import { computed, ref, toRef } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { Pose } from '@/api/client'
@@ -48,24 +48,8 @@ const nothing = new Set<string>()
 <template>
   <section class="stage" aria-label="Sensor map">
     <div class="bar">
-      <SelectButton
-        v-model="view"
-        :options="views"
-        option-label="label"
-        option-value="value"
-        :allow-empty="false"
-        size="small"
-        aria-label="View"
-      />
-      <SelectButton
-        v-model="only"
-        :options="onlys"
-        option-label="label"
-        option-value="value"
-        :allow-empty="false"
-        size="small"
-        aria-label="Spots shown"
-      />
+      <ChoiceBar v-model="view" :options="views" label="View" />
+      <ChoiceBar v-model="only" :options="onlys" label="Spots shown" />
       <span class="links">
         <RouterLink
           v-if="against"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import SelectButton from 'primevue/selectbutton'
+import ChoiceBar from '@/shared/components/ChoiceBar.vue'
 import Slider from 'primevue/slider'
 import ToggleSwitch from 'primevue/toggleswitch'
 import { LEAST_GAIN, MOST_GAIN, type Tone } from '@/shared/lib/tones'
@@ -16,15 +16,7 @@ const tones: { label: string; value: Tone }[] = [
 
 <template>
   <div class="tools">
-    <SelectButton
-      v-model="tone"
-      :options="tones"
-      option-label="label"
-      option-value="value"
-      :allow-empty="false"
-      size="small"
-      aria-label="Tone"
-    />
+    <ChoiceBar v-model="tone" :options="tones" label="Tone" />
     <label class="gain" :class="{ off: tone === 'shot' }">
       <span id="gain-label">Gain × {{ gain.toFixed(1) }}</span>
       <Slider

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import InputNumber from 'primevue/inputnumber'
-import SelectButton from 'primevue/selectbutton'
+import ChoiceBar from '@/shared/components/ChoiceBar.vue'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { Body } from '@/api/client'
@@ -71,16 +71,7 @@ watch(
       >
     </div>
     <div class="lens">
-      <label
-        >Exposure from<SelectButton
-          v-model="light"
-          :options="ways"
-          option-label="label"
-          option-value="value"
-          :allow-empty="false"
-          size="small"
-          aria-label="Exposure from"
-      /></label>
+      <label>Exposure from<ChoiceBar v-model="light" :options="ways" label="Exposure from" /></label>
       <label v-if="light === 'reading'"
         >EV at ISO 100<InputNumber v-model="ev100" :min="-6" :max="22" :max-fraction-digits="1" size="small"
       /></label>

@@ -37,3 +37,23 @@ function inches(mm: number): string {
   const value = mm / MM_PER_INCH
   return String(Number(value.toFixed(value >= LARGE_INCHES ? 0 : 2)))
 }
+
+const same = (value: number): number => value
+export type Measure = 'length' | 'temperature'
+/** How a kept value is entered and shown in a field. */
+export const MEASURES: Record<
+  Measure,
+  Record<
+    Units,
+    { suffix: string; digits: number; from: (kept: number) => number; to: (shown: number) => number }
+  >
+> = {
+  length: {
+    metric: { suffix: 'mm', digits: 2, from: same, to: same },
+    inch: { suffix: 'in', digits: 3, from: toInches, to: toMm },
+  },
+  temperature: {
+    metric: { suffix: '°C', digits: 1, from: same, to: same },
+    inch: { suffix: '°F', digits: 1, from: toFahrenheit, to: toCelsius },
+  },
+}
