@@ -40,11 +40,13 @@ const rooms = [
 <style scoped>
 .frame {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   grid-template-rows: auto minmax(0, 1fr);
   height: 100%;
 }
 header {
   display: flex;
+  overflow-x: auto;
   align-items: center;
   justify-content: space-between;
   padding: var(--space-1) var(--space-3);

@@ -222,6 +222,7 @@ async function keep(): Promise<void> {
 <style scoped>
 .page {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 0.9rem;
   max-width: 1240px;
   margin: 0 auto;
@@ -235,10 +236,12 @@ async function keep(): Promise<void> {
 }
 .right {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 1.2rem;
 }
 .panel {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 0.7rem;
   padding: 0.9rem 1.1rem 1.1rem;
   background: var(--panel);
@@ -299,7 +302,7 @@ label :deep(.p-inputnumber-input) {
 }
 @media (max-width: 900px) {
   .sides {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>
