@@ -90,6 +90,27 @@ describe('useVisit', () => {
     end()
     expect(Stream.all[0]?.closed).toBe(true)
   })
+  it('asks anew when it is told of a change while the first answer is on its way', async () => {
+    const reply = (version: number) =>
+      new Response(JSON.stringify({ id: 3, version, jobs: [] }), {
+        headers: { 'Content-Type': 'application/json' },
+      })
+    let slow: (answer: Response) => void = () => undefined
+    const calls = vi
+      .fn()
+      .mockImplementationOnce(() => new Promise<Response>((resolve) => (slow = resolve)))
+      .mockImplementation(() => Promise.resolve(reply(2)))
+    vi.stubGlobal('fetch', calls)
+    const { result, end } = within(() => useVisit(ref(3)))
+    await flushPromises()
+    Stream.all[0]?.say({ version: 2 })
+    await flushPromises()
+    slow(reply(1))
+    await flushPromises()
+    expect(calls).toHaveBeenCalledTimes(2)
+    expect(result.visit.value?.version).toBe(2)
+    end()
+  })
   it('shows the reason of a refusal and keeps what it had', async () => {
     answering([200, { id: 3, version: 1, jobs: [] }], [409, { detail: 'Give the reason.' }])
     const { result, end } = within(() => useVisit(ref(3)))

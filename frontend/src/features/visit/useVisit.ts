@@ -34,6 +34,8 @@ export function useVisit(id: Ref<number>) {
   const { tell, busy, error: refused, forget } = useTell<unknown>()
   const asked = ref<StockAsked | null>(null)
   let stream: EventSource | null = null
+  /** The newest version that one was told of; an answer may be older. */
+  let newest = 0
 
   const path = () => ({ params: { path: { visit_id: id.value } } })
   const entry = (entry_id: number) => ({ params: { path: { visit_id: id.value, entry_id } } })
@@ -44,7 +46,8 @@ export function useVisit(id: Ref<number>) {
     return tell(async () => {
       const changed = (await call()) as Visit
       await client.cancelQueries({ queryKey, exact: true })
-      client.setQueryData(queryKey, changed)
+      client.setQueryData<Visit>(queryKey, (old) => (old && old.version > changed.version ? old : changed))
+      if (newest > changed.version) void load()
       void client.invalidateQueries({ queryKey: ['kit'] })
     })
   }
@@ -81,6 +84,7 @@ export function useVisit(id: Ref<number>) {
     stream = new EventSource(`/api/visits/${id.value}/events`)
     stream.addEventListener('visit', (event: MessageEvent<string>) => {
       const { version } = JSON.parse(event.data) as { version: number }
+      newest = version
       if (version !== visit.value?.version || visit.value.jobs.length > 0) void load()
     })
   }
@@ -89,6 +93,7 @@ export function useVisit(id: Ref<number>) {
     id,
     () => {
       forget()
+      newest = 0
       listen()
     },
     { immediate: true },

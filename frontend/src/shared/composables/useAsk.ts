@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type ComputedRef } from 'vue'
 import type { Query } from '@/api/queries'
 
@@ -14,6 +14,7 @@ export interface AskOptions<T> {
  *
  * `asks` gives the query for the state the view is in, or null while there is nothing to ask. */
 export function useAsk<T>(asks: () => Query<T> | null, options: AskOptions<T> = {}) {
+  const client = useQueryClient()
   const query = useQuery<T>(() => {
     const now = asks()
     return {
@@ -29,6 +30,12 @@ export function useAsk<T>(asks: () => Query<T> | null, options: AskOptions<T> = 
     asks() === null ? null : ((query.data.value as T | undefined) ?? null),
   )
   const error = computed(() => (asks() === null ? '' : (query.error.value?.message ?? '')))
-  const again = async (): Promise<void> => void (await query.refetch())
+
+  /** Ask anew from now on: an answer still on its way may be older than what one was told of. */
+  async function again(): Promise<void> {
+    const queryKey = asks()?.queryKey
+    if (queryKey) await client.cancelQueries({ queryKey, exact: true })
+    await query.refetch()
+  }
   return { value, error, again }
 }
