@@ -178,7 +178,7 @@ def test_a_step_is_corrected_and_more_than_counted_is_asked(tab: Page, data: Pat
         amount = dialog.get_by_label("Amount of Wet swab, 16 mm")
         amount.fill("3")
         amount.blur()
-        dialog.get_by_role("button", name="Put right").click()
+        dialog.get_by_role("button", name="Save").click()
         question = tab.get_by_role("dialog")
         expect(question).to_contain_text("1 counted, 3 used")
         question.get_by_role("button", name="Do not log it yet").click()
@@ -187,7 +187,7 @@ def test_a_step_is_corrected_and_more_than_counted_is_asked(tab: Page, data: Pat
         tab.get_by_role("button", name="Correct what Wet swab used").click()
         amount.fill("3")
         amount.blur()
-        dialog.get_by_role("button", name="Put right").click()
+        dialog.get_by_role("button", name="Save").click()
         question.get_by_role("button", name="There was more").click()
         expect(tab.locator(".trail")).to_contain_text("took 3 × wet swab")
         assert left(server.url)["wet_swab"] == 0

@@ -95,8 +95,8 @@ def advice_text(advice: Advice) -> str:
     """Advice for reading in a terminal."""
     lines = [f"{advice.title} ({advice.decision})", *(f"  {reason}" for reason in advice.why)]
     for heading, rows in (
-        ("Lay out", advice.needs),
-        ("Heed", [c.text for c in advice.cautions]),
+        ("You need", advice.needs),
+        ("Careful", [c.text for c in advice.cautions]),
         ("Not now", [f"{b.action.replace('_', ' ')}: {b.text}" for b in advice.barred]),
         ("Other ways", [f"{a.decision.replace('_', ' ')}: {a.why}" for a in advice.alternatives]),
     ):

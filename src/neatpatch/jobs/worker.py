@@ -23,8 +23,6 @@ Emit = Callable[[object], None]
 MOST_MEMORY_BYTES = 3_500_000_000
 """Address space of a worker: libraries and their threads take about one gigabyte of it, the rest
 is for the picture. 160 million pixels of 16 bits need 2.5 GB."""
-
-
 _LOADED_AHEAD = (
     "neatpatch.core.measure.mapping",
     "neatpatch.images.read",

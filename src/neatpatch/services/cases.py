@@ -42,11 +42,7 @@ from neatpatch.store.datafolder import Library
 from neatpatch.store.visits import StoredEntry
 
 WATCHED = "Watched folder"
-
-
 _MOST_DOTS = 80
-
-
 _MOST_JUDGINGS = 20
 
 

@@ -10,11 +10,7 @@ from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_record, get_setting
 
 SCHOOLS = "schools"
-
-
 SERVICE = "service"
-
-
 PRICES = "prices"
 
 
@@ -32,6 +28,7 @@ WORKS_AT = "works_at"
 
 
 def smallest_worked(library: Library) -> float:
+    """The smallest aperture worked at, as an f-number; the usual one until another is set."""
     with library.database.read() as connection:
         kept = get_setting(connection, WORKS_AT)
     return float(kept) if kept else DEFAULT_WORKS_AT

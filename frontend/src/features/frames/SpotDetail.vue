@@ -22,7 +22,7 @@ const size = computed(() => {
   if (particle === null) return null
   if (kind === 'fibre') return ['Thread', `${micrometres(particle)} thick, ${micrometres(length)} long`]
   if (kind === 'residue') return ['Length', micrometres(length)]
-  return [props.spot.kind === 'speck' ? 'Particle' : 'Blocks as', `${micrometres(particle)} disc`]
+  return [props.spot.kind === 'speck' ? 'Particle' : 'Equivalent diameter', `${micrometres(particle)}`]
 })
 const place = computed(() => {
   const { x_mm: x, y_mm: y } = props.spot

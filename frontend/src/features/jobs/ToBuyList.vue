@@ -1,12 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { ToBuy } from '@/api/client'
-import { count, day } from '@/shared/lib/format'
+import { capital, count, day } from '@/shared/lib/format'
 import { amountWords, money } from '@/shared/lib/kit'
 
 /** One list of what to buy, the most pressing first. */
 const props = defineProps<{ lines: ToBuy[]; currency: string }>()
-const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1)
 const total = computed(() => props.lines.reduce((sum, line) => sum + (line.cost ?? 0), 0))
 const unpriced = computed(() => props.lines.filter((line) => line.cost == null).length)
 </script>

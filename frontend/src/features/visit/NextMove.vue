@@ -90,18 +90,18 @@ const groups = computed(() => {
     </template>
     <slot v-if="advice.decision === 'reshoot'" />
     <template v-if="advice.needs.length">
-      <h2>{{ advice.decision === 'prepare' ? 'Put right first' : 'Lay out' }}</h2>
+      <h2>{{ advice.decision === 'prepare' ? 'Fix first' : 'You need' }}</h2>
       <ul>
         <li v-for="need in advice.needs" :key="need">{{ need }}</li>
       </ul>
     </template>
     <template v-if="advice.cautions.length">
-      <h2>Heed</h2>
+      <h2>Careful</h2>
       <ul class="heed">
         <li v-for="c in advice.cautions.slice(0, FEW)" :key="c.code">{{ c.text }}</li>
       </ul>
       <details v-if="advice.cautions.length > FEW">
-        <summary>{{ advice.cautions.length - FEW }} more to heed</summary>
+        <summary>{{ advice.cautions.length - FEW }} more to be careful about</summary>
         <ul class="heed">
           <li v-for="c in advice.cautions.slice(FEW)" :key="c.code">{{ c.text }}</li>
         </ul>

@@ -129,8 +129,8 @@ function save(): void {
       <p class="soft">What is taken out here goes back to the count. A swab that was used stays used.</p>
     </form>
     <template #footer>
-      <Button label="Back" severity="secondary" variant="text" @click="emit('back')" />
-      <Button type="submit" form="use-form" label="Put right" />
+      <Button label="Cancel" severity="secondary" variant="text" @click="emit('back')" />
+      <Button type="submit" form="use-form" label="Save" />
     </template>
   </Dialog>
 </template>

@@ -1,5 +1,6 @@
 import { onScopeDispose, ref } from 'vue'
 import { answer, api, OFFLINE, type Accepted, type Job, type Problem } from '@/api/client'
+import { capital } from '@/shared/lib/format'
 
 export interface Upload {
   key: number
@@ -155,16 +156,12 @@ export function useUploads(
         dismiss(upload.key)
         arrived(accepted.frame.id, accepted.new)
       } else {
-        fail(upload, sentence(current.error ?? 'Stopped.'))
+        fail(upload, capital(current.error ?? 'Stopped.'))
       }
     })
   }
 
   return { uploads, add, dismiss }
-}
-
-export function sentence(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1)
 }
 
 function problemOf(text: string): string {

@@ -36,3 +36,8 @@ export function day(iso: string | null): string {
   if (Number.isNaN(date.getTime())) return 'date unknown'
   return date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 }
+
+/** The text with its first letter large. */
+export function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1)
+}

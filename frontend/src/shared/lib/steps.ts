@@ -1,5 +1,5 @@
 import type { Decision, Step, StepUse } from '@/api/client'
-import { count } from './format'
+import { capital, count } from './format'
 
 /** Names of steps and decisions as people say them. */
 export const STEP_WORDS: Record<Decision, string> = {
@@ -58,10 +58,6 @@ export function barredWords(action: string): string {
   if (action in STEP_WORDS) return STEP_WORDS[action as Decision]
   if (action.startsWith('fluid:')) return `${capital(action.slice(6).replace(/_/g, '-'))} fluid`
   return capital(action.replace(/_/g, ' '))
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1)
 }
 
 /** What a step used, in a few words. */

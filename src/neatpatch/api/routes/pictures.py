@@ -63,5 +63,5 @@ def _picture(library: Library, runner: Runner, frame_id: Id, name: str) -> FileR
         runner.nudge()
     path = folder / name
     if not path.is_file():
-        raise NotThereError("There is no such picture yet.")
+        raise NotThereError("There is no such picture yet. Wait until its frame is measured.")
     return FileResponse(path, media_type="image/jpeg", headers=_FOREVER)

@@ -48,8 +48,6 @@ from neatpatch.store.requests import first_time, note_result, result_of
 router = APIRouter(prefix="/api")
 
 _POLL_S = 0.25
-
-
 _NEXT_LOOK_DAYS = 60
 
 
@@ -183,7 +181,7 @@ def shoot(
 def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
     """End a visit with its verdict."""
     if closing.verdict == "deferred" and closing.until is None:
-        raise BadArgumentError("until: say until when it is put off.")
+        raise BadArgumentError("until: give the day until which it is put off.")
     until = day_text(closing.until)
     with library.database.write() as connection:
         require_open(existing_visit(connection, visit_id))

@@ -38,8 +38,6 @@ from neatpatch.core.visit.trail import (
 
 _EDGE_SHARE = 0.12
 """Of the frame's sides: where swabs end their strokes. More calls ordinary spread edges."""
-
-
 _MOSTLY = 0.6
 """Share of spots that makes a pattern; less names one by chance."""
 

@@ -17,12 +17,8 @@ from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep, releva
 
 _SAME_COUNT = 0.2
 """Counts within this are the same: faint spots come and go between frames."""
-
-
 _STIRRED_SHARE = 0.4
 """So many elsewhere, and air only moved them; less calls ordinary arrivals stirring."""
-
-
 _FEWER_SHARE = 0.05
 """Fewer than this went is no change."""
 
