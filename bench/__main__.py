@@ -20,23 +20,15 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from bench import load, rivals
+from bench import load, rivals, targets
 from bench.comparing import score_pairs
 from bench.frames import FLAWED, SERIES, SHARED, Case, fresh_cases, shared_cases
 from bench.prediction import prediction_errors
-from bench.scoring import Row, Score, score
+from bench.scoring import Score, rows_of, score
 from neatpatch.core.advice import Facts, advise
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
-
-
-def rows_of(spot_map: SpotMap) -> list[Row]:
-    return [
-        Row(s.x_px, s.y_px, s.outer_px, s.kind, s.site, s.depth, s.particle_um)
-        for s in spot_map.spots
-        if s.site != "scene"
-    ]
 
 
 def ours(case: Case) -> tuple[SpotMap, float]:
@@ -155,6 +147,20 @@ def judged_cases() -> list[bool]:
     return right
 
 
+def print_targets(folder: Path, seed: int) -> list[str]:
+    """Verdict on each target as people shoot them; the wrong ones are told on standard error."""
+    verdicts = []
+    for name, scene, case in targets.target_cases(folder, seed):
+        result = targets.judged(case, ours(case)[0])
+        verdict = "right" if result.right() else "wrong"
+        if result.refused_rightly(scene):
+            verdict = "refused"
+        verdicts.append(verdict)
+        if verdict == "wrong":
+            print(f"target {name}: {result}", file=sys.stderr)
+    return verdicts
+
+
 def print_figures(
     total: Score, heights: list[float], wrong: list[str], cases: Sequence[Case], seed: int
 ) -> int:
@@ -204,6 +210,9 @@ def print_figures(
         pairs = score_pairs(Path(folder), seed + 500)
     share("compare: statuses right, snr ≥ 20", pairs.right, 98)
     line("compare: worst alignment", max(pairs.misplaced_px), 1, " px")
+    with tempfile.TemporaryDirectory() as folder:
+        verdicts = print_targets(Path(folder), seed + 700)
+    share("targets: right, or refused with their cause", [v != "wrong" for v in verdicts], 95)
     cases_right = judged_cases()
     if cases_right:
         share("shared situations decided as expected", cases_right, 95)

@@ -8,6 +8,8 @@ from typing import Any
 
 import numpy as np
 
+from neatpatch.core.common.records import SpotMap
+
 Truth = dict[str, Any]
 
 
@@ -93,6 +95,14 @@ def pair_up(truths: Sequence[Truth], rows: Sequence[Row]) -> list[tuple[int, int
             used_rows.add(j)
             pairs.append((i, j))
     return pairs
+
+
+def rows_of(spot_map: SpotMap) -> list[Row]:
+    return [
+        Row(s.x_px, s.y_px, s.outer_px, s.kind, s.site, s.depth, s.particle_um)
+        for s in spot_map.spots
+        if s.site != "scene"
+    ]
 
 
 def own_kind(truth: Truth) -> str:

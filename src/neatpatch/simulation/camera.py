@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from neatpatch.core.measure.filters import smoothed
 from neatpatch.simulation.particles import Particle
+from neatpatch.simulation.scenes import Scene, scene_light
 from neatpatch.simulation.shadows import Shadow, View, render
 
 RAW_WHITE = 16383
@@ -58,6 +59,7 @@ class Target:
     texture: float = 0.0
     texture_px: float = 12.0
     cast: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    scene: Scene | None = None
 
 
 @dataclass(frozen=True)
@@ -149,6 +151,8 @@ def _target_light(target: Target, shape: tuple[int, int], seed: int) -> NDArray[
         grain = rng.standard_normal((height, width)).astype(np.float32)
         grain = smoothed(grain, target.texture_px)
         light *= 1 + target.texture * grain / grain.std()
+    if target.scene is not None:
+        light *= scene_light(target.scene, shape, seed)
     return np.asarray(light, np.float32)
 
 

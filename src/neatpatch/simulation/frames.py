@@ -12,6 +12,7 @@ from neatpatch.core.common.records import Kind
 from neatpatch.images.write import ExposureNotes, write_dng, write_jpeg
 from neatpatch.simulation import Camera, Particle, Shot, Target, expose, scatter
 from neatpatch.simulation.camera import RAW_WHITE, developed
+from neatpatch.simulation.scenes import Scene
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -29,6 +30,7 @@ class Recipe:
     blades: int = 7
     counts: Mapping[Kind, int] = field(default_factory=dict)
     texture: float = 0.0
+    scene: Scene | None = None
     level: float = 0.38
     quality: int = 94
     orientation: int = 1
@@ -52,7 +54,7 @@ def write_simulated(
     )
     if particles is None:
         particles = scatter(recipe.counts, recipe.sensor_mm, recipe.stack_mm, recipe.seed)
-    target = Target(level=recipe.level, texture=recipe.texture)
+    target = Target(level=recipe.level, texture=recipe.texture, scene=recipe.scene)
     shot = expose(
         camera, particles, f_number=recipe.f_number, iso=recipe.iso, seed=recipe.seed, target=target
     )

@@ -14,6 +14,8 @@ from neatpatch.core.measure.checks import Evidence, frame_checks
 from neatpatch.core.measure.detection import Detection, detect, loss_map
 from neatpatch.core.measure.filters import binned
 from neatpatch.core.measure.frame import Frame, FrameFacts
+from neatpatch.core.measure.levelling import Bands, Levelled
+from neatpatch.core.measure.spectrum import Grain
 
 GOOD = FrameFacts(
     width_px=3000,
@@ -28,14 +30,16 @@ GOOD = FrameFacts(
 
 def evidence(
     facts: FrameFacts = GOOD,
-    level: float = 0.35,
+    tone: float = 0.35,
     clipped: float = 0.0,
     white_noise: float | None = None,
     texture: float | None = None,
+    bands: Bands | None = None,
+    grain: Grain | None = None,
 ) -> Evidence:
     rng = np.random.default_rng(2)
     shape = (1800, 2600)
-    light = (level * (1 + 0.008 * rng.standard_normal(shape))).astype(np.float32)
+    light = (tone * (1 + 0.008 * rng.standard_normal(shape))).astype(np.float32)
     frame = Frame(light=light, facts=facts, clipped=clipped)
     background = estimate_background(light)
     found: Detection = detect(loss_map(binned(light, 2), background, 2), background.cells, 2)
@@ -43,7 +47,8 @@ def evidence(
         found = replace(found, white_noise=white_noise)
     if texture is not None:
         found = replace(found, texture=texture)
-    return Evidence(frame, background, found, (23.5, 15.6))
+    level = Levelled(frame, background, found.loss, 2, bands or Bands(), grain=grain or Grain())
+    return Evidence(level, found, (23.5, 15.6))
 
 
 def levels(given: Evidence) -> dict[str, str]:
@@ -83,7 +88,7 @@ def test_clipping(clipped: float, level: str) -> None:
 
 @pytest.mark.parametrize(("light", "level"), [(0.2, "ok"), (0.03, "note"), (0.005, "retake")])
 def test_darkness(light: float, level: str) -> None:
-    assert levels(evidence(level=light))["too_dark"] == level
+    assert levels(evidence(tone=light))["too_dark"] == level
 
 
 @pytest.mark.parametrize(("noise", "level"), [(0.02, "ok"), (0.04, "note"), (0.07, "retake")])
@@ -96,11 +101,66 @@ def test_texture(texture: float, level: str) -> None:
     assert levels(evidence(texture=texture))["target_in_focus"] == level
 
 
-@pytest.mark.parametrize(("ratio", "level"), [(1.5, "ok"), (3.0, "note"), (6.0, "retake")])
+@pytest.mark.parametrize(("ratio", "level"), [(1.5, "ok"), (6.0, "note"), (15.0, "retake")])
 def test_evenness(ratio: float, level: str) -> None:
     given = evidence()
-    uneven = replace(given, background=replace(given.background, unevenness=ratio))
+    background = replace(given.background, unevenness=ratio)
+    uneven = replace(given, level=replace(given.level, background=background))
     assert levels(uneven)["uneven"] == level
+
+
+def test_a_texture_at_low_iso_is_no_noise() -> None:
+    grain = Grain(noise=0.016, texture=0.012, fine=0.011, quietest=0.009)
+    checks = frame_checks(evidence(white_noise=0.1, grain=grain))
+    assert [c.code for c in checks if c.level == "retake"] == ["target_in_focus"]
+    assert "no noise" in checks[0].message
+    assert "far from the target" in checks[0].remedy
+
+
+def test_edges_of_clouds_are_no_texture_and_no_noise() -> None:
+    grain = Grain(noise=0.016, texture=0.004, fine=0.001, quietest=0.0)
+    given = evidence(white_noise=0.1, grain=grain)
+    checks = frame_checks(replace(given, level=replace(given.level, uneven=True)))
+    assert [c.code for c in checks if c.level == "retake"] == ["uneven"]
+    assert "edges" in checks[0].message
+
+
+def test_noise_of_a_high_iso_is_noise() -> None:
+    grain = Grain(noise=0.08, texture=0.002, fine=0.002, quietest=0.0)
+    facts = replace(GOOD, iso=6400)
+    checks = frame_checks(evidence(facts, white_noise=0.07, grain=grain))
+    assert [c.code for c in checks if c.level == "retake"] == ["grainy"]
+
+
+def test_a_clipped_frame_is_too_bright_and_nothing_else() -> None:
+    grain = Grain(noise=0.004, texture=0.002, fine=0.002, quietest=0.001)
+    checks = frame_checks(evidence(clipped=0.3, white_noise=0.03, grain=grain))
+    assert [c.code for c in checks if c.level == "retake"] == ["too_bright"]
+
+
+@pytest.mark.parametrize(
+    ("bands", "level", "word"),
+    [
+        (Bands(rows=0.06, repeating=True), "note", "lamp flickers"),
+        (Bands(columns=0.03), "note", "bars or stripes"),
+        (Bands(rows=0.3), "retake", "bars or stripes"),
+        (Bands(rows=0.3, repeating=True), "retake", "lamp flickers"),
+    ],
+)
+def test_bands_are_named_by_their_cause(bands: Bands, level: str, word: str) -> None:
+    check = one(evidence(bands=bands), "uneven")
+    assert check.level == level
+    assert word in check.message
+    assert ("taken out" in check.message) == (level == "note")
+    assert check.remedy
+
+
+@pytest.mark.parametrize(("amplitude", "level"), [(0.0, "ok"), (0.03, "note"), (0.2, "retake")])
+def test_a_screens_dots_are_named(amplitude: float, level: str) -> None:
+    given = evidence()
+    check = one(replace(given, level=replace(given.level, screen=amplitude)), "target_in_focus")
+    assert check.level == level
+    assert ("screen's dots" in check.message) == (level != "ok")
 
 
 def test_compression_software_and_wide_lenses_are_noted() -> None:

@@ -124,7 +124,7 @@ def test_components_sought_in_blocks_are_all_components_with_a_seed(
     signal = np.where(rng.random(shape) < density, 4.0, 0.0).astype(np.float32)
     signal[rng.random(shape) < 0.01] = 9.0
     found = set()
-    for mask, (left, top, width, height) in detection._grown(signal, 1.0)[0]:
+    for mask, (left, top, width, height) in detection._grown(signal, 1.0, 3.0)[0]:
         whole = np.zeros(shape, bool)
         whole[top : top + height, left : left + width] = mask
         found.add(frozenset(np.flatnonzero(whole).tolist()))

@@ -17,11 +17,21 @@ import numpy as np
 from numpy.polynomial import chebyshev
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.filters import binned_light, enlarged_strips, running_median
+from neatpatch.core.measure.filters import (
+    Mask,
+    binned,
+    binned_light,
+    enlarged_strips,
+    quantile,
+    running_median,
+)
 from neatpatch.core.measure.frame import Image, Light
 
 _BIN = 8
 """Noise falls eightfold before medians are taken. Smaller is slow; larger loses narrow falloff."""
+_FINE_BIN = 4
+"""On an uneven target cells are half as wide: their medians are still quiet, and clouds bend less
+within them."""
 _CELLS = 8
 """With the bin, cells of 64 px: larger than most shadows, smaller than any falloff."""
 CELL_PX = _BIN * _CELLS
@@ -32,6 +42,8 @@ _COARSE = 4
 """Every fourth cell shapes the first surface: enough for falloff, blind to shadows."""
 _DEGREE = 6
 """Falloff of lenses is even and of fourth to sixth order; higher bends into large shadows."""
+_BAND_DEGREE = 4
+"""Lens falloff along a row is even and of the fourth order; bands have more bends."""
 _FLOOR = 1e-5
 """Keeps logarithms of black finite; far below any light a fit frame has."""
 _CELL_NOISE = 0.002
@@ -40,15 +52,30 @@ _AROUND_CELLS = 11
 """A shadow of up to 5 cells leaves the median alone; wider flattens real falloff."""
 _CLOUD_CELLS = 2.5
 """Clouds and blotches of the target wider than about six cells (2.35 sigma) are taken out."""
+_COVERED = 0.25
+"""Binned pixels covered more than this tell of the thing and not of the target."""
+_MOST_COVERED = 0.6
+"""Cells covered more than this are filled in; fewer leave enough pixels for a median."""
+_FILL_CELLS = (0.8, 1.5, 3.0, 6.0)
+"""Widths of the surroundings, in cells, from which a cell is told: the nearest that knows."""
+_LEAST_APART = 0.1
+"""Cells: two rows that overlap all but wholly tell no slope."""
+_ENOUGH_KNOWN = 0.3
+"""Share of the surroundings that must be known; less would follow one cell far off."""
 
 
 @dataclass(frozen=True)
 class Background:
-    """Background luminance on cells of ``cell_px``, with ``MARGIN`` cells more all round."""
+    """Background luminance on cells of ``cell_px``, with ``MARGIN`` cells more all round.
+
+    ``unevenness``: brightest over darkest part. ``roughness``: share of the tone by which the
+    brightest hundredth of the cells exceeds it; dust never brightens, so it is the target's own.
+    """
 
     grid: Image
     cell_px: float
     unevenness: float
+    roughness: float = 0.0
 
     @property
     def cells(self) -> Image:
@@ -77,6 +104,21 @@ class Background:
             down[rows, knots[0]] @ self.grid[knots] @ across[columns, knots[1]].T, np.float32
         )
 
+    def band_profiles(self, shape: tuple[int, int], step: int) -> tuple[Image, Image]:
+        """How far it follows bands along rows and columns: at each binned row, at each column.
+
+        Shares of the tone, of what a low polynomial leaves of its typical row and column.
+        """
+        logs = np.log(self.cells).astype(np.float64)
+        rows = _bend_left(np.median(logs, axis=1))
+        columns = _bend_left(np.median(logs, axis=0))
+        out = []
+        for values, count in ((rows, shape[0]), (columns, shape[1])):
+            knots = self._knots(0, count, step) - MARGIN
+            span, weights = _cubic_weights(knots, values.size)
+            out.append(np.asarray(weights @ values[span], np.float32))
+        return out[0], out[1]
+
     def _span(self, first: int, count: int) -> slice:
         """Knots that can have weight in ``count`` pixels from ``first``."""
         low, high = (int(v / self.cell_px + MARGIN - 0.5) for v in (first, first + count))
@@ -95,6 +137,14 @@ class Background:
         """Places of binned pixels on the grid, margin included."""
         centres = first + (np.arange(count, dtype=np.float64) + 0.5) * step
         return np.asarray(centres / self.cell_px + MARGIN - 0.5, np.float64)
+
+
+def _bend_left(values: NDArray[np.float64]) -> NDArray[np.float64]:
+    """What a polynomial of the degree of falloff leaves."""
+    place = np.linspace(-1, 1, values.size)
+    degree = max(0, min(_BAND_DEGREE, values.size - 2))
+    fitted = chebyshev.chebval(place, chebyshev.chebfit(place, values, degree))
+    return np.asarray(values - fitted, np.float64)
 
 
 @lru_cache(maxsize=16)
@@ -140,31 +190,105 @@ def estimate_background(
     cells = _cell_medians(binned_light(light, _BIN // step), pixels)
     logs = np.log(np.maximum(cells, _FLOOR)).astype(np.float64)
     smooth, rest = _robust_polynomial(logs, _centres(pixels))
-    smooth += np.pad(_wide_smoothing(rest), MARGIN, mode="edge")
+    wide = _wide_smoothing(rest)
+    smooth += np.pad(wide, MARGIN, mode="edge")
+    return _background(smooth, logs, CELL_PX, quantile(rest - wide, 0.99))
+
+
+def refined(
+    background: Background, light: Light, step: int, shape: tuple[int, int], taken: Mask
+) -> Background:
+    """The background of a target that is itself uneven, by cells half as wide.
+
+    ``taken`` marks the pixels of ``light`` (binned by ``step``) that hold sharp-edged things; cells
+    without enough others are filled in from their neighbours. Whatever is wider than a cell and
+    soft becomes background.
+    """
+    small = binned_light(light, _FINE_BIN // step)
+    covered = binned(taken.astype(np.float32), _FINE_BIN // step)
+    bare = np.where(covered[: small.shape[0], : small.shape[1]] > _COVERED, np.nan, small)
+    cells = _cell_medians(bare.astype(np.float32), shape, _FINE_BIN)
+    cell_px = _FINE_BIN * _CELLS
+    centres = _centres(shape, _FINE_BIN)
+    room = MARGIN * cell_px
+    rows, columns = (n + 2 * MARGIN for n in cells.shape)
+    wide = np.log(background.window(-room, -room, rows, columns, cell_px)).astype(np.float64)
+    before = wide[MARGIN:-MARGIN, MARGIN:-MARGIN]
+    before = _off_grid(_off_grid(before, centres[0]).T, centres[1]).T
+    logs = np.log(np.maximum(cells, _FLOOR)).astype(np.float64)
+    rest = logs - before
+    known = np.isfinite(rest).astype(np.float64)
+    rest = np.where(known > 0, rest, 0.0)
+    fine = _refilled(rest, known)
+    fine = _on_grid(_on_grid(fine, centres[0]).T, centres[1]).T
+    smooth = wide + np.pad(fine, MARGIN, mode="reflect", reflect_type="odd")
+    return _background(smooth, np.where(known > 0, logs, before), cell_px, 0.0)
+
+
+def _refilled(rest: NDArray[np.float64], known: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Cells as they are; those not known from ever wider surroundings."""
+    out, have = rest.copy(), known.copy()
+    for wide in _FILL_CELLS:
+        weight = _blurred(known, wide)
+        value = _blurred(rest * known, wide) / np.maximum(weight, 1e-9)
+        use = (have == 0) & (weight > _ENOUGH_KNOWN)
+        out[use], have[use] = value[use], 1
+    return out
+
+
+def _off_grid(values: NDArray[np.float64], centres: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The opposite of `_on_grid`."""
+    if len(values) < 2 or centres[-1] - centres[-2] < _LEAST_APART:
+        return values
+    moved = values.copy()
+    moved[-1] += (values[-1] - values[-2]) * (centres[-1] - (len(values) - 1))
+    return moved
+
+
+def _on_grid(values: NDArray[np.float64], centres: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Rows of cells moved from their true centres to whole numbers: the last one may overlap."""
+    if len(values) < 2 or centres[-1] - centres[-2] < _LEAST_APART:
+        return values
+    moved = values.copy()
+    moved[-1] += (
+        (values[-1] - values[-2]) * (len(values) - 1 - centres[-1]) / (centres[-1] - centres[-2])
+    )
+    return moved
+
+
+def _background(
+    smooth: NDArray[np.float64], logs: NDArray[np.float64], cell_px: int, roughness: float
+) -> Background:
     spread = float(np.exp(np.percentile(smooth, 99) - np.percentile(smooth, 1)))
     grid = np.exp(np.clip(smooth, np.log(_FLOOR), logs.max() + 1)).astype(np.float32)
-    return Background(grid, float(CELL_PX), spread)
+    return Background(grid, float(cell_px), spread, roughness)
 
 
-def _starts(size_px: int) -> NDArray[np.int_]:
+def _starts(size_px: int, bin_px: int) -> NDArray[np.int_]:
     """First binned pixel of each cell; the last cell ends with the frame and may overlap."""
-    small = size_px // _BIN
-    count = -(-size_px // CELL_PX)
+    small = size_px // bin_px
+    count = -(-size_px // (bin_px * _CELLS))
     return np.maximum(np.minimum(np.arange(count) * _CELLS, small - _CELLS), 0)
 
 
-def _centres(pixels: tuple[int, ...]) -> list[NDArray[np.float64]]:
+def _centres(pixels: tuple[int, ...], bin_px: int = _BIN) -> list[NDArray[np.float64]]:
     """Where the content of each row and column of cells is centred, in cells."""
-    return [(_starts(n) * _BIN + min(CELL_PX, n) / 2) / CELL_PX - 0.5 for n in pixels[:2]]
+    cell_px = bin_px * _CELLS
+    return [(_starts(n, bin_px) * bin_px + min(cell_px, n) / 2) / cell_px - 0.5 for n in pixels[:2]]
 
 
-def _cell_medians(small: Image, shape: tuple[int, int]) -> Image:
-    rows, columns = (_starts(n) for n in shape)
+def _cell_medians(small: Image, shape: tuple[int, int], bin_px: int = _BIN) -> Image:
+    rows, columns = (_starts(n, bin_px) for n in shape)
     inside = np.arange(_CELLS)
     ys = np.minimum(rows[:, None] + inside, small.shape[0] - 1)
     xs = np.minimum(columns[:, None] + inside, small.shape[1] - 1)
     blocks = small[ys[:, None, :, None], xs[None, :, None, :]]
-    return np.asarray(np.median(blocks.reshape(rows.size, columns.size, -1), axis=2), np.float32)
+    values = blocks.reshape(rows.size, columns.size, -1)
+    if np.isfinite(small.sum()):
+        return np.asarray(np.median(values, axis=2), np.float32)
+    few = np.isnan(values).mean(axis=2) > _MOST_COVERED
+    values[few] = 1.0
+    return np.where(few, np.nan, np.nanmedian(values, axis=2)).astype(np.float32)
 
 
 def _basis(y: NDArray[np.float64], x: NDArray[np.float64], degree: int) -> NDArray[np.float64]:
@@ -229,7 +353,7 @@ def _wide_smoothing(rest: NDArray[np.float64]) -> NDArray[np.float64]:
     return first + _blurred((rest - first) * weight) / bottom
 
 
-def _blurred(values: NDArray[np.float64]) -> NDArray[np.float64]:
+def _blurred(values: NDArray[np.float64], cells: float = _CLOUD_CELLS) -> NDArray[np.float64]:
     return np.asarray(
-        cv2.GaussianBlur(values, (0, 0), _CLOUD_CELLS, borderType=cv2.BORDER_REFLECT), np.float64
+        cv2.GaussianBlur(values, (0, 0), cells, borderType=cv2.BORDER_REFLECT), np.float64
     )

@@ -14,6 +14,7 @@ from neatpatch.core.common.records import Check, CheckCode, Level
 from neatpatch.core.measure.background import Background
 from neatpatch.core.measure.detection import MOST_MARKS, Detection
 from neatpatch.core.measure.frame import Frame, FrameFacts
+from neatpatch.core.measure.levelling import Levelled
 
 APERTURE_NOTE = 15.5
 """Below f/16 (as files round it) small dust on the stack blurs away; field guide."""
@@ -22,8 +23,41 @@ APERTURE_RETAKE = 9.5
 CLIPPED_NOTE, CLIPPED_RETAKE = 0.002, 0.01
 DARK_NOTE, DARK_RETAKE = 0.04, 0.012
 GRAIN_NOTE, GRAIN_RETAKE = 0.03, 0.05
-UNEVEN_NOTE, UNEVEN_RETAKE = 2.5, 5.0
+UNEVEN_NOTE, UNEVEN_RETAKE = 4.0, 12.0
+"""Brightest over darkest part. Dust is measured rightly in corners of a sixth of the light, with
+more noise; at a twelfth the faint half of it drowns."""
 TEXTURE_NOTE, TEXTURE_RETAKE = 0.004, 0.010
+BANDS_NOTE, BANDS_RETAKE = 0.004, 0.15
+"""Flickering lamps leave some per cent, which is taken out; stronger bands leave a rest behind."""
+SCREEN_RETAKE = 0.08
+"""Waves of 4 % are taken out to a twentieth; twice that would leave marks."""
+_STRUCTURE = 1.35
+"""Times the noise that the finest band tells: other sensors and qualities stay below 1.15."""
+_FINE_SHARE = 0.5
+"""Of the texture: plaster and paper have nearly all of it there, edges of clouds a tenth."""
+_EDGED, _EDGED_SHARE = 1.5, 0.05
+"""Times the limit of noise, and share of the frame that stands out: soft clouds leave under 1.1
+times and under 2 %, clouds with edges 10 %."""
+_CLEAR_QUALITY, _ROUNDING = 93.0, 0.15
+"""Below this JPEG quality rounding kills the finest noise and adds coarse: by a half at 90."""
+_LEAST_TEXTURE = 0.25
+"""Of the noise of a binned pixel: less texture than that is the error of the spectrum."""
+_EVERYWHERE = 0.4
+"""Share of the texture that its calmest quarter has: of walls 0.7, of clouds with edges nothing."""
+_MOST_SHOT_NOISE, _MID_TONE = 0.0125, 0.38
+"""Per pixel at ISO 100 and that tone, of photosites that hold 17,000 electrons."""
+_DEVELOPED_NOISE = 1.75
+"""Interpolated colours have so much more noise at the scale of dust than at that of a pixel."""
+_ISO_UNKNOWN = 400
+"""What is taken where the file does not tell: usual for a frame shot in a room."""
+EVEN_TARGET = (
+    "Fill the frame with one plain tone: an evenly clouded sky, paper in even light, a blank white "
+    "screen."
+)
+SMEAR = (
+    "Focus by hand as far from the target as the lens goes, and move the camera during the "
+    "exposure so that the target smears. Shoot again."
+)
 QUALITY_NOTE, QUALITY_RETAKE = 80.0, 50.0
 PIXELS_NOTE, PIXELS_RETAKE = 4e6, 1e6
 WIDE_ANGLE_35MM = 35.0
@@ -39,10 +73,17 @@ _FULL_FRAME_WIDTH_MM = 36.0
 class Evidence:
     """All that the checks look at."""
 
-    frame: Frame
-    background: Background
+    level: Levelled
     detection: Detection
     sensor_mm: tuple[float, float] | None
+
+    @property
+    def frame(self) -> Frame:
+        return self.level.frame
+
+    @property
+    def background(self) -> Background:
+        return self.level.background
 
 
 def frame_checks(e: Evidence) -> tuple[Check, ...]:
@@ -50,9 +91,9 @@ def frame_checks(e: Evidence) -> tuple[Check, ...]:
     checks = [
         *_aperture(e.frame.facts),
         *_exposure(e),
-        *_grain(e),
-        *_evenness(e),
         *_texture(e),
+        *_evenness(e),
+        *_grain(e),
         *_lens(e),
         *_history(e.frame.facts),
         *_size(e),
@@ -159,7 +200,7 @@ def _exposure(e: Evidence) -> Iterator[Check]:
 def _grain(e: Evidence) -> Iterator[Check]:
     if is_unmeasured(e.detection):
         return  # detail, not noise: what is said of the target is the cause
-    noise = e.detection.white_noise
+    noise = e.level.grain.noise if _shows_itself(e) else e.detection.white_noise
     level = _graded(noise, GRAIN_NOTE, GRAIN_RETAKE)
     yield _check(
         "grainy",
@@ -173,10 +214,30 @@ def _grain(e: Evidence) -> Iterator[Check]:
     )
 
 
+def _shows_itself(e: Evidence) -> bool:
+    """Whether the target has a structure that its spectrum tells from noise, and that matters.
+
+    Of a frame with clipped tones nothing is said: their noise is cut off.
+    """
+    told = e.level.grain.noise > 0 and e.frame.clipped <= CLIPPED_RETAKE
+    return told and e.detection.white_noise > _noise_limit(e)
+
+
+def _noise_limit(e: Evidence) -> float:
+    """More per pixel than this at the scale of small dust is no noise of a sensor at this ISO."""
+    iso = e.frame.facts.iso or _ISO_UNKNOWN
+    light = max(float(np.median(e.background.cells)), 1e-3)
+    shot = _MOST_SHOT_NOISE * float(np.sqrt(max(iso, 50) / 100 * _MID_TONE / light))
+    shot *= 1.0 if e.frame.mosaic else _DEVELOPED_NOISE
+    quality = e.frame.facts.jpeg_quality or _CLEAR_QUALITY
+    rounding = 1 + _ROUNDING * max(0.0, _CLEAR_QUALITY - quality)
+    return rounding * max(_STRUCTURE * e.level.grain.noise, shot)
+
+
 def _evenness(e: Evidence) -> Iterator[Check]:
     ratio = e.background.unevenness
     level = _graded(ratio, UNEVEN_NOTE, UNEVEN_RETAKE)
-    yield _check(
+    usual = _check(
         "uneven",
         level,
         ratio,
@@ -184,9 +245,53 @@ def _evenness(e: Evidence) -> Iterator[Check]:
         "The light is even enough."
         if level == "ok"
         else f"The brightest part is {ratio:.1f} times as bright as the darkest.",
-        "Fill the frame with one plain tone: an evenly clouded sky, paper in even light, a blank "
-        "white screen.",
+        EVEN_TARGET,
     )
+    worse = {"ok": 0, "note": 1, "retake": 2}
+    yield max([usual, *_bands(e), *_clouds(e)], key=lambda c: worse[c.level])
+
+
+def _bands(e: Evidence) -> Iterator[Check]:
+    bands = e.level.bands
+    along = "rows" if bands.rows >= bands.columns else "columns"
+    level = _graded(bands.strongest, BANDS_NOTE, BANDS_RETAKE)
+    if level == "ok":
+        return
+    share = f"{100 * bands.strongest:.1f} %"
+    done = " They were taken out." if level == "note" else ""
+    if bands.repeating:
+        message = f"Bands of {share} run along the {along}: the lamp flickers.{done}"
+        remedy = "Use daylight, or expose for a tenth of a second or longer, and shoot again."
+    else:
+        message = f"Straight bars or stripes of {share} run along the {along} of the picture.{done}"
+        remedy = f"Keep window frames, edges and shadows out of the picture. {EVEN_TARGET}"
+    yield _check("uneven", level, bands.strongest, BANDS_RETAKE, message, remedy)
+
+
+def _clouds(e: Evidence) -> Iterator[Check]:
+    if not e.level.uneven:
+        return
+    strong = e.detection.white_noise > _EDGED * _noise_limit(e)
+    edged = not _is_fine(e) and (strong or float(e.detection.occupied.mean()) > _EDGED_SHARE)
+    yield _check(
+        "uneven",
+        "retake" if edged else "note",
+        e.detection.white_noise if edged else e.background.unevenness,
+        _noise_limit(e) if edged else UNEVEN_RETAKE,
+        "The target is uneven, with edges as sharp as dust's: clouds, a window frame, a shadow."
+        if edged
+        else "The target is uneven, like clouds or a lamp's glow. Its wide, soft marks were left "
+        "out, and soft shadows of dust on the lens with them.",
+        EVEN_TARGET,
+    )
+
+
+def _is_fine(e: Evidence) -> bool:
+    """Whether it is the texture of a surface: fine-grained, or the same all over the frame."""
+    grain = e.level.grain
+    least = _LEAST_TEXTURE * grain.noise / e.level.step
+    everywhere = grain.quietest > max(_EVERYWHERE * grain.texture, least)
+    return everywhere or grain.fine > max(_FINE_SHARE * grain.texture, least)
 
 
 def _texture(e: Evidence) -> Iterator[Check]:
@@ -203,8 +308,23 @@ def _texture(e: Evidence) -> Iterator[Check]:
             "screen), out of focus, and shoot again.",
         )
         return
+    if _shows_itself(e) and _is_fine(e):
+        share = 100 * e.level.grain.texture
+        yield _check(
+            "target_in_focus",
+            "retake",
+            e.detection.white_noise,
+            _noise_limit(e),
+            f"The target itself shows: a texture of {share:.1f} %, as of plaster or paper, hides "
+            "or feigns dust. It is no noise, so another ISO would not help.",
+            SMEAR,
+        )
+        return
     texture = e.detection.texture
     level = _graded(texture, TEXTURE_NOTE, TEXTURE_RETAKE)
+    if level == "ok" and e.level.screen > 0:
+        yield _screen(e.level.screen)
+        return
     yield _check(
         "target_in_focus",
         level,
@@ -213,8 +333,20 @@ def _texture(e: Evidence) -> Iterator[Check]:
         "The target is smooth."
         if level == "ok"
         else f"The target itself shows: its texture of {100 * texture:.1f} % hides or feigns dust.",
-        "Focus by hand as far from the target as the lens goes, and move the camera during the "
-        "exposure so that the target smears. Shoot again.",
+        SMEAR,
+    )
+
+
+def _screen(amplitude: float) -> Check:
+    level = _graded(amplitude, 0.0, SCREEN_RETAKE)
+    done = " They were taken out." if level == "note" else ""
+    return _check(
+        "target_in_focus",
+        level,
+        amplitude,
+        SCREEN_RETAKE,
+        f"The screen's dots show as waves of {100 * amplitude:.1f} %.{done}",
+        "Go farther off the screen, focus far away from it and move the camera while it exposes.",
     )
 
 

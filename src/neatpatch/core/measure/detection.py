@@ -41,6 +41,12 @@ _LOCAL_BINS = 7
 """Each level looks at what is darker than its surroundings of 7 times 4 level pixels."""
 _MATCHED_WIDTH = 3.6 * _SMOOTHING
 """Width of the shadow that a level's filter fits best, in pixels of its level."""
+_BRIGHT_BINS = 9
+"""Bright marks within 9 times 4 pixels of a level tell of the target there; fewer are chance."""
+_BRIGHT_MOST = 8.0
+"""Standard deviations at most that one bright mark counts for: droplets have some, too."""
+_BRIGHT_USUAL = 1.6
+"""Noise alone reaches this nowhere; an even target stays below."""
 _EVENNESS_SLOPE = 0.05
 """Targets are uneven in proportion to width. Less finds cloud as marks, more hides faint ones."""
 _EVENNESS_MOST = 0.002
@@ -49,7 +55,7 @@ _EDGE = 3
 """Rows and columns at the border that filters cannot fill; more blinds the border."""
 _REFLECTED = 1.5
 """Smoothing over a reflected border averages half as many independent pixels."""
-_GROW = 3.0
+_GROW, _GROW_UNEVEN = 3.0, 4.5
 """Regions grow down to this from their seed. Lower joins neighbours; higher cuts off skirts."""
 _CLIP = 8.0
 """Strong pixels are clipped so that one hot pixel makes no region; lower clips faint specks."""
@@ -126,12 +132,13 @@ def robust_sigma(values: NDArray[np.floating]) -> float:
     return 1.4826 * quantile(np.abs(values - values.dtype.type(quantile(values, 0.5))), 0.5)
 
 
-def detect(loss: Image, brightness: Image, step: int) -> Detection:
+def detect(loss: Image, brightness: Image, step: int, *, even: bool = True) -> Detection:
     """Find regions in a loss map.
 
     ``brightness`` is the background at any coarse grid over the frame: photon noise is taken to
     rise where it falls. NaN counts as no loss. A constant map gives no regions. A picture of more
-    than ``MOST_MARKS`` marks gives none either, and their number as ``crowd``.
+    than ``MOST_MARKS`` marks gives none either, and their number as ``crowd``. On a target that is
+    not ``even``, regions are grown less far, as what is left of it would join them.
     """
     if not np.isfinite(loss.sum()):
         loss = np.nan_to_num(loss, posinf=0.0, neginf=0.0)
@@ -148,7 +155,9 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
         plain.append(sigma)
         sigma = float(np.hypot(sigma, unevenness(_MATCHED_WIDTH * 2**level / loss.shape[1])))
         sigmas.append(sigma)
-        grown, marks = _grown(_edges_lowered(smooth), sigma) if not crowd else ([], 0)
+        _evened_out(smooth, sigma)
+        least = sigma * (_GROW if even else _GROW_UNEVEN)
+        grown, marks = _grown(_edges_lowered(smooth), sigma, least) if not crowd else ([], 0)
         for mask, box in grown:
             _place(regions, labels, loss, _Grown(mask, box, level, sigma))
         if marks > MOST_MARKS or len(regions) > MOST_MARKS:
@@ -163,6 +172,20 @@ def detect(loss: Image, brightness: Image, step: int) -> Detection:
     return Detection(
         kept, loss, step, tuple(sigmas), white, _texture(plain, white, step), labels > 0, crowd
     )
+
+
+def _evened_out(signal: Image, sigma: float) -> None:
+    """Lower the signal where the target itself is rough, as what is brighter than it tells.
+
+    Dust never brightens. Where bright marks of the same size stand out, dark ones mean nothing.
+    """
+    coarse = binned(signal, _LOCAL_BIN)
+    bright = np.clip(-coarse / np.float32(sigma), 0, _BRIGHT_MOST)
+    rough = np.sqrt(2 * np.maximum(box_mean(bright * bright, _BRIGHT_BINS), 0))
+    if float(rough.max()) <= _BRIGHT_USUAL:
+        return
+    for rows, local in enlarged_strips(rough, _LOCAL_BIN, (signal.shape[0], signal.shape[1])):
+        signal[rows] /= np.maximum(local / _BRIGHT_USUAL, 1)
 
 
 def _subtract_surroundings(smooth: Image) -> None:
@@ -238,8 +261,9 @@ def _edges_lowered(signal: Image) -> Image:
 Grown = list[tuple[Mask, tuple[int, int, int, int]]]
 
 
-def _grown(signal: Image, sigma: float) -> tuple[Grown, int]:
-    """Masks (cropped) and boxes (left, top, width, height) of everything above threshold.
+def _grown(signal: Image, sigma: float, least: float) -> tuple[Grown, int]:
+    """Masks (cropped) and boxes (left, top, width, height) of what exceeds the threshold, grown
+    down to ``least``.
 
     Gives their number, too; where that is beyond ``MOST_MARKS``, it gives the number alone.
     """
@@ -249,7 +273,7 @@ def _grown(signal: Image, sigma: float) -> tuple[Grown, int]:
     marks = cv2.connectedComponents(_any_in_block(seeds), connectivity=8)[0] - 1
     if marks > MOST_MARKS:
         return [], marks
-    spread = signal > _GROW * sigma
+    spread = signal > least
     grown: Grown = []
     for top, left, coarse in _seeded_blocks(seeds, spread):
         height, width = coarse.shape

@@ -29,6 +29,9 @@ _WIDE_CORE = 2.6
 """In blurs: narrower things have no edge to judge by."""
 _SOLID = 0.45
 """A solid thing wider than the blur takes most of the light; a smear takes less."""
+_FILM_DEPTH = 0.12
+"""Films of fluid take 2 to 6 % of the light, twice that where two lie on each other; more is no
+film."""
 _TELLING_SNR = 20.0
 """Below, edges are too noisy to tell by; higher leaves faint lens dust untold."""
 _SURELY_WIDE = 1.5
@@ -38,13 +41,18 @@ _LONG_AT_BORDER = 4.0
 
 
 def kind_of(m: Measured, blur: Blur) -> Kind:
-    """Kind of one measured region."""
+    """Kind of one measured region.
+
+    What stops much light has an edge as wide as the blur; only thin films fade gently.
+    """
+    if m.depth > _FILM_DEPTH and is_soft_edged(m, blur):
+        return "soft"
     if is_long(m, blur):
         return _long_kind(m, blur)
+    if is_soft_edged(m, blur):
+        return "soft"
     if m.hollow < _RING_HOLLOW and m.core_px > 1.05 * blur.blur_px:
         return "droplet"
-    if _soft_edged(m, blur):
-        return "soft"
     if m.snr > _TELLING_SNR and too_spread(m, blur.blur_px, soft_px(blur)):
         return "droplet"
     if m.core_px > _SURELY_WIDE * blur.blur_px and opacity(m, blur) < _SOLID:
@@ -52,7 +60,8 @@ def kind_of(m: Measured, blur: Blur) -> Kind:
     return "speck"
 
 
-def _soft_edged(m: Measured, blur: Blur) -> bool:
+def is_soft_edged(m: Measured, blur: Blur) -> bool:
+    """Whether a thing wide enough to have an edge has a softer one than the blur h / N makes."""
     return m.core_px > _WIDE_CORE * blur.blur_px and m.edge_px > edge_limit_px(blur, _SOFT_EDGE)
 
 

@@ -23,12 +23,13 @@ from neatpatch.core.common.records import (
 from neatpatch.core.common.scale import from_centre_mm, oriented_sensor, pitch_um
 from neatpatch.core.common.zones import zone_of
 from neatpatch.core.maps.prediction import shows_from
-from neatpatch.core.measure.background import Background, estimate_background
+from neatpatch.core.measure.background import Background
 from neatpatch.core.measure.checks import Evidence, frame_checks, is_unmeasured
-from neatpatch.core.measure.detection import Detection, bin_step, detect, loss_map
-from neatpatch.core.measure.filters import binned_light, finite, smoothed
+from neatpatch.core.measure.detection import Detection, detect
+from neatpatch.core.measure.filters import finite, smoothed
 from neatpatch.core.measure.frame import Frame
-from neatpatch.core.measure.kinds import kind_of, site_of
+from neatpatch.core.measure.kinds import is_soft_edged, kind_of, site_of
+from neatpatch.core.measure.levelling import Levelled, levelled
 from neatpatch.core.measure.measuring import Binned, Measured, cut_patch, measure
 from neatpatch.core.measure.series import Placed, place
 from neatpatch.core.measure.sizing import outer_px, own_blur_px, particle_px
@@ -39,8 +40,16 @@ _LEAST_SNR = 5.0
 """Of the measured shadow; detection's own limit is near it. Lower lets noise through."""
 _LEAST_SNR_AT_BORDER = 10.0
 """At the border half of the surroundings is missing, and falloff looks like shadow."""
-_FAINTEST_WIDE = 0.008
-"""Fainter wide blotches cannot be told from the target's own unevenness; none would see them."""
+_FAINTEST_WIDE, _FAINTEST_SURE = 0.008, 0.012
+"""Fainter wide blotches cannot be told from the target's own unevenness; none would see them.
+Between the two they must be strong in sum: falloff leaves small ones of so little depth."""
+_SURE_SNR = 40.0
+"""Films that take 1 % of the light are large; a rest of the target's reaches 30."""
+_LEAST_SNR_UNEVEN, _LEAST_SNR_UNEVEN_BORDER, _BORDER_PX = 6.5, 20.0, 24.0
+"""What is left of clouds and waves adds to the noise, most where the frame ends."""
+_FAINTEST_UNEVEN, _FAINTEST_UNEVEN_BORDER = 0.02, 0.04
+"""As above where the target is known to be uneven, whose rest reaches 1.5 %, at the border twice
+that; films of fluid take 2 to 6 %."""
 _SPLIT_SMOOTHING = 1.0
 """Enough to join a speck's own noise peaks, too little to join two specks."""
 Progress = Callable[[float, str], None]
@@ -73,10 +82,13 @@ def no_progress(_share: float, _step: str) -> None:
 class FrameMeasures:
     """What was measured on one frame before anything is said about it."""
 
-    frame: Frame
-    background: Background
+    level: Levelled
     detection: Detection
     measured: list[Measured]
+
+    @property
+    def frame(self) -> Frame:
+        return self.level.frame
 
 
 def build_map(
@@ -120,16 +132,13 @@ def measure_frame(frame: Frame, progress: Progress = no_progress) -> FrameMeasur
     """Background, detection and plain measurements of one frame."""
     frame = replace(frame, light=finite(frame.light))
     progress(0.05, "background")
-    step = bin_step(frame.shape[1])
-    light = binned_light(frame.light, step)
-    background = estimate_background(light, step, frame.shape)
+    level = levelled(frame)
     progress(0.3, "detection")
-    loss = loss_map(light, background, step)
-    detection = detect(loss, background.cells, step)
+    detection = detect(level.loss, level.background.cells, level.step, even=level.telling)
     progress(0.6, "measuring")
     unmeasured = is_unmeasured(detection)
-    measured = [] if unmeasured else _measure_all(frame, background, detection)
-    return FrameMeasures(frame, background, detection, measured)
+    measured = [] if unmeasured else _measure_all(level.frame, level.background, detection)
+    return FrameMeasures(level, detection, measured)
 
 
 def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
@@ -142,12 +151,13 @@ def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
     staying = [p.measured for p in placed if not p.moves]
     blur = _frame_blur(staying, first, options, pitch)
     record = frame_record(first, sensor, pitch)
+    even = all(p.level.telling for p in parts)
     optics_ = _optics(blur, first.facts.f_number, pitch, options)
     spots = tuple(
         s
         if s.site == "scene"
         else s.model_copy(update={"shows_from_f": shows_from(s, optics_, record)})
-        for s in _spots(_named(placed, blur), blur, first, sensor, pitch)
+        for s in _spots(_named(placed, blur, first.shape, even=even), blur, first, sensor, pitch)
     )
     checks = _worst_checks(parts, sensor)
     return SpotMap(
@@ -167,7 +177,7 @@ def _worst_checks(
     grave = {"retake": 0, "note": 1, "ok": 2}
     worst: dict[str, Check] = {}
     for part in parts:
-        for check in frame_checks(Evidence(part.frame, part.background, part.detection, sensor)):
+        for check in frame_checks(Evidence(part.level, part.detection, sensor)):
             known = worst.get(check.code)
             if known is None or grave[check.level] < grave[known.level]:
                 worst[check.code] = check
@@ -207,19 +217,38 @@ def _frame_blur(
     return fit_blur(measured, given, px(optics.ASSUMED_HEIGHT_MM), airy, possible_blur_px(n, pitch))
 
 
-def _named(placed: Sequence[Placed], blur: Blur) -> list[Thing]:
+def _named(
+    placed: Sequence[Placed], blur: Blur, shape: tuple[int, int], *, even: bool
+) -> list[Thing]:
+    """Kinds and sites; on an uneven target what is soft may be the target, and is left out."""
     things = []
     for p in placed:
         kind = kind_of(p.measured, blur)
         if kind == "speck" and is_pixel_defect(p.measured, blur):
             continue
-        if kind in ("soft", "residue") and p.measured.depth < _FAINTEST_WIDE:
+        if not even and _may_be_target(p.measured, kind, blur, shape):
+            continue
+        if kind in ("soft", "residue") and _too_faint(p.measured):
             continue
         site: Site = "scene" if p.moves else site_of(p.measured, kind, blur)
         if p.seen_in > 1 and site == "unsure":
             site = "sensor"
         things.append(Thing(p.measured, kind, site, p.seen_in))
     return things
+
+
+def _too_faint(m: Measured) -> bool:
+    return m.depth < (_FAINTEST_WIDE if m.snr > _SURE_SNR else _FAINTEST_SURE)
+
+
+def _may_be_target(m: Measured, kind: Kind, blur: Blur, shape: tuple[int, int]) -> bool:
+    """Whether an uneven target could have made it: soft, faint for its width, or at the border."""
+    inside = min(m.x_px, m.y_px, shape[1] - m.x_px, shape[0] - m.y_px)
+    least_snr = _LEAST_SNR_UNEVEN if inside > _BORDER_PX else _LEAST_SNR_UNEVEN_BORDER
+    if is_soft_edged(m, blur) or m.snr < least_snr:
+        return True
+    least = _FAINTEST_UNEVEN_BORDER if m.at_border else _FAINTEST_UNEVEN
+    return kind != "speck" and m.depth < least
 
 
 def is_pixel_defect(m: Measured, blur: Blur) -> bool:
