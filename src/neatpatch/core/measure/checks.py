@@ -40,6 +40,8 @@ _EDGED, _EDGED_SHARE = 1.5, 0.05
 times and under 2 %, clouds with edges 10 %."""
 _CLEAR_QUALITY, _ROUNDING = 93.0, 0.15
 """Below this JPEG quality rounding kills the finest noise and adds coarse: by a half at 90."""
+_DETAIL = 0.1
+"""Tones of print and scenes spread wider than this; no wall or paper in even light does."""
 _LEAST_TEXTURE = 0.25
 """Of the noise of a binned pixel: less texture than that is the error of the spectrum."""
 _EVERYWHERE = 0.4
@@ -296,14 +298,15 @@ def _is_fine(e: Evidence) -> bool:
 
 def _texture(e: Evidence) -> Iterator[Check]:
     marks = e.detection.crowd or (len(e.detection.regions) if is_unmeasured(e.detection) else 0)
-    if marks:
+    detail = e.level.grain.texture
+    if marks or detail > _DETAIL:
         yield _check(
             "target_in_focus",
             "retake",
-            marks,
-            MOST_MARKS,
-            f"The picture is full of detail, with some {marks} marks: it is no frame of an even "
-            "target, so nothing in it was measured.",
+            marks or detail,
+            MOST_MARKS if marks else _DETAIL,
+            f"The picture is full of detail{f', with some {marks} marks' if marks else ''}: it is "
+            "no frame of an even target, and what was found in it tells nothing.",
             "Fill the frame with one plain tone (paper, an evenly clouded sky, a blank white "
             "screen), out of focus, and shoot again.",
         )

@@ -155,7 +155,8 @@ def detect(loss: Image, brightness: Image, step: int, *, even: bool = True) -> D
         plain.append(sigma)
         sigma = float(np.hypot(sigma, unevenness(_MATCHED_WIDTH * 2**level / loss.shape[1])))
         sigmas.append(sigma)
-        _evened_out(smooth, sigma)
+        if level:
+            _evened_out(smooth, sigma)
         least = sigma * (_GROW if even else _GROW_UNEVEN)
         grown, marks = _grown(_edges_lowered(smooth), sigma, least) if not crowd else ([], 0)
         for mask, box in grown:

@@ -12,6 +12,7 @@ up to one, J. B. Allen & L. R. Rabiner, Proc. IEEE 65, 1558 (1977).
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -20,8 +21,10 @@ from numpy.typing import NDArray
 from neatpatch.core.measure.filters import quantile, smoothed, widened
 from neatpatch.core.measure.frame import Image, Light
 
-_EVERY = 4
-"""A quarter of a row's pixels tell its median well enough."""
+_EVERY, _EVERY_AT_FIRST = 4, 16
+"""A quarter of a row's pixels tell its median well; a sixteenth tells whether there are bands."""
+_FEWEST = 100
+"""Pixels of a row at least that are looked at first."""
 _PARTS = 5
 """Each row is judged in so many parts: a fibre along it fills one or two, a band all of them."""
 LEAST_WAVE = 0.0012
@@ -34,7 +37,7 @@ _REPEATING_SHARE = 0.6
 """Of the power of the bands: a lamp's has nearly all in its own frequency, a bar a tenth."""
 _TILE = 256
 """Long enough to tell the period of a wave, short enough for it to be even within."""
-_LOOKS = (3, 5)
+_LOOKS = (3, 4)
 """Rows and columns of tiles looked at first: enough to tell whether there is a wave at all."""
 _PEAK = 15.0
 """Times the power around: spectra of noise, texture and dust stay below 9, a wave of half the noise
@@ -94,11 +97,23 @@ def find_bands(
 
     ``followed``: what the background took of them already, at each row and each column.
     """
-    rows = _profile(loss[:, ::_EVERY], followed[0], least)
-    columns = _profile(loss[::_EVERY].T, followed[1], least)
+    large = least and min(loss.shape) > _EVERY_AT_FIRST * _FEWEST
+    if large and _profiles(loss, followed, least, _EVERY_AT_FIRST) == (None, None):
+        return None
+    rows, columns = _profiles(loss, followed, least, _EVERY)
     if rows is None and columns is None:
         return None
     return Pattern(step, rows, columns)
+
+
+def _profiles(
+    loss: Image, followed: tuple[Image, Image], least: float, every: int
+) -> tuple[Image | None, Image | None]:
+    across = np.ascontiguousarray(loss[::every].T)
+    return (
+        _profile(loss[:, ::every], followed[0], least),
+        _profile(across, followed[1], least),
+    )
 
 
 def find_waves(loss: Image, step: int) -> Pattern | None:
@@ -184,10 +199,14 @@ def _mean_power(loss: Image) -> Image:
     for top in np.linspace(0, loss.shape[0] - _TILE, _LOOKS[0]).astype(int):
         for left in np.linspace(0, loss.shape[1] - _TILE, _LOOKS[1]).astype(int):
             tile = loss[top : top + _TILE, left : left + _TILE]
-            powers.append(np.abs(np.fft.rfft2((tile - tile.mean()) * window)) ** 2)
-    return np.asarray(np.quantile(powers, 0.75, axis=0), np.float32)
+            whole = cv2.dft((tile - tile.mean()) * window, flags=cv2.DFT_COMPLEX_OUTPUT)
+            half = whole[:, : _TILE // 2 + 1]
+            powers.append(np.square(half).sum(axis=2))
+    upper = -(-len(powers) * 3 // 4)
+    return np.asarray(np.partition(powers, upper, axis=0)[upper], np.float32)
 
 
+@lru_cache(maxsize=1)
 def _frequency_bins() -> Image:
     """Distance of each place of a tile's half spectrum from its zero, in bins."""
     fy, fx = np.fft.fftfreq(_TILE) * _TILE, np.fft.rfftfreq(_TILE) * _TILE
@@ -207,10 +226,19 @@ def _power_around(power: Image) -> Image:
     return np.asarray(np.fft.ifftshift(around, axes=0), np.float32)
 
 
-def _ring_power(power: Image, bins: Image) -> Image:
+@lru_cache(maxsize=1)
+def _rings() -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.intp]]:
+    """Ring of each place of the half spectrum, places sorted by ring, and where each ring ends."""
+    ring = _frequency_bins().astype(np.intp)
+    order = np.argsort(ring, axis=None, kind="stable")
+    return ring, order, np.cumsum(np.bincount(ring.ravel()))
+
+
+def _ring_power(power: Image) -> Image:
     """What most frequencies of about the same length stay below."""
-    ring = bins.astype(int)
-    tops = np.array([quantile(power[ring == r], _RING_SHARE) for r in range(ring.max() + 1)])
+    ring, order, ends = _rings()
+    parts = np.split(power.ravel()[order], ends[:-1])
+    tops = np.array([quantile(p, _RING_SHARE) for p in parts])
     return np.asarray(tops[ring], np.float32)
 
 
@@ -218,7 +246,8 @@ def _peaks(power: Image) -> NDArray[np.bool_]:
     """Frequencies that rise far above those around them, a little widened."""
     bins = _frequency_bins()
     tall = (power > _PEAK * _power_around(power)) & (bins >= _LEAST_BINS)
-    tall &= power > _PEAK * _ring_power(power, bins)
+    if tall.any():
+        tall &= power > _PEAK * _ring_power(power)
     kernel = np.ones((2 * _REACH_BINS + 1, 2 * _REACH_BINS + 1), np.uint8)
     shifted = np.fft.fftshift(tall, axes=0).astype(np.uint8)
     return np.asarray(np.fft.ifftshift(cv2.dilate(shifted, kernel), axes=0) > 0)

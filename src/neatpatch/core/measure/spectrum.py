@@ -11,13 +11,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.measure.frame import Image
 
 _TILE = 128
-_TILES = (5, 7)
+_TILES = (4, 6)
 """Rows and columns of tiles: enough for the median not to be led by things on the sensor."""
 _MEDIAN_OF_POWER = float(np.log(2))
 """Power of noise at one frequency is exponential: its median over the tiles is this of its mean."""
@@ -83,11 +84,12 @@ def _frequencies() -> NDArray[np.float64]:
 
 def _tile_powers(loss: Image) -> NDArray[np.float64]:
     """Spectral density per pixel of tiles all over the frame."""
-    window = np.outer(np.hanning(_TILE), np.hanning(_TILE))
-    window /= np.sqrt(np.mean(window**2)) * _TILE
+    window = np.outer(np.hanning(_TILE), np.hanning(_TILE)).astype(np.float32)
+    window /= np.float32(np.sqrt(np.mean(window**2)) * _TILE)
     powers = []
     for top in np.linspace(0, loss.shape[0] - _TILE, _TILES[0]).astype(int):
         for left in np.linspace(0, loss.shape[1] - _TILE, _TILES[1]).astype(int):
             tile = loss[top : top + _TILE, left : left + _TILE]
-            powers.append(np.abs(np.fft.rfft2((tile - tile.mean()) * window)) ** 2)
-    return np.asarray(powers)
+            whole = cv2.dft((tile - tile.mean()) * window, flags=cv2.DFT_COMPLEX_OUTPUT)
+            powers.append(np.square(whole[:, : _TILE // 2 + 1]).sum(axis=2))
+    return np.asarray(powers, np.float64)
