@@ -86,7 +86,7 @@ def reader(pipe: Connection) -> None:
 
 def odd_arrays(rng: np.random.Generator, count: int) -> list[str]:
     """Maps of odd arrays: constant, NaN, infinite, negative, huge, tiny, thin."""
-    from neatpatch.core.measure.frame import Frame, FrameFacts
+    from neatpatch.core.common.frame import Frame, FrameFacts
     from neatpatch.core.measure.mapping import build_map
 
     wrong = []

@@ -9,8 +9,8 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from neatpatch.core.common.errors import BadArgumentError, UnusableFrameError
+from neatpatch.core.common.frame import Frame
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.measure.frame import Frame
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
 

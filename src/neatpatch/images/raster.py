@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from PIL import ExifTags, Image, UnidentifiedImageError
 
 from neatpatch.core.common.errors import UnusableFrameError
-from neatpatch.core.measure.frame import CodedLight, Frame, FrameFacts, Light
+from neatpatch.core.common.frame import CodedLight, Frame, FrameFacts, Light
 from neatpatch.images.limits import Limits, check_pixels
 from neatpatch.images.metadata import facts_from_tags, sensor_from_tags
 from neatpatch.images.sniff import FileType

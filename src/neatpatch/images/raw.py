@@ -11,7 +11,7 @@ import rawpy
 from numpy.typing import NDArray
 
 from neatpatch.core.common.errors import UnusableFrameError
-from neatpatch.core.measure.frame import Frame, FrameFacts
+from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.images.limits import Limits, check_pixels
 from neatpatch.images.metadata import (
     Exposure,

@@ -9,7 +9,7 @@ from pathlib import Path
 import cv2
 
 from neatpatch.core.common.errors import NoMemoryError, UnusableFrameError
-from neatpatch.core.measure.frame import Frame
+from neatpatch.core.common.frame import Frame
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
 from neatpatch.images.quiet import quiet
 from neatpatch.images.raster import read_raster

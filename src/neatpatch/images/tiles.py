@@ -20,8 +20,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from neatpatch.core.common.frame import Frame
 from neatpatch.core.measure.background import Background, estimate_background
-from neatpatch.core.measure.frame import Frame
 
 Tone = Literal["shot", "relief"]
 TONES: tuple[Tone, ...] = ("shot", "relief")

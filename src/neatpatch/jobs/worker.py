@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Literal
 
 from neatpatch.core.common.errors import AlteredOriginalError, NeatPatchError, UnusableFrameError
-from neatpatch.core.measure.frame import Frame
+from neatpatch.core.common.frame import Frame
 from neatpatch.demo.archive import DemoFrame, shoot_frame, shoot_frames
 from neatpatch.demo.visits import run_visits
 from neatpatch.simulation import Camera, Particle

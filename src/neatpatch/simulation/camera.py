@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.filters import smoothed
+from neatpatch.core.common.filters import smoothed
 from neatpatch.simulation.particles import Particle
 from neatpatch.simulation.scenes import Scene, scene_light
 from neatpatch.simulation.shadows import Shadow, View, render

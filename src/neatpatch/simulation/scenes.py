@@ -17,7 +17,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.filters import smoothed
+from neatpatch.core.common.filters import smoothed
 
 Light = NDArray[np.float32]
 SceneKind = Literal[

@@ -3,8 +3,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from neatpatch.core.common.frame import Image
 from neatpatch.core.measure.background import estimate_background
-from neatpatch.core.measure.frame import Image
 
 SHAPE = (900, 1300)
 

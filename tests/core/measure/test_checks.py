@@ -7,13 +7,13 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from neatpatch.core.common.filters import binned
+from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import Check
 from neatpatch.core.measure import checks
 from neatpatch.core.measure.background import estimate_background
 from neatpatch.core.measure.checks import Evidence, frame_checks
 from neatpatch.core.measure.detection import Detection, detect, loss_map
-from neatpatch.core.measure.filters import binned
-from neatpatch.core.measure.frame import Frame, FrameFacts
 from neatpatch.core.measure.levelling import Bands, Levelled
 from neatpatch.core.measure.spectrum import Grain
 

@@ -3,8 +3,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from neatpatch.core.common.frame import Image
 from neatpatch.core.measure.detection import detect, robust_sigma, threshold
-from neatpatch.core.measure.frame import Image
 from neatpatch.core.measure.limbs import limbs
 from neatpatch.core.measure.splitting import is_ring, split
 

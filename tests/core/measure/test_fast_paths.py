@@ -13,17 +13,17 @@ from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
 from neatpatch.core.common import optics
-from neatpatch.core.maps import alignment
-from neatpatch.core.measure import detection, filters
-from neatpatch.core.measure.background import estimate_background
-from neatpatch.core.measure.filters import (
+from neatpatch.core.common.filters import (
     binned,
     binned_light,
     enlarged_strips,
     finite,
     quantile,
 )
-from neatpatch.core.measure.frame import CodedLight, Frame, FrameFacts
+from neatpatch.core.common.frame import CodedLight, Frame, FrameFacts
+from neatpatch.core.maps import alignment
+from neatpatch.core.measure import detection, filters
+from neatpatch.core.measure.background import estimate_background
 from neatpatch.core.measure.splitting import split
 from neatpatch.images.transfer import srgb_curve
 

@@ -9,8 +9,8 @@ import pytest
 from bench.scoring import score
 
 from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.measure.frame import Frame, FrameFacts
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
 from neatpatch.simulation.frames import Recipe, write_simulated

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from neatpatch.core.common import optics
+from neatpatch.core.common.frame import Image
 from neatpatch.core.measure.background import estimate_background
-from neatpatch.core.measure.frame import Image
 from neatpatch.core.measure.kinds import is_long, kind_of, site_of
 from neatpatch.core.measure.measuring import Binned, Measured, cut_patch, measure
 from neatpatch.core.measure.shapes import filled

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.filters import smoothed
+from neatpatch.core.common.filters import smoothed
 from neatpatch.core.measure.patterns import amplitude, find_bands, find_waves
 
 SHAPE = (900, 1200)

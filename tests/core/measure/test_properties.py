@@ -10,11 +10,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from neatpatch.core.common.errors import UnusableFrameError
+from neatpatch.core.common.filters import binned, finite, widened
+from neatpatch.core.common.frame import Frame, FrameFacts, Image
 from neatpatch.core.common.optics import disc_overlap, predicted_depth, unit_profile
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.maps.alignment import align
-from neatpatch.core.measure.filters import binned, finite, widened
-from neatpatch.core.measure.frame import Frame, FrameFacts, Image
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.core.measure.shapes import filled, roundness
 from neatpatch.core.measure.splitting import split

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.filters import smoothed
+from neatpatch.core.common.filters import smoothed
 from neatpatch.core.measure.spectrum import NO_GRAIN, grain_of
 
 Image = NDArray[np.float32]

@@ -7,8 +7,8 @@ from functools import lru_cache
 import numpy as np
 import pytest
 
+from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.measure.frame import Frame, FrameFacts
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.transfer import srgb_curve
 from neatpatch.simulation import Camera, Shot, Target, expose, scatter

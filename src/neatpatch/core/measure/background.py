@@ -17,7 +17,7 @@ import numpy as np
 from numpy.polynomial import chebyshev
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.filters import (
+from neatpatch.core.common.filters import (
     Mask,
     binned,
     binned_light,
@@ -25,7 +25,7 @@ from neatpatch.core.measure.filters import (
     quantile,
     running_median,
 )
-from neatpatch.core.measure.frame import Image, Light
+from neatpatch.core.common.frame import Image, Light
 
 _BIN = 8
 """Noise falls eightfold before medians are taken. Smaller is slow; larger loses narrow falloff."""

@@ -10,10 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import Check, CheckCode, Level
 from neatpatch.core.measure.background import Background
 from neatpatch.core.measure.detection import MOST_MARKS, Detection
-from neatpatch.core.measure.frame import Frame, FrameFacts
 from neatpatch.core.measure.levelling import Levelled
 
 APERTURE_NOTE = 15.5
@@ -200,7 +200,7 @@ def _exposure(e: Evidence) -> Iterator[Check]:
 
 
 def _grain(e: Evidence) -> Iterator[Check]:
-    if is_unmeasured(e.detection):
+    if is_unmeasured(e.detection) or e.level.grain.texture > _DETAIL:
         return  # detail, not noise: what is said of the target is the cause
     noise = e.level.grain.noise if _shows_itself(e) else e.detection.white_noise
     level = _graded(noise, GRAIN_NOTE, GRAIN_RETAKE)

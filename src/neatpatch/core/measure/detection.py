@@ -19,8 +19,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.background import Background
-from neatpatch.core.measure.filters import (
+from neatpatch.core.common.filters import (
     Mask,
     binned,
     box_mean,
@@ -29,7 +28,8 @@ from neatpatch.core.measure.filters import (
     smoothed,
     widened,
 )
-from neatpatch.core.measure.frame import Image
+from neatpatch.core.common.frame import Image
+from neatpatch.core.measure.background import Background
 
 FALSE_ALARMS_PER_FRAME = 0.01
 """One in a hundred clean frames. More cries wolf; fewer loses faint specks (bench/sweep.py)."""

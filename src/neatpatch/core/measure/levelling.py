@@ -10,10 +10,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from neatpatch.core.common.filters import Mask, binned, binned_light, smoothed, widened
+from neatpatch.core.common.frame import Frame, Image
 from neatpatch.core.measure.background import Background, estimate_background, refined
 from neatpatch.core.measure.detection import bin_step, loss_map, robust_sigma
-from neatpatch.core.measure.filters import Mask, binned, binned_light, smoothed, widened
-from neatpatch.core.measure.frame import Frame, Image
 from neatpatch.core.measure.patterns import LEAST_WAVE, Pattern, amplitude, find_bands, find_waves
 from neatpatch.core.measure.shapes import filled
 from neatpatch.core.measure.spectrum import NO_GRAIN, Grain, grain_of

@@ -15,8 +15,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.filters import Mask
-from neatpatch.core.measure.frame import Image
+from neatpatch.core.common.filters import Mask
+from neatpatch.core.common.frame import Image
 from neatpatch.core.measure.shapes import filled, roundness
 
 _LEAST_PIXELS = 60

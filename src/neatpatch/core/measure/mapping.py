@@ -10,6 +10,8 @@ from dataclasses import dataclass, replace
 from neatpatch.core.common import optics
 from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
 from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.common.filters import finite, smoothed
+from neatpatch.core.common.frame import Frame
 from neatpatch.core.common.records import (
     Check,
     FrameRecord,
@@ -26,8 +28,6 @@ from neatpatch.core.maps.prediction import shows_from
 from neatpatch.core.measure.background import Background
 from neatpatch.core.measure.checks import Evidence, frame_checks, is_unmeasured
 from neatpatch.core.measure.detection import Detection, detect
-from neatpatch.core.measure.filters import finite, smoothed
-from neatpatch.core.measure.frame import Frame
 from neatpatch.core.measure.kinds import is_soft_edged, kind_of, site_of
 from neatpatch.core.measure.levelling import Levelled, levelled
 from neatpatch.core.measure.measuring import Binned, Measured, cut_patch, measure

@@ -15,9 +15,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from neatpatch.core.common.filters import Mask, binned, quantile, smoothed, widened
+from neatpatch.core.common.frame import Image, Light
 from neatpatch.core.measure.background import Background
-from neatpatch.core.measure.filters import Mask, binned, quantile, smoothed, widened
-from neatpatch.core.measure.frame import Image, Light
 
 _PROFILE_REACH = 100
 """Radial profiles end here at the latest, in pixels of the (binned) patch."""

@@ -18,8 +18,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.filters import quantile, smoothed, widened
-from neatpatch.core.measure.frame import Image, Light
+from neatpatch.core.common.filters import quantile, smoothed, widened
+from neatpatch.core.common.frame import Image, Light
 
 _EVERY, _EVERY_AT_FIRST = 4, 16
 """A quarter of a row's pixels tell its median well; a sixteenth tells whether there are bands."""

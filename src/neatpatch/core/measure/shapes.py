@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from neatpatch.core.measure.filters import Mask
+from neatpatch.core.common.filters import Mask
 
 
 def filled(mask: Mask) -> Mask:

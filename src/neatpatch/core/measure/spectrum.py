@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.frame import Image
+from neatpatch.core.common.frame import Image
 
 _TILE = 128
 _TILES = (4, 6)

@@ -12,8 +12,8 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from neatpatch.core.measure.filters import Mask, binned, quantile, widened
-from neatpatch.core.measure.frame import Image
+from neatpatch.core.common.filters import Mask, binned, quantile, widened
+from neatpatch.core.common.frame import Image
 from neatpatch.core.measure.limbs import limbs
 from neatpatch.core.measure.shapes import filled, roundness
 

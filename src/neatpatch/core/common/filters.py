@@ -9,7 +9,7 @@ import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
-from neatpatch.core.measure.frame import CodedLight, Image, Light
+from neatpatch.core.common.frame import CodedLight, Image, Light
 
 Mask = NDArray[np.bool_]
 _STRIP = 16

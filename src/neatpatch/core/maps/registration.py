@@ -1,0 +1,125 @@
+"""Where one frame lies on another of the same sensor, by the sensor's fingerprint alone.
+
+No mark need be common: a spotless retest is registered like any other. Quarter turns, crops and
+frames made smaller as a whole are found; a place is given only where chance is excluded.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from neatpatch.core.common.frame import Frame
+from neatpatch.core.maps.fingerprint import (
+    Fingerprint,
+    Match,
+    fingerprint_of,
+    match,
+    resized_fingerprint,
+)
+from neatpatch.core.maps.placement import Placement, centre_of
+
+_SAME_SHAPE = 0.006
+"""Sides rounded to whole pixels, of pictures made smaller, change their ratio by less."""
+_LARGEST_PLACE = 0.25
+"""Share of a frame by which it may lie off its own middle when it has the same size."""
+
+
+@dataclass(frozen=True)
+class Registration:
+    """What the fingerprints say of two frames; ``placement`` only where it is one sensor."""
+
+    same: bool | None
+    strength: float
+    limit: float
+    placement: Placement | None = None
+
+
+UNTOLD = Registration(None, 0.0, 0.0)
+
+
+def register(reference: Fingerprint, frame: Frame) -> Registration:
+    """Find a frame on a reference; where nothing is found, whether that means another sensor."""
+    best = UNTOLD
+    for own, turns, zoom in _tries(reference, frame):
+        found = match(reference, own, turns)
+        told = Registration(found.same, round(found.strength, 1), round(found.limit, 1))
+        if found.same and _lies_within(reference, own, found):
+            return replace(told, placement=_placement(reference, own, frame, found, zoom))
+        if told.strength > best.strength or best.same is None:
+            best = replace(told, same=told.same if told.same is False else best.same)
+    return best
+
+
+def register_frames(before: Frame, after: Frame) -> Registration:
+    """Where the second frame lies on the first, whichever of them is the larger."""
+    swap = after.light.size > before.light.size
+    whole, part = (after, before) if swap else (before, after)
+    reference = fingerprint_of(whole)
+    if reference is None:
+        return UNTOLD
+    found = register(reference, part)
+    if swap and found.placement is not None:
+        return replace(found, placement=found.placement.inverse())
+    return found
+
+
+def _tries(
+    reference: Fingerprint, frame: Frame
+) -> Iterator[tuple[Fingerprint, tuple[int, ...], float]]:
+    """Patterns of the frame in the ways it may have come about, with the turns to look for.
+
+    The last value is how much larger the frame is than the pattern stands for.
+    """
+    shape = reference.shape
+    for flipped, turns in ((False, (0, 2)), (True, (1, 3))):
+        target = shape[::-1] if flipped else shape
+        if frame.shape == target:
+            own = fingerprint_of(frame, reference.step)
+            if own is not None:
+                yield own, turns, 1.0
+                return
+        elif _alike(frame.shape, target):
+            own = resized_fingerprint(frame, target)
+            if own is not None:
+                yield own, turns, frame.shape[1] / target[1]
+    if max(frame.shape) > max(shape) or frame.shape in (shape, shape[::-1]):
+        return
+    half = reference.step // 2
+    for offset in ((0, 0), (half, 0), (0, half), (half, half)):
+        own = fingerprint_of(frame, reference.step, offset)
+        if own is not None:
+            yield replace(own, clear=False), (0, 1, 2, 3), 1.0
+
+
+def _alike(shape: tuple[int, int], other: tuple[int, int]) -> bool:
+    """Whether one may be the other made smaller or larger as a whole."""
+    ratio = (shape[0] / shape[1]) / (other[0] / other[1])
+    return abs(ratio - 1) < _SAME_SHAPE
+
+
+def _lies_within(reference: Fingerprint, own: Fingerprint, found: Match) -> bool:
+    """Whether the frame lies on the sensor: one of full size cannot lie far off."""
+    if own.shape not in (reference.shape, reference.shape[::-1]):
+        return True
+    limit = _LARGEST_PLACE * min(own.values.shape)
+    return bool(max(abs(v) for v in found.shift) < limit)
+
+
+def _placement(
+    reference: Fingerprint, own: Fingerprint, frame: Frame, found: Match, zoom: float
+) -> Placement:
+    """From the shift between first bins to that between centres."""
+    turned_shape = reference.shape[::-1] if found.turn % 2 else reference.shape
+    starts = np.array(own.start) - np.array(reference.start_turned(found.turn))
+    moved = starts + reference.step * np.array(found.shift)
+    shift = moved + centre_of(turned_shape) - centre_of(own.shape)
+    return Placement(
+        here=reference.shape,
+        there=frame.shape,
+        turn=found.turn,
+        zoom=zoom,
+        shift_px=(round(float(shift[0]) * zoom, 2), round(float(shift[1]) * zoom, 2)),
+    )
