@@ -12,12 +12,15 @@ from neatpatch.cli.printing import advice_text, comparison_text
 from neatpatch.core.advice import Facts, advise
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.registration import register_frames
 
 
 def print_comparison(before: Path, after: Path, sensor: str | None, *, json: bool) -> None:
     """Print what went, stayed, moved and came between two frames or maps."""
     size = sensor_size(sensor)
-    comparison = compare(as_map(before, size), as_map(after, size))
+    (old, old_frame), (new, new_frame) = as_map(before, size), as_map(after, size)
+    registration = register_frames(old_frame, new_frame) if old_frame and new_frame else None
+    comparison = compare(old, new, registration)
     typer.echo(comparison.model_dump_json() if json else comparison_text(comparison))
 
 

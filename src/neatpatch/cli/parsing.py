@@ -87,8 +87,9 @@ def read_frame_named(path: Path) -> Frame:
         raise UnusableFrameError(f"{path}: {error}") from error
 
 
-def as_map(path: Path, sensor_mm: tuple[float, float] | None) -> SpotMap:
-    """A map from a map's JSON file, or measured from a frame."""
+def as_map(path: Path, sensor_mm: tuple[float, float] | None) -> tuple[SpotMap, Frame | None]:
+    """A map from a map's JSON file, or measured from a frame, which is given as well."""
     if path.suffix.lower() == ".json":
-        return read_map(path, sensor_mm)
-    return build_map(read_frame_named(path), MapOptions(sensor_mm=sensor_mm))
+        return read_map(path, sensor_mm), None
+    frame = read_frame_named(path)
+    return build_map(frame, MapOptions(sensor_mm=sensor_mm)), frame

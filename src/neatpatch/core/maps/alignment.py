@@ -1,31 +1,34 @@
-"""Lay one frame's spots on another's: scale about the centre and a small shift.
+"""Lay one frame's spots on another's: scale about the sensor's centre, a shift, a radial term.
 
 Another lens, or another focus, moves the exit pupil, and with it every shadow radially; the sensor
-itself stays. Robust to half of the spots having changed. Source: random sample consensus,
-Fischler & Bolles, Commun. ACM 24, 381 (1981), https://doi.org/10.1145/358669.358692, here over
-all pairs of the strongest candidates, so that the result does not depend on chance.
+itself stays. A camera that corrects its lens moves whatever lies away from the centre by the square
+of its distance as well. Robust to half of the spots having changed. Source: random sample
+consensus, Fischler & Bolles, Commun. ACM 24, 381 (1981), https://doi.org/10.1145/358669.358692,
+here over all pairs of the strongest candidates, so that the result does not depend on chance; the
+radial term is the first of D. C. Brown, Photogramm. Eng. 32, 444 (1966).
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-Points = NDArray[np.float64]
+from neatpatch.core.maps.placement import Placement, Points, as_they_are
+
+Losses = NDArray[np.float64]
+Pairs = NDArray[np.intp]
 _MOST_SCALE = 0.02
 """Exit pupils change the scale by less than this. More lets chance pairs fit; less loses real ones.
-
 """
 _LEAST_BASE_PX = 100.0
 """Nearer pairs tell the scale worse than it may vary. Longer leaves small groups without a model.
-
 """
 _REACH_SHARE = 0.012
 """Handling and exit pupil shift marks by less. More pairs strangers, less misses what shifted."""
 _INLIER_PX = 2.5
-"""Room for errors of place and slight lens correction. More accepts chance, less loses corners."""
+"""Room for errors of place. More accepts chance, less loses corners."""
 _STRONGEST = 40
 """Pairs grow with the square: 40 take milliseconds, and fewer fail when half of them went."""
 _SIMILAR_LOSS = 1.5
@@ -36,47 +39,109 @@ _USUAL_SCALE = 0.004
 """Standard deviation of the prior on scale, from lenses' exit pupils; wider follows noise."""
 _USUAL_SHIFT_PX = 0.8
 """How much another exit pupil changes scale and centre, typically."""
+_USUAL_RADIAL = 0.015
+"""Standard deviation of the prior on the radial term; cameras correct 1 to 3 % at the corners."""
+_MOST_RADIAL, _RADIAL_STEP = 0.04, 0.001
+"""Range and steps of the radial term sought: a step moves a corner by 4 px at 24 million pixels."""
+_MOST_CORRECTED_SCALE, _SCALE_STEP = 0.045, 0.0015
+"""A corrected picture is filled out again, by as much as the corners were drawn in."""
+_ACROSS_PX = 6.0
+"""Marks moved by a lens correction stay on their radius within handling's shift."""
+_FEWEST_PAIRS, _FEWEST_CORRECTED = 3, 6
+"""Pairs needed to look for a radial term at all, and to believe one."""
+_MATCH, _TERM = 9.0, 15.0
+"""What a pair is worth that would not meet by chance, and what a radial term costs, as twice the
+logarithm of odds: two pairs more pay for it, or residuals much smaller."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
+class Marks:
+    """Places (n, 2) as x, y in pixels, and integrated losses (n) in square pixels."""
+
+    places: Points
+    losses: Losses
+
+    @property
+    def count(self) -> int:
+        return len(self.losses)
+
+
+@dataclass(frozen=True, kw_only=True)
 class Alignment:
-    """``there = centre + scale * (here - centre) + shift``, pixels; ``residual_px`` is the RMS."""
+    """A placement, then ``pole + scale * (1 + radial * rho^2) * (q - pole) + shift``.
 
-    scale: float
-    shift_px: tuple[float, float]
-    residual_px: float
-    matched: int
-
-    def apply(self, points: Points, shape: tuple[int, int]) -> Points:
-        """Points (n, 2) as x, y of the first frame in pixels of the second."""
-        centre = centre_of(shape)
-        return np.asarray(centre + self.scale * (points - centre) + np.array(self.shift_px))
-
-
-IDENTITY = Alignment(1.0, (0.0, 0.0), 0.0, 0)
-
-
-def centre_of(shape: tuple[int, int]) -> Points:
-    """Centre of a frame (height, width) as x, y."""
-    return np.array([(shape[1] - 1) / 2, (shape[0] - 1) / 2])
-
-
-def align(
-    here: Points, here_loss: Points, there: Points, there_loss: Points, shape: tuple[int, int]
-) -> Alignment:
-    """Alignment of two sets of spots, (n, 2) as x, y, with their integrated losses (n).
-
-    With fewer than two agreeing pairs the identity is returned, ``matched`` telling how many.
+    ``rho``: distance from the pole, the sensor's centre, over half the sensor's diagonal.
+    ``residual_px``: RMS of the ``matched`` pairs.
     """
-    pairs = _candidates(here, here_loss, there, there_loss, shape)
+
+    placement: Placement
+    scale: float = 1.0
+    shift_px: tuple[float, float] = (0.0, 0.0)
+    radial: float = 0.0
+    residual_px: float = 0.0
+    matched: int = 0
+
+    def apply(self, points: Points) -> Points:
+        """Points (n, 2) as x, y of the first frame in pixels of the second."""
+        off = self.placement.apply(points) - self.placement.pole
+        far = (off**2).sum(axis=1, keepdims=True) / self.placement.reach_px**2
+        moved = self.scale * (1 + self.radial * far) * off
+        return np.asarray(self.placement.pole + moved + np.array(self.shift_px))
+
+
+def align(here: Marks, there: Marks, placement: Placement) -> Alignment:
+    """Alignment of two sets of marks whose photosites lie on each other by ``placement``.
+
+    With fewer than two agreeing pairs the placement alone is returned, none of them ``matched``.
+    """
+    plain = _plain(here, there, placement)
+    corrected = _corrected(here, there, placement)
+    if corrected is None:
+        return plain
+    needed = corrected.matched >= max(_FEWEST_CORRECTED, plain.matched)
+    return corrected if needed and _cost(corrected) + _TERM < _cost(plain) else plain
+
+
+def _cost(found: Alignment) -> float:
+    """How unlikely an alignment is: what it strays from the usual, and what it leaves unmatched.
+
+    Twice the negative logarithm of its likelihood, without what all alignments have in common.
+    """
+    usual_scale = 3 * _USUAL_RADIAL if found.radial else _USUAL_SCALE
+    strays = ((found.scale - 1) / usual_scale) ** 2 + (found.radial / _USUAL_RADIAL) ** 2
+    strays += sum((v / _USUAL_SHIFT_PX) ** 2 for v in found.shift_px)
+    return strays + found.matched * ((found.residual_px / _PLACE_PX) ** 2 - _MATCH)
+
+
+def _plain(here: Marks, there: Marks, placement: Placement) -> Alignment:
+    nothing = Alignment(placement=placement)
+    pairs = similar_pairs(here, there, placement, max(8.0, _REACH_SHARE * max(placement.there)))
     if len(pairs) < 2:
-        return IDENTITY
-    a = here[[i for i, _ in pairs]] - centre_of(shape)
-    b = there[[j for _, j in pairs]] - centre_of(shape)
+        return nothing
+    a = placement.apply(here.places[pairs[:, 0]]) - placement.pole
+    b = there.places[pairs[:, 1]] - placement.pole
     best = _most_agreed(a, b)
     if best is None or best.sum() < 2:
-        return IDENTITY
-    return _refined(a, b, best)
+        return nothing
+    return _refined(nothing, a, b, best, radial=False)
+
+
+def similar_pairs(here: Marks, there: Marks, placement: Placement, reach_px: float) -> Pairs:
+    """Neighbours of similar loss (n, 2), the strongest of the first frame first."""
+    if not here.count or not there.count:
+        return np.zeros((0, 2), np.intp)
+    order = np.argsort(-here.losses)
+    at = placement.apply(here.places[order])
+    far = np.hypot(*(at[:, None] - there.places[None]).transpose(2, 0, 1))
+    alike = _alike(here.losses[order], there.losses, placement.zoom, _SIMILAR_LOSS)
+    first, second = np.nonzero((far < reach_px) & alike)
+    return np.stack([order[first], second], axis=1)
+
+
+def _alike(here: Losses, there: Losses, zoom: float, times: float) -> NDArray[np.bool_]:
+    """Whether losses (n) and (m) agree within a factor, (n, m)."""
+    logs = np.log(np.maximum(here, 1e-9) * zoom**2)[:, None] - np.log(np.maximum(there, 1e-9))
+    return np.asarray(np.abs(logs) < np.log(times))
 
 
 def _most_agreed(a: Points, b: Points) -> NDArray[np.bool_] | None:
@@ -98,44 +163,77 @@ def _most_agreed(a: Points, b: Points) -> NDArray[np.bool_] | None:
     return np.asarray(agree[int(np.argmax(agree.sum(axis=1)))])
 
 
-def _candidates(
-    here: Points, here_loss: Points, there: Points, there_loss: Points, shape: tuple[int, int]
-) -> list[tuple[int, int]]:
-    """Neighbours of similar loss, strongest first."""
-    if here.size == 0 or there.size == 0:
-        return []
-    reach = max(8.0, _REACH_SHARE * max(shape))
-    pairs = []
-    for i in np.argsort(-here_loss):
-        distance = np.hypot(*(there - here[i]).T)
-        ratio = there_loss / max(here_loss[i], 1e-9)
-        near = (distance < reach) & (ratio < _SIMILAR_LOSS) & (ratio > 1 / _SIMILAR_LOSS)
-        pairs += [(int(i), int(j)) for j in np.nonzero(near)[0]]
-    return pairs
+def _corrected(here: Marks, there: Marks, placement: Placement) -> Alignment | None:
+    """With a radial term: pairs on one radius vote for scale and term together."""
+    reach = (_MOST_RADIAL + _MOST_CORRECTED_SCALE) * placement.reach_px
+    pairs = similar_pairs(here, there, placement, reach)
+    if len(pairs) < _FEWEST_PAIRS:
+        return None
+    a = placement.apply(here.places[pairs[:, 0]]) - placement.pole
+    b = there.places[pairs[:, 1]] - placement.pole
+    far = np.maximum(np.hypot(*a.T), 1e-6)
+    along = (a * b).sum(axis=1) / far
+    across = np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]) / far
+    straight = across < _ACROSS_PX
+    if straight.sum() < _FEWEST_PAIRS:
+        return None
+    a, b, far, along = a[straight], b[straight], far[straight], along[straight]
+    share = (far / placement.reach_px) ** 2
+    radial = np.arange(-_MOST_RADIAL, _MOST_RADIAL + 1e-9, _RADIAL_STEP)
+    scale = 1 + np.arange(-_MOST_CORRECTED_SCALE, _MOST_CORRECTED_SCALE + 1e-9, _SCALE_STEP)
+    best, votes = (1.0, 0.0), 0
+    for s in scale:
+        model = s * far * (1 + radial[:, None] * share)
+        counts = (np.abs(model - along) < 1.5 * _INLIER_PX).sum(axis=1)
+        top = int(np.argmax(counts))
+        if counts[top] > votes:
+            best, votes = (float(s), float(radial[top])), int(counts[top])
+    start = Alignment(placement=placement, scale=best[0], radial=best[1])
+    near = _left(start, a, b) < 3 * _INLIER_PX
+    return None if near.sum() < _FEWEST_PAIRS else _refined(start, a, b, near, radial=True)
 
 
-def _residuals(model: Points, a: Points, b: Points) -> Points:
-    return np.asarray(np.hypot(*(model[0] * a + model[1:] - b).T), np.float64)
+def _left(found: Alignment, a: Points, b: Points) -> NDArray[np.float64]:
+    """Distance of each pair after the alignment; both about the pole."""
+    share = (a**2).sum(axis=1, keepdims=True) / found.placement.reach_px**2
+    at = found.scale * (1 + found.radial * share) * a + np.array(found.shift_px)
+    return np.asarray(np.hypot(*(at - b).T), np.float64)
 
 
-def _refined(a: Points, b: Points, inliers: NDArray[np.bool_]) -> Alignment:
+def _refined(
+    found: Alignment, a: Points, b: Points, inliers: NDArray[np.bool_], *, radial: bool
+) -> Alignment:
     """Least squares over the agreeing pairs, held near no change where they say too little."""
-    model: Points = np.array([1.0, 0.0, 0.0])
-    for _ in range(3):
+    usual = [_USUAL_SCALE, _USUAL_SHIFT_PX, _USUAL_SHIFT_PX]
+    if radial:
+        usual = [3 * _USUAL_RADIAL, _USUAL_SHIFT_PX, _USUAL_SHIFT_PX, _USUAL_RADIAL]
+    prior = np.diag(_PLACE_PX / np.array(usual))
+    for _ in range(4):
         x, y = a[inliers], b[inliers]
-        design = np.zeros((2 * len(x) + 3, 3))
-        design[:-3, 0] = x.ravel()
-        design[0:-3:2, 1] = 1
-        design[1:-3:2, 2] = 1
-        design[-3:] = np.diag(
-            _PLACE_PX / np.array([_USUAL_SCALE, _USUAL_SHIFT_PX, _USUAL_SHIFT_PX])
+        design = np.zeros((2 * len(x), len(usual)))
+        design[:, 0] = x.ravel()
+        design[0::2, 1] = 1
+        design[1::2, 2] = 1
+        if radial:
+            share = (x**2).sum(axis=1, keepdims=True) / found.placement.reach_px**2
+            design[:, 3] = (x * share).ravel()
+        change = np.append((y - x).ravel(), np.zeros(len(usual)))
+        model = np.linalg.lstsq(np.vstack([design, prior]), change, rcond=None)[0]
+        scale = 1 + float(model[0])
+        found = replace(
+            found,
+            scale=scale,
+            shift_px=(float(model[1]), float(model[2])),
+            radial=float(model[3]) / scale if radial else 0.0,
         )
-        change = np.append((y - x).ravel(), np.zeros(3))
-        step = np.linalg.lstsq(design, change, rcond=None)[0]
-        model = np.asarray(step + np.array([1.0, 0.0, 0.0]), np.float64)
-        inliers = _residuals(model, a, b) < _INLIER_PX
+        inliers = _left(found, a, b) < _INLIER_PX
         if inliers.sum() < 2:
             break
-    left = _residuals(model, a, b)[inliers]
+    left = _left(found, a, b)[inliers]
     rms = float(np.sqrt(np.mean(left**2))) if left.size else 0.0
-    return Alignment(float(model[0]), (float(model[1]), float(model[2])), rms, int(inliers.sum()))
+    return replace(found, residual_px=rms, matched=int(inliers.sum()))
+
+
+def align_as_they_are(here: Marks, there: Marks, shape: tuple[int, int]) -> Alignment:
+    """`align` for frames of one shape (height, width) that lie on each other as they are."""
+    return align(here, there, as_they_are(shape, shape))

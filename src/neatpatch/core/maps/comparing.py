@@ -1,14 +1,16 @@
 """Two maps of one sensor: what went, what stayed, what moved, what is new.
 
-The frames are aligned by scale about the centre and a shift (another exit pupil), then spots are
-paired one to one by place and loss. Source of the pairing: minimum-cost assignment, H. W. Kuhn,
-Naval Res. Logist. Q. 2, 83 (1955), https://doi.org/10.1002/nav.3800020109, as in scipy.
+The frames are laid on each other by the sensor's fingerprint, else by the constellation of their
+marks, and only compared where that is no chance. Then spots are paired one to one by place and
+loss. Source of the pairing: minimum-cost assignment, H. W. Kuhn, Naval Res. Logist. Q. 2, 83
+(1955), https://doi.org/10.1002/nav.3800020109, as in scipy.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -17,8 +19,12 @@ from pydantic import ConfigDict, Field
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import FrameRecord, Record, Spot, SpotMap
-from neatpatch.core.maps.alignment import Alignment, align
+from neatpatch.core.maps.alignment import Alignment, Marks, align
+from neatpatch.core.maps.constellation import lay
+from neatpatch.core.maps.moves import MOVED, loss_px2, moved_pairs
+from neatpatch.core.maps.placement import centre_of
 from neatpatch.core.maps.prediction import predict
+from neatpatch.core.maps.registration import UNTOLD, Registration
 
 Status = Literal["gone", "stayed", "moved", "new"]
 Floats = NDArray[np.float64]
@@ -37,26 +43,33 @@ _SAME_LOSS = 2.6
 """
 _FAINT_LOSS = 8.0
 """The logarithm of a faint spot's loss is uncertain by about this over its signal to noise."""
-_MOVED_LOSS = 0.03
-"""What moved took its size along. More calls new things moved, less misses moves."""
-_MOVED_FAINT_LOSS = 3.0
-"""A particle keeps its loss within 3 % and three times the noise over its signal."""
 _MERGED_LOSS = 0.75
 """Two shadows that became one take the sum; less would swallow things that went."""
-_MOVED_SNR = 20.0
-"""Fainter things are too common to be told apart by size; higher misses real moves."""
 _MUST_SHOW_SNR = 9.0
 """A spot that would not reach this in the later frame could have been missed there."""
 _UNPAIRED = 4.0
 """Above the cost of any possible pair (at most 2), so that a pair is always preferred."""
 _SAME_APERTURE = 0.005
 """Files round f-numbers by less; more would compare different apertures as one."""
+ANOTHER_SENSOR = (
+    "The two frames come from two sensors: the photosites' own patterns differ. Choose two frames "
+    "of one body."
+)
+NOTHING_IN_COMMON = (
+    "Nothing shows where the second frame lies on the first: they have too few marks in common, "
+    "and the sensor's own pattern cannot be read in them. Compare the camera's own full-size "
+    "files, as fine as it writes them."
+)
 _SENSOR_TOLERANCE = 0.02
 """Sizes in files are rounded. More takes two formats for one, less refuses rounded sizes."""
 
 
 class ComparedSpot(Record):
-    """One thing in both frames, or in one. Pixels are the later frame's."""
+    """One thing in both frames, or in one. Pixels are the later frame's.
+
+    ``may_be``: of what is gone or new, the spot of the other frame that it may have moved to or
+    from, where that is likelier than not but not sure.
+    """
 
     status: Status
     before: str | None
@@ -64,13 +77,27 @@ class ComparedSpot(Record):
     x_px: float
     y_px: float
     moved_um: float | None
+    may_be: str | None = None
+
+
+class FingerprintRecord(Record):
+    """Agreement of the two sensors' own patterns, and what chance exceeds once in a million."""
+
+    strength: float
+    limit: float
 
 
 class AlignmentRecord(Record):
-    """``later = centre + scale * (earlier - centre) + shift``, in the later frame's pixels."""
+    """``later = centre + scale * (1 + radial * rho^2) * turned(earlier - centre) + shift``.
+
+    In the later frame's pixels; ``rho`` is the distance from the sensor's centre over half its
+    diagonal; ``turn_deg`` is counter-clockwise, in quarter turns.
+    """
 
     scale: float
     shift_px: tuple[float, float]
+    radial: float = 0.0
+    turn_deg: int = 0
     residual_px: float
 
 
@@ -96,6 +123,8 @@ class Comparison(Record):
     schema_: Literal["neatpatch.compare/1"] = Field("neatpatch.compare/1", alias="schema")
     comparable: bool
     why_not: tuple[str, ...]
+    same_sensor: bool | None = None
+    fingerprint: FingerprintRecord = FingerprintRecord(strength=0.0, limit=0.0)
     alignment: AlignmentRecord
     spots: tuple[ComparedSpot, ...]
     summary: ComparisonSummary
@@ -106,47 +135,120 @@ class Comparison(Record):
     )
 
 
-def compare(before: SpotMap, after: SpotMap) -> Comparison:
+def compare(
+    before: SpotMap, after: SpotMap, registration: Registration | None = None
+) -> Comparison:
     """Compare two maps of one body.
 
-    Frames that should not be compared are compared all the same, with ``comparable`` false and the
-    reasons with their remedies in ``why_not``. A spot that the later frame could not have shown is
-    never called gone. Empty maps give an empty comparison. Scene marks are left out.
+    ``registration`` tells where the later frame's photosites lie on the earlier one's. Frames that
+    must not be compared, or that nothing lays on each other beyond chance, give no figures:
+    ``comparable`` is false, with the reasons and their remedies in ``why_not``. A spot that the
+    later frame could not have shown is never called gone. Scene marks are left out.
     """
+    told = registration or UNTOLD
+    alignment, proven = _laid(before, after, told)
+    same = told.same if told.placement is not None or not proven else None
+    why_not = _reasons(before, after, same, proven=proven)
+    if why_not:
+        return _comparison(why_not, told, same, None, (), _summary((), 0, 0, 0))
+    return _compared(before, after, told, same, alignment)
+
+
+def _laid(before: SpotMap, after: SpotMap, told: Registration) -> tuple[Alignment, bool]:
+    """The alignment, and whether it is proven."""
+    here, there = _marks(_things(before)), _marks(_things(after))
+    if told.placement is not None:
+        return align(here, there, told.placement), True
+    laid = lay(here, there, (_shape(before), _shape(after)))
+    return laid.alignment, laid.proven
+
+
+def _shape(spot_map: SpotMap) -> tuple[int, int]:
+    return spot_map.frames[0].height_px, spot_map.frames[0].width_px
+
+
+def _compared(
+    before: SpotMap,
+    after: SpotMap,
+    told: Registration,
+    same: bool | None,
+    alignment: Alignment,
+) -> Comparison:
     here, there = _things(before), _things(after)
-    zoom = after.frames[0].width_px / before.frames[0].width_px
-    shape = after.frames[0].height_px, after.frames[0].width_px
-    placed, there_at = _places(here, zoom), _places(there, 1.0)
-    alignment = align(placed, _losses(here, zoom), there_at, _losses(there, 1.0), shape)
-    aligned = alignment.apply(placed, shape) if len(here) else placed
+    zoom = alignment.placement.zoom
+    aligned, there_at = alignment.apply(_places(here)), _places(there)
     pairs = _paired(here, there, aligned, there_at, zoom)
     spots = [_stayed(here[i], there[j]) for i, j in pairs]
-    lost = [i for i in range(len(here)) if i not in {i for i, _ in pairs}]
-    fresh = [j for j in range(len(there)) if j not in {j for _, j in pairs}]
+    kept, known = {i for i, _ in pairs}, {j for _, j in pairs}
     later = _LaterFrame(before, after)
     merged = _merged_into(here, there, aligned, pairs, zoom)
-    unseen = [i for i in lost if merged(i) or not later.could_show(here[i], aligned[i])]
-    lost = [i for i in lost if i not in unseen]
-    pitch = after.frames[0].pitch_um
-    for i, j in _moved(here, there, lost, fresh, zoom):
-        spots.append(_moved_spot(here[i], there[j], aligned[i], pitch))
-        lost.remove(i)
-        fresh.remove(j)
-    spots += [_gone(here[i], aligned[i]) for i in lost]
-    spots += [_new(there[j]) for j in fresh]
-    why_not = reasons_against(before, after)
-    return Comparison(
-        comparable=not why_not,
-        why_not=why_not,
-        alignment=_record(alignment),
-        spots=tuple(spots),
-        summary=_summary(spots, len(here), len(there), len(unseen)),
-        unseen=tuple(here[i].id for i in unseen),
+    lost: list[int] = []
+    unseen: list[int] = []
+    for i in range(len(here)):
+        if i not in kept:
+            hidden = merged(i) or not later.could_show(here[i], aligned[i])
+            (unseen if hidden else lost).append(i)
+    fresh = [j for j in range(len(there)) if j not in known]
+    spots += _changed(_Ends(here, there, aligned, alignment), lost, fresh, _pitch(before, after))
+    return _comparison(
+        (),
+        told,
+        same,
+        alignment,
+        tuple(spots),
+        _summary(spots, len(here), len(there), len(unseen)),
+        tuple(here[i].id for i in unseen),
     )
 
 
-def reasons_against(before: SpotMap, after: SpotMap) -> tuple[str, ...]:
-    """Why two frames should not be compared, each with what to do; empty when they may."""
+def _comparison(
+    why_not: tuple[str, ...],
+    told: Registration,
+    same: bool | None,
+    alignment: Alignment | None,
+    spots: tuple[ComparedSpot, ...],
+    summary: ComparisonSummary,
+    unseen: tuple[str, ...] = (),
+) -> Comparison:
+    return Comparison(
+        comparable=not why_not,
+        why_not=why_not,
+        same_sensor=same,
+        fingerprint=FingerprintRecord(strength=told.strength, limit=told.limit),
+        alignment=_record(alignment),
+        spots=spots,
+        summary=summary,
+        unseen=unseen,
+    )
+
+
+def _pitch(before: SpotMap, after: SpotMap) -> float | None:
+    """Micrometres to a pixel of the later frame, by the frame that shows more of the sensor."""
+    old, new = before.frames[0], after.frames[0]
+    if old.pitch_um is None or old.width_px * old.height_px <= new.width_px * new.height_px:
+        return new.pitch_um
+    return old.pitch_um if _same_shape(old, new) is False else new.pitch_um
+
+
+def _reasons(
+    before: SpotMap, after: SpotMap, same: bool | None, *, proven: bool
+) -> tuple[str, ...]:
+    """Why two frames cannot be compared; the sensor's own witness comes before names in files."""
+    reasons = list(reasons_against(before, after, same=same))
+    if same is False:
+        reasons.insert(0, ANOTHER_SENSOR)
+    elif not proven and not reasons:
+        reasons.append(NOTHING_IN_COMMON)
+    return tuple(reasons)
+
+
+def reasons_against(
+    before: SpotMap, after: SpotMap, *, same: bool | None = None
+) -> tuple[str, ...]:
+    """Why two frames should not be compared, each with what to do; empty when they may.
+
+    ``same``: whether the sensors' fingerprints agree; then names in the files do not matter.
+    """
     old, new = before.frames[0], after.frames[0]
     reasons = []
     if old.f_number and new.f_number:
@@ -156,14 +258,12 @@ def reasons_against(before: SpotMap, after: SpotMap) -> tuple[str, ...]:
                 f"The first frame is at f/{old.f_number:g}, the second at f/{new.f_number:g}. "
                 f"Shoot the second again at f/{old.f_number:g}."
             )
-    if old.camera and new.camera and old.camera != new.camera:
+    if not same and old.camera and new.camera and old.camera != new.camera:
         reasons.append(
             f"The frames come from two cameras, {old.camera} and {new.camera}. "
             "Choose two frames of one body."
         )
-    if not _same_shape(old, new):
-        reasons.append("The frames have different proportions. Choose two uncropped frames.")
-    if old.sensor_mm and new.sensor_mm and _sizes_differ(old.sensor_mm, new.sensor_mm):
+    if not same and old.sensor_mm and new.sensor_mm and _sizes_differ(old.sensor_mm, new.sensor_mm):
         reasons.append("The frames come from sensors of different size. Choose one body.")
     for name, spot_map in (("first", before), ("second", after)):
         bad = next((c for c in spot_map.checks if c.level == "retake"), None)
@@ -185,19 +285,16 @@ def _things(spot_map: SpotMap) -> list[Spot]:
     return [s for s in spot_map.spots if s.site != "scene"]
 
 
-def _places(spots: Sequence[Spot], zoom: float) -> Floats:
-    return np.array([[s.x_px * zoom, s.y_px * zoom] for s in spots], np.float64).reshape(-1, 2)
-
-
-def loss_px2(spot: Spot) -> float:
-    """Integrated loss in square pixels, from the particle's size."""
-    if spot.kind == "fibre":
-        return spot.particle_px * max(spot.outer_px - (spot.blur_px or 0.0), 1.0)
-    return math.pi / 4 * spot.particle_px**2
+def _places(spots: Sequence[Spot]) -> Floats:
+    return np.array([[s.x_px, s.y_px] for s in spots], np.float64).reshape(-1, 2)
 
 
 def _losses(spots: Sequence[Spot], zoom: float) -> Floats:
     return np.array([max(loss_px2(s), 1e-6) * zoom**2 for s in spots], np.float64)
+
+
+def _marks(spots: Sequence[Spot]) -> Marks:
+    return Marks(places=_places(spots), losses=_losses(spots, 1.0))
 
 
 def _paired(
@@ -245,28 +342,32 @@ def _merged_into(
     return merged
 
 
-def _moved(
-    here: list[Spot], there: list[Spot], lost: list[int], fresh: list[int], zoom: float
-) -> list[tuple[int, int]]:
-    """Pairs of a lost and a new spot that are the same particle elsewhere.
+@dataclass(frozen=True)
+class _Ends:
+    """The spots of both frames, and the earlier ones in the later frame's pixels."""
 
-    Only clear ones: one kind, nearly the same loss, and no second candidate on either side.
-    """
-    was, now = _losses(here, zoom), _losses(there, 1.0)
-    alike = [
-        (i, j)
-        for i in lost
-        for j in fresh
-        if here[i].kind == there[j].kind in ("speck", "fibre")
-        and min(here[i].snr, there[j].snr) >= _MOVED_SNR
-        and abs(math.log(was[i] / now[j]))
-        < _MOVED_LOSS + _MOVED_FAINT_LOSS / min(here[i].snr, there[j].snr)
-    ]
-    return [
-        (i, j)
-        for i, j in alike
-        if sum(1 for a, _ in alike if a == i) == 1 and sum(1 for _, b in alike if b == j) == 1
-    ]
+    here: Sequence[Spot]
+    there: Sequence[Spot]
+    aligned: Floats
+    alignment: Alignment
+
+
+def _changed(
+    ends: _Ends, lost: list[int], fresh: list[int], pitch_um: float | None
+) -> list[ComparedSpot]:
+    """What went, came or moved; pairs that may be one thing but need not are remarked."""
+    gone, new = [ends.here[i] for i in lost], [ends.there[j] for j in fresh]
+    places = ends.aligned[lost], _places(new)
+    pairs = moved_pairs(gone, new, places, 2 * ends.alignment.placement.reach_px)
+    sure = [p for p in pairs if p.probability >= MOVED]
+    maybe = [p for p in pairs if p.probability < MOVED]
+    to = {p.gone: new[p.new].id for p in maybe}
+    came = {p.new: gone[p.gone].id for p in maybe}
+    spots = [_moved_spot(gone[p.gone], new[p.new], places[0][p.gone], pitch_um) for p in sure]
+    left = set(range(len(gone))) - {p.gone for p in sure}
+    spots += [_gone(gone[i], places[0][i], to.get(i)) for i in sorted(left)]
+    arrived = set(range(len(new))) - {p.new for p in sure}
+    return spots + [_new(new[j], came.get(j)) for j in sorted(arrived)]
 
 
 class _LaterFrame:
@@ -320,7 +421,7 @@ def _moved_spot(a: Spot, b: Spot, at: Floats, pitch_um: float | None) -> Compare
     )
 
 
-def _gone(a: Spot, at: Floats) -> ComparedSpot:
+def _gone(a: Spot, at: Floats, may_be: str | None) -> ComparedSpot:
     return ComparedSpot(
         status="gone",
         before=a.id,
@@ -328,20 +429,32 @@ def _gone(a: Spot, at: Floats) -> ComparedSpot:
         moved_um=None,
         x_px=round(float(at[0]), 3),
         y_px=round(float(at[1]), 3),
+        may_be=may_be,
     )
 
 
-def _new(b: Spot) -> ComparedSpot:
+def _new(b: Spot, may_be: str | None) -> ComparedSpot:
     return ComparedSpot(
-        status="new", before=None, after=b.id, x_px=b.x_px, y_px=b.y_px, moved_um=None
+        status="new",
+        before=None,
+        after=b.id,
+        x_px=b.x_px,
+        y_px=b.y_px,
+        moved_um=None,
+        may_be=may_be,
     )
 
 
-def _record(a: Alignment) -> AlignmentRecord:
-    dx, dy = a.shift_px
+def _record(a: Alignment | None) -> AlignmentRecord:
+    if a is None:
+        return AlignmentRecord(scale=1.0, shift_px=(0.0, 0.0), residual_px=0.0)
+    place = a.placement
+    dx, dy = a.apply(centre_of(place.here)[None])[0] - centre_of(place.there)
     return AlignmentRecord(
-        scale=round(a.scale, 6),
-        shift_px=(round(dx, 3), round(dy, 3)),
+        scale=round(a.scale * place.zoom, 6),
+        shift_px=(round(float(dx), 3), round(float(dy), 3)),
+        radial=round(a.radial, 5),
+        turn_deg=90 * place.turn,
         residual_px=round(a.residual_px, 3),
     )
 

@@ -23,8 +23,9 @@ from neatpatch.core.maps.placement import Placement, centre_of
 
 _SAME_SHAPE = 0.006
 """Sides rounded to whole pixels, of pictures made smaller, change their ratio by less."""
-_LARGEST_PLACE = 0.25
-"""Share of a frame by which it may lie off its own middle when it has the same size."""
+_LARGEST_PLACE = 0.03
+"""Share of a frame by which a whole one may seem to lie off its own middle: a lens correction moves
+its parts by so much, and they agree best where it moves them alike."""
 
 
 @dataclass(frozen=True)
@@ -101,17 +102,23 @@ def _alike(shape: tuple[int, int], other: tuple[int, int]) -> bool:
 
 
 def _lies_within(reference: Fingerprint, own: Fingerprint, found: Match) -> bool:
-    """Whether the frame lies on the sensor: one of full size cannot lie far off."""
-    if own.shape not in (reference.shape, reference.shape[::-1]):
+    """Whether the frame lies on the sensor: a whole one cannot lie far off its middle."""
+    if not _is_whole(reference, own):
         return True
     limit = _LARGEST_PLACE * min(own.values.shape)
     return bool(max(abs(v) for v in found.shift) < limit)
 
 
+def _is_whole(reference: Fingerprint, own: Fingerprint) -> bool:
+    return own.shape in (reference.shape, reference.shape[::-1])
+
+
 def _placement(
     reference: Fingerprint, own: Fingerprint, frame: Frame, found: Match, zoom: float
 ) -> Placement:
-    """From the shift between first bins to that between centres."""
+    """From the shift between first bins to that between centres; of a whole frame there is none."""
+    if _is_whole(reference, own):
+        return Placement(here=reference.shape, there=frame.shape, turn=found.turn, zoom=zoom)
     turned_shape = reference.shape[::-1] if found.turn % 2 else reference.shape
     starts = np.array(own.start) - np.array(reference.start_turned(found.turn))
     moved = starts + reference.step * np.array(found.shift)

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.maps.alignment import align
+from neatpatch.core.maps.alignment import Marks, align_as_they_are
 from neatpatch.core.measure.measuring import Measured
 
 _TOLERANCE_PX = 3.0
@@ -79,7 +79,8 @@ def _found_again(
     there, there_loss = points_of(other)
     if not len(first) or not len(other):
         return {}
-    moved = align(here, here_loss, there, there_loss, shape).apply(here, shape)
+    marks = Marks(places=here, losses=here_loss), Marks(places=there, losses=there_loss)
+    moved = align_as_they_are(*marks, shape).apply(here)
     places = {}
     for i, m in enumerate(first):
         tolerance = (
