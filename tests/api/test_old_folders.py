@@ -21,6 +21,7 @@ SHIPPED = {
     "0002_visits": "293d4043b2b702971065211b916c76178686277f4d64e0ec7ff462ee11a83ea5",
     "0003_kit_and_jobs": "807820ddad9c990db97fcc9dec3643fb96897443d716960298a320d0bafebb37",
     "0004_kept": "28e48d2725fe049fcc225c194d351fe6d8b1d2887979ccdf3d9b37ae3d9adc2f",
+    "0005_fingerprints": "63ae1431d919b3af0b07b988320088ebd4434288a89f1bf5da259a105a8662fa",
 }
 """SHA-256 of every migration: one that was shipped is never written anew."""
 OLD = sorted(p.stem for p in FOLDERS.glob("folder-*.sql"))

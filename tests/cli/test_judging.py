@@ -4,9 +4,14 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
+from typing import Any
 
+import numpy as np
 import pytest
 
+from neatpatch.images.write import ExposureNotes, write_jpeg
+from neatpatch.simulation import Camera, expose, scatter
+from neatpatch.simulation.camera import developed
 from tests.cli.test_cli import run
 from tests.core.advice.situations import facts
 from tests.core.made_maps import spot, spot_map
@@ -28,10 +33,49 @@ def test_compare_takes_frames_and_maps(
     found = json.loads(capsys.readouterr().out)
     assert {"schema", "comparable", "why_not", "alignment", "spots", "summary"} <= set(found)
     assert found["schema"] == "neatpatch.compare/1"
-    assert set(found["alignment"]) == {"scale", "shift_px", "residual_px"}
+    assert {"scale", "shift_px", "radial", "residual_px"} <= set(found["alignment"])
+    assert found["same_sensor"] is None
+    assert set(found["fingerprint"]) == {"strength", "limit"}
     assert {s["status"] for s in found["spots"]} == {"stayed"}
     assert run(monkeypatch, "compare", str(kept), str(kept)) == 0
     assert "stayed" in capsys.readouterr().out
+
+
+def test_compare_tells_one_sensor_turned_or_spotless_from_another(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    def shot(name: str, camera: str, specks: int, seed: int, turn: int = 0) -> str:
+        body = Camera(name=camera, width_px=2400, fixed_pattern=0.004)
+        dirt = scatter({"speck": specks}, body.sensor_mm, 1.5, seed)
+        picture = developed(expose(body, dirt, seed=seed).mosaic)
+        path = tmp_path / f"{name}.jpg"
+        notes = ExposureNotes(
+            camera="Fennick Optical Judge",
+            f_number=22.0,
+            iso=100,
+            exposure_s=1.0,
+            focal_length_mm=85.0,
+            taken_at="2026-05-04T10:00:00",
+        )
+        write_jpeg(path, np.ascontiguousarray(np.rot90(picture, turn)), notes)
+        return str(path)
+
+    def compared(before: str, after: str) -> dict[str, Any]:
+        assert run(monkeypatch, "compare", before, after, "--sensor", "23.5x15.6", "--json") == 0
+        return dict(json.loads(capsys.readouterr().out))
+
+    before = shot("before", "Judge One", 9, 1)
+    spotless = compared(before, shot("after", "Judge One", 0, 2, turn=2))
+    assert spotless["same_sensor"] is True
+    assert spotless["fingerprint"]["strength"] > spotless["fingerprint"]["limit"]
+    assert spotless["comparable"] is True
+    assert spotless["alignment"]["turn_deg"] == 180
+    assert spotless["summary"]["gone"] == spotless["summary"]["before"] > 0
+    strange = compared(before, shot("strange", "Judge Two", 7, 3))
+    assert strange["same_sensor"] is False
+    assert strange["comparable"] is False
+    assert strange["spots"] == []
+    assert set(strange["summary"].values()) == {0}
 
 
 def test_advise_prints_one_json_object_of_the_contract(

@@ -1038,7 +1038,10 @@ export interface components {
         };
         /**
          * AlignmentRecord
-         * @description ``later = centre + scale * (earlier - centre) + shift``, in the later frame's pixels.
+         * @description ``later = centre + scale * (1 + radial * rho^2) * turned(earlier - centre) + shift``.
+         *
+         *     In the later frame's pixels; ``rho`` is the distance from the sensor's centre over half its
+         *     diagonal; ``turn_deg`` is counter-clockwise, in quarter turns.
          */
         AlignmentRecord: {
             /** Scale */
@@ -1048,6 +1051,16 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Radial
+             * @default 0
+             */
+            radial: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
             /** Residual Px */
             residual_px: number;
         };
@@ -1358,6 +1371,9 @@ export interface components {
         /**
          * ComparedSpot
          * @description One thing in both frames, or in one. Pixels are the later frame's.
+         *
+         *     ``may_be``: of what is gone or new, the spot of the other frame that it may have moved to or
+         *     from, where that is likelier than not but not sure.
          */
         ComparedSpot: {
             /**
@@ -1375,6 +1391,8 @@ export interface components {
             y_px: number;
             /** Moved Um */
             moved_um: number | null;
+            /** May Be */
+            may_be?: string | null;
         };
         /**
          * Comparison
@@ -1391,6 +1409,15 @@ export interface components {
             comparable: boolean;
             /** Why Not */
             why_not: string[];
+            /** Same Sensor */
+            same_sensor?: boolean | null;
+            /**
+             * @default {
+             *       "strength": 0,
+             *       "limit": 0
+             *     }
+             */
+            fingerprint: components["schemas"]["FingerprintRecord"];
             alignment: components["schemas"]["AlignmentRecord"];
             /** Spots */
             spots: components["schemas"]["ComparedSpot"][];
@@ -1508,6 +1535,16 @@ export interface components {
             frame_id: number;
         };
         /**
+         * FingerprintRecord
+         * @description Agreement of the two sensors' own patterns, and what chance exceeds once in a million.
+         */
+        FingerprintRecord: {
+            /** Strength */
+            strength: number;
+            /** Limit */
+            limit: number;
+        };
+        /**
          * FrameComparison
          * @description Two frames laid on each other, and how many of which zone, kind and size.
          */
@@ -1551,6 +1588,7 @@ export interface components {
                 number,
                 number
             ] | null;
+            recognised: components["schemas"]["KnownBody"] | null;
         };
         /**
          * FrameListing
@@ -1987,6 +2025,16 @@ export interface components {
             unit_price: number | null;
             /** Expired */
             expired: boolean;
+        };
+        /**
+         * KnownBody
+         * @description The body whose sensor a frame is of, by the photosites' own pattern.
+         */
+        KnownBody: {
+            /** Body Id */
+            body_id: number;
+            /** Name */
+            name: string;
         };
         /**
          * LoupePlan

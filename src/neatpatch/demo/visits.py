@@ -14,10 +14,14 @@ from pathlib import Path
 from neatpatch.core.advice import advise
 from neatpatch.core.common.decisions import OPENS
 from neatpatch.core.common.facts import Schools, Step
+from neatpatch.core.common.frame import Frame
 from neatpatch.core.kit.stock import for_body
+from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.maps.registration import register_frames
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.facts import Beside, facts_of
+from neatpatch.core.visit.outcomes import step_outcomes
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, Verdict
 from neatpatch.demo.archive import DemoFrame, shoot_frame
 from neatpatch.demo.drawer import demo_kit, shifted
@@ -243,15 +247,24 @@ def _visit(
     entries: list[DemoFrame | DemoStep] = []
     trail: list[TrailEntry] = []
     verdict: Verdict = "given_up"
+    frames: dict[int, Frame] = {}
+
+    def laid(before: TrailFrame, after: TrailFrame) -> Comparison:
+        assert before.spot_map is not None
+        assert after.spot_map is not None
+        place = register_frames(frames[before.id], frames[after.id])
+        return compare(before.spot_map, after.spot_map, place)
+
     for turn in range(occasion.steps + 1):
         at = f"{day}T09:{10 + 6 * turn:02d}:00"
         entries.append(_shoot(demo_body, dust, occasion, turn, folder, at))
         frame = read_frame(entries[-1].path)  # type: ignore[union-attr]
+        frames[2 * turn] = frame
         spot_map = build_map(frame, MapOptions(sensor_mm=demo_body.body.sensor_mm))
         trail.append(TrailFrame(id=2 * turn, spot_map=spot_map))
-        advice = advise(
-            facts_of(demo_body.body, conditions, trail, Beside(kit=kit, under_guarantee=False))
-        )
+        outcomes = step_outcomes(trail, demo_body.body.smallest_worked, laid)
+        beside = Beside(kit=kit, under_guarantee=False, outcomes=outcomes)
+        advice = advise(facts_of(demo_body.body, conditions, trail, beside))
         if advice.decision in ("stop_done", "defer"):
             verdict = "finished"
             break

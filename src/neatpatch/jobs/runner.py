@@ -41,6 +41,7 @@ from neatpatch.jobs.worker import (
     work,
 )
 from neatpatch.services.cases import after_map, compare_ahead
+from neatpatch.services.witnessing import Witness, keep_witness, references_for
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
@@ -267,6 +268,7 @@ class Runner:
                 works_at=DEFAULT_WORKS_AT,
                 with_tiles=not derived.exists(),
                 more=tuple(self._source(m) for m in members if m is not None),
+                references=references_for(connection, frame.id),
             )
 
     def _source(self, frame: StoredFrame) -> Source:
@@ -279,7 +281,8 @@ class Runner:
     def _take(self, job: StoredJob, message: object) -> None:
         today = date.fromisoformat(job.created_at[:10])
         if isinstance(message, Mapped) and job.frame_id is not None:
-            self._keep_map(job.frame_id, SpotMap.model_validate_json(message.map_json))
+            spot_map = SpotMap.model_validate_json(message.map_json)
+            self._keep_map(job.frame_id, spot_map, message.seen)
         elif isinstance(message, DemoFrame):
             take_in_shot(self._library, message, job)
             self.nudge()
@@ -287,11 +290,13 @@ class Runner:
             take_in_demo_visit(self._library, message, today)
             self.nudge()
 
-    def _keep_map(self, frame_id: int, spot_map: SpotMap) -> None:
+    def _keep_map(self, frame_id: int, spot_map: SpotMap, seen: Witness | None) -> None:
         with self._library.database.write() as connection:
             if frame_rows.frame_by_id(connection, frame_id) is None:
                 return
             map_rows.save_map(connection, frame_id, spot_map, __version__)
+            if seen is not None:
+                keep_witness(connection, frame_id, seen, spot_map)
             after_map(self._library, connection, frame_id)
         compare_ahead(self._library, frame_id)
 

@@ -7,6 +7,7 @@ import resource
 import signal
 import tempfile
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import date
 from multiprocessing.connection import Connection
@@ -17,7 +18,9 @@ from neatpatch.core.common.errors import AlteredOriginalError, NeatPatchError, U
 from neatpatch.core.common.frame import Frame
 from neatpatch.demo.archive import DemoFrame, shoot_frame, shoot_frames
 from neatpatch.demo.visits import run_visits
+from neatpatch.services.witnessing import Witness, witness
 from neatpatch.simulation import Camera, Particle
+from neatpatch.store.fingerprints import StoredReference
 
 Emit = Callable[[object], None]
 MOST_MEMORY_BYTES = 3_500_000_000
@@ -28,6 +31,7 @@ _LOADED_AHEAD = (
     "neatpatch.images.read",
     "neatpatch.images.raw",
     "neatpatch.images.tiles",
+    "scipy.fft",
     "scipy.optimize",
     "scipy.special",
 )
@@ -53,6 +57,7 @@ class MapTask:
     works_at: float
     with_tiles: bool
     more: tuple[Source, ...] = ()
+    references: tuple[StoredReference, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -92,9 +97,10 @@ class Progress:
 
 @dataclass(frozen=True)
 class Mapped:
-    """The finished map, as JSON."""
+    """The finished map, as JSON, and what the sensor's own pattern said."""
 
     map_json: str
+    seen: Witness | None = None
 
 
 @dataclass(frozen=True)
@@ -168,12 +174,14 @@ def run_map(task: MapTask, emit: Emit) -> None:
     sources = (task.original, *task.more)
     frames = [_read(source) for source in sources]
     options = MapOptions(sensor_mm=task.sensor_mm, works_at=task.works_at)
-    spot_map = build_map(frames, options, lambda s, step: emit(Progress(0.1 + 0.6 * s, step)))
+    with ThreadPoolExecutor(1) as beside:
+        seen = beside.submit(witness, frames[0], task.references)
+        spot_map = build_map(frames, options, lambda s, step: emit(Progress(0.1 + 0.6 * s, step)))
     named = tuple(
         f.model_copy(update={"path": s.name}) for f, s in zip(spot_map.frames, sources, strict=True)
     )
     spot_map = spot_map.model_copy(update={"frames": named})
-    emit(Mapped(spot_map.model_dump_json()))
+    emit(Mapped(spot_map.model_dump_json(), seen.result()))
     if task.with_tiles:
         emit(Progress(0.75, "picture"))
         write_tiles(frames[0], task.original.path, task.derived)

@@ -21,6 +21,7 @@ from neatpatch.core.guide.hand_plan import Bench, HandPlan, hand_plan
 from neatpatch.core.kit.stock import UNITS, for_body
 from neatpatch.core.maps.comparing import Comparison, compare
 from neatpatch.core.maps.geometry import Pose
+from neatpatch.core.maps.registration import Registration
 from neatpatch.core.plans.drying import COLDEST_C, WARMEST_C, DryPlan, plan_drying
 from neatpatch.core.plans.swab import Hand
 from neatpatch.core.visit.body import mismatches
@@ -31,6 +32,12 @@ from neatpatch.services.existing import existing_body, existing_visit, require_o
 from neatpatch.services.settings import usual_schools, usual_service
 from neatpatch.services.views import job_model
 from neatpatch.services.visit_views import FrameOnTrail, StepOnTrail, StockUse, TrailItem, VisitView
+from neatpatch.services.witnessing import (
+    ask_witness,
+    recognised_body,
+    registration_between,
+    witness_of,
+)
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
@@ -69,6 +76,11 @@ class Case:
             for e in self.entries
             if e.frame_id is not None
         }
+        self.told = {
+            e.id: witness_of(connection, e.frame_id, self.visit.body_id)
+            for e in self.entries
+            if e.frame_id is not None
+        }
         self.usual = usual_schools(connection)
         self.service = usual_service(connection)
         stored_kit = kit_rows.all_items(connection)
@@ -86,6 +98,7 @@ class Case:
         self._laid = {
             pair: library.maps.comparison(connection, *pair) for pair in self._pairs_of_steps()
         }
+        self._registrations = self._laid_by_sensor(connection)
         self.fresh: dict[FramePair, Comparison] = {}
         """Comparisons made while judging that are not stored yet."""
 
@@ -98,6 +111,17 @@ class Case:
         counted = [k for k in known if k is not None]
         return list(pairwise(counted))
 
+    def _laid_by_sensor(
+        self, connection: sqlite3.Connection
+    ) -> dict[tuple[int, int], Registration | None]:
+        """Where frames around steps lie on each other, of those not compared yet."""
+        ids = {self._versions[k]: k for k in self._versions}
+        return {
+            (ids[a], ids[b]): registration_between(connection, a[0], b[0])
+            for (a, b), known in self._laid.items()
+            if known is None
+        }
+
     @cached_property
     def outcomes(self) -> dict[int, StepOutcome]:
         """What each step did."""
@@ -109,7 +133,8 @@ class Case:
         if comparison is None:
             assert before.spot_map is not None
             assert after.spot_map is not None
-            comparison = self.fresh[pair] = compare(before.spot_map, after.spot_map)
+            place = self._registrations.get((before.id, after.id))
+            comparison = self.fresh[pair] = compare(before.spot_map, after.spot_map, place)
         return comparison
 
     def doubts(self, entry: StoredEntry) -> tuple[str, ...]:
@@ -117,7 +142,7 @@ class Case:
         spot_map = self.maps.get(entry.id)
         if spot_map is None or entry.accepted:
             return ()
-        return mismatches(self.body, spot_map)
+        return mismatches(self.body, spot_map, self.told.get(entry.id))
 
     def _trail(self) -> list[TrailEntry]:
         trail: list[TrailEntry] = []
@@ -371,12 +396,16 @@ def after_map(library: Library, connection: sqlite3.Connection, frame_id: int) -
         return
     on = visit_rows.visits_with_frame(connection, frame_id)
     if not on and frame.note == WATCHED:
-        on = _visits_for(connection, spot_map.frames[0].camera)[:1]
+        known = recognised_body(connection, frame_id)
+        on = _visits_for(connection, spot_map.frames[0].camera, known)[:1]
         for visit_id in on:
             visit_rows.add_frame_entry(connection, visit_id, frame_id)
+            ask_witness(connection, frame_id)
     for visit_id in on:
         case = Case(library, connection, visit_id)
-        if not mismatches(case.body, spot_map):
+        if not mismatches(
+            case.body, spot_map, witness_of(connection, frame_id, case.visit.body_id)
+        ):
             body_rows.learn(
                 connection,
                 case.visit.body_id,
@@ -399,8 +428,16 @@ def compare_ahead(library: Library, frame_id: int) -> None:
             read_case(library, visit_id)
 
 
-def _visits_for(connection: sqlite3.Connection, camera: str | None) -> list[int]:
-    """Open visits that a frame of this camera may belong to; none when it is not clear which."""
+def _visits_for(
+    connection: sqlite3.Connection, camera: str | None, body_id: int | None
+) -> list[int]:
+    """Open visits that a frame may belong to; none when it is not clear which.
+
+    ``body_id``: the body whose sensor it is of; that comes before the ``camera`` named in a file.
+    """
+    if body_id is not None:
+        opened_one = visit_rows.open_visit_of(connection, body_id)
+        return [] if opened_one is None else [opened_one]
     opened = [
         (v.id, existing_body(connection, v.body_id).body.camera_name)
         for v in visit_rows.open_visits(connection)

@@ -14,6 +14,7 @@ from neatpatch.core.common.records import plain_text
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
 from neatpatch.images.sniff import sniff
 from neatpatch.services.existing import existing_visit, require_open
+from neatpatch.services.witnessing import ask_witness
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
@@ -120,6 +121,7 @@ def take_in(
             frame_id, new = library.add_frame(connection, arrived.path, frame)
             if visit_id is not None:
                 visit_rows.add_frame_entry(connection, visit_id, frame_id)
+                ask_witness(connection, frame_id)
             waiting = job_rows.latest_job_of(connection, frame_id)
             if new or waiting is None or (waiting.finished and not waiting.mapped):
                 job = NewJob(kind="map", label=frame.name, frame_id=frame_id)

@@ -17,11 +17,13 @@ from neatpatch.core.visit.trail import StepUse, TrailStep
 from neatpatch.services.cases import Case, change_visit, read_case, recount
 from neatpatch.services.existing import existing_frame, existing_visit, require_open
 from neatpatch.services.stocking import Place, StepDone, correct_step, log_step
+from neatpatch.services.witnessing import ask_witness, witness_of
 from neatpatch.simulation.rungs import Handling, perform
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
+from neatpatch.store.fingerprints import forget_reference
 from neatpatch.store.requests import first_time, note_result, result_of
 
 _COLD_C = 16.0
@@ -70,7 +72,21 @@ def add_existing_frame(library: Library, visit_id: int, frame_id: int) -> None:
         require_open(existing_visit(connection, visit_id))
         existing_frame(connection, frame_id)
         visit_rows.add_frame_entry(connection, visit_id, frame_id)
+        ask_witness(connection, frame_id)
         recount(library, connection, visit_id)
+
+
+def _follow_sensor(connection: sqlite3.Connection, visit_id: int, entry_id: int) -> None:
+    """A frame of another sensor that is this body's all the same: its reference begins anew."""
+    body_id = existing_visit(connection, visit_id).body_id
+    entries = visit_rows.trail_of(connection, visit_id)
+    frame_id = next((e.frame_id for e in entries if e.id == entry_id), None)
+    told = None if frame_id is None else witness_of(connection, frame_id, body_id)
+    if frame_id is None:
+        return
+    if told is not None and told.same is False:
+        forget_reference(connection, body_id)
+    ask_witness(connection, frame_id)
 
 
 def accept_frame(library: Library, visit_id: int, entry_id: int) -> None:
@@ -80,6 +96,7 @@ def accept_frame(library: Library, visit_id: int, entry_id: int) -> None:
         if not _has_entry(connection, visit_id, entry_id):
             raise NotThereError("There is no such entry on this trail. Was it undone?")
         visit_rows.accept_frame(connection, visit_id, entry_id)
+        _follow_sensor(connection, visit_id, entry_id)
         recount(library, connection, visit_id)
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from neatpatch.core.common.zones import zone_of
-from neatpatch.core.maps.alignment import align
+from neatpatch.core.maps.alignment import Alignment, Marks, align_as_they_are
 from neatpatch.core.maps.prediction import nominal_stop
 
 SHAPE = (2000, 3000)
@@ -17,6 +17,13 @@ def cloud(n: int, seed: int = 0) -> tuple[np.ndarray, np.ndarray]:
     return rng.uniform([50, 50], [2950, 1950], (n, 2)), rng.uniform(5, 500, n)
 
 
+def laid(
+    here: np.ndarray, loss: np.ndarray, there: np.ndarray, there_loss: np.ndarray
+) -> Alignment:
+    marks = Marks(places=here, losses=loss), Marks(places=there, losses=there_loss)
+    return align_as_they_are(*marks, SHAPE)
+
+
 @pytest.mark.parametrize("kept", [1.0, 0.5])
 def test_alignment_survives_half_the_spots_changing(kept: float) -> None:
     here, loss = cloud(30)
@@ -24,18 +31,33 @@ def test_alignment_survives_half_the_spots_changing(kept: float) -> None:
     n = int(30 * kept)
     strangers, strange_loss = cloud(15, 5)
     there = np.vstack([there[:n], strangers])
-    found = align(here, loss, there, np.concatenate([loss[:n], strange_loss]), SHAPE)
+    found = laid(here, loss, there, np.concatenate([loss[:n], strange_loss]))
     assert found.scale == pytest.approx(0.9968, abs=2e-4)
     assert found.shift_px == pytest.approx((1.3, -0.7), abs=0.3)
     assert found.residual_px < 0.5
-    moved = found.apply(here[:n], SHAPE)
+    assert found.radial == 0.0
+    moved = found.apply(here[:n])
     assert np.max(np.hypot(*(moved - there[:n]).T)) < 1.0
 
 
 def test_alignment_of_nothing_is_the_identity() -> None:
     none = np.zeros((0, 2))
-    found = align(none, np.zeros(0), none, np.zeros(0), SHAPE)
+    found = laid(none, np.zeros(0), none, np.zeros(0))
     assert (found.scale, found.shift_px, found.matched) == (1.0, (0.0, 0.0), 0)
+
+
+@pytest.mark.parametrize("radial", [-0.03, 0.012, 0.03])
+def test_a_lens_correction_is_found_as_a_radial_term(radial: float) -> None:
+    here, loss = cloud(40)
+    off = here - [1499.5, 999.5]
+    far = (off**2).sum(axis=1, keepdims=True) / (np.hypot(2000, 3000) / 2) ** 2
+    there = off * 1.008 * (1 + radial * far) + [1499.5, 999.5] + [0.6, -0.4]
+    strangers, strange_loss = cloud(20, 5)
+    found = laid(
+        here, loss, np.vstack([there[:25], strangers]), np.concatenate([loss[:25], strange_loss])
+    )
+    assert found.radial == pytest.approx(radial, abs=0.0015)
+    assert np.max(np.hypot(*(found.apply(here[:25]) - there[:25]).T)) < 1.5
 
 
 @pytest.mark.parametrize(

@@ -9,17 +9,20 @@ import numpy as np
 import pytest
 from bench.comparing import score_pairs
 
-from neatpatch.core.common.records import Spot
+from neatpatch.core.common.records import Check, Spot, SpotMap
 from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.placement import Placement
+from neatpatch.core.maps.registration import Registration
 from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map
 
 
 def strewn(count: int, seed: int = 3) -> list[Spot]:
     rng = np.random.default_rng(seed)
     places = rng.uniform([100, 100], [WIDTH - 100, HEIGHT - 100], (count, 2))
+    sizes = [3 + 0.31 * i for i in range(count)]
     return [
-        spot(f"s{i}", float(x), float(y), particle_px=float(3 + 0.31 * i))
-        for i, (x, y) in enumerate(places)
+        spot(f"s{i}", float(x), float(y), particle_px=size, depth=min(0.9, (size / 12) ** 2))
+        for i, ((x, y), size) in enumerate(zip(places, sizes, strict=True))
     ]
 
 
@@ -38,6 +41,15 @@ def seen_through(spots: list[Spot], scale: float, dx: float, dy: float) -> list[
     ]
 
 
+def with_check(check: Check, *spots: Spot) -> SpotMap:
+    return spot_map(*spots).model_copy(update={"checks": (check,)})
+
+
+def moved_by(place: Placement, s: Spot) -> Spot:
+    x, y = place.apply(np.array([[s.x_px, s.y_px]]))[0]
+    return s.model_copy(update={"id": f"t{s.id}", "x_px": float(x), "y_px": float(y)})
+
+
 def test_the_same_dust_stays_under_another_exit_pupil() -> None:
     mine = strewn(20)
     found = compare(spot_map(*mine), spot_map(*seen_through(mine, 0.9965, 0.7, -0.5)))
@@ -50,7 +62,7 @@ def test_the_same_dust_stays_under_another_exit_pupil() -> None:
 def test_half_gone_some_new_and_one_moved() -> None:
     mine = strewn(24)
     left = seen_through(mine[:12], 1.002, 0.3, 0.3)
-    wanderer = mine[20].model_copy(update={"id": "w", "x_px": 250.0, "y_px": 260.0})
+    wanderer = mine[20].model_copy(update={"id": "w", "x_px": mine[20].x_px + 90.0})
     fresh = [spot("n1", 1500, 150, particle_px=30.0), spot("n2", 2800, 1800, particle_px=41.0)]
     found = compare(spot_map(*mine), spot_map(*left, wanderer, *fresh))
     s = found.summary
@@ -59,17 +71,30 @@ def test_half_gone_some_new_and_one_moved() -> None:
     moved = next(c for c in found.spots if c.status == "moved")
     assert (moved.before, moved.after) == ("s20", "w")
     assert moved.moved_um is not None
-    assert moved.moved_um > 100
+    assert moved.moved_um == pytest.approx(90 * 12.0, rel=0.3)
 
 
-def test_what_a_wider_aperture_hides_is_not_called_gone() -> None:
+def test_what_more_noise_hides_is_not_called_gone() -> None:
     faint = [s.model_copy(update={"snr": 15.0, "depth": 0.03}) for s in strewn(8)]
-    found = compare(spot_map(*faint), spot_map(f_number=5.6))
+    clear = [s.model_copy(update={"id": f"c{s.id}"}) for s in strewn(14, 9)]
+    noisy = Check(
+        code="grainy", level="note", measured=0.035, limit=0.05, message="noise", remedy="less ISO"
+    )
+    later = with_check(noisy, *seen_through(clear, 1.0, 0, 0))
+    quiet = noisy.model_copy(update={"level": "ok", "measured": 0.01})
+    found = compare(with_check(quiet, *faint, *clear), later)
+    assert found.comparable
     assert found.summary.gone == 0
-    assert found.summary.unseen == 8
     assert set(found.unseen) == {s.id for s in faint}
+
+
+def test_another_aperture_gives_no_figures() -> None:
+    mine = strewn(8)
+    found = compare(spot_map(*mine), spot_map(*mine, f_number=5.6))
     assert not found.comparable
     assert "Shoot the second again at f/22" in found.why_not[0]
+    assert found.spots == ()
+    assert found.summary.before == found.summary.gone == found.summary.unseen == 0
 
 
 def test_a_spot_outside_the_later_frame_is_not_called_gone() -> None:
@@ -92,7 +117,6 @@ def test_two_specks_that_run_together_hide_no_loss() -> None:
     ("changes", "words"),
     [
         ({"camera": "Tarn Meridian S"}, "two cameras"),
-        ({"width_px": 2000, "height_px": 2000}, "proportions"),
         ({"sensor_mm": (23.5, 15.6)}, "different size"),
     ],
 )
@@ -108,6 +132,60 @@ def test_scene_marks_are_left_out_and_empty_maps_compare() -> None:
     assert found.spots == ()
     assert found.summary.before == 0
     assert found.summary.removed_percent == 0
+
+
+def test_frames_without_marks_in_common_are_not_compared() -> None:
+    for later in (spot_map(), spot_map(*strewn(14, 8))):
+        found = compare(spot_map(*strewn(20)), later)
+        assert not found.comparable
+        assert found.same_sensor is None
+        assert "too few marks in common" in found.why_not[0]
+        assert "full-size files" in found.why_not[0]
+        assert found.spots == ()
+
+
+def test_a_spotless_retest_is_compared_where_the_sensor_is_its_own_witness() -> None:
+    shape = (HEIGHT, WIDTH)
+    told = Registration(True, 900.0, 60.0, Placement(here=shape, there=shape))
+    found = compare(spot_map(*strewn(6)), spot_map(camera="Tarn Meridian S"), told)
+    assert found.comparable
+    assert found.same_sensor is True
+    assert found.fingerprint.strength == 900.0
+    assert (found.summary.gone, found.summary.removed_percent) == (6, 100.0)
+
+
+def test_another_sensor_is_said_first_and_gives_no_figures() -> None:
+    found = compare(
+        spot_map(*strewn(6)), spot_map(camera="Tarn Meridian S"), Registration(False, 24.0, 60.0)
+    )
+    assert not found.comparable
+    assert found.same_sensor is False
+    assert "two sensors" in found.why_not[0]
+
+
+@pytest.mark.parametrize("turn", [1, 2, 3])
+def test_a_turned_retest_is_laid_by_its_constellation(turn: int) -> None:
+    mine = strewn(14)
+    there = (WIDTH, HEIGHT) if turn % 2 else (HEIGHT, WIDTH)
+    place = Placement(here=(HEIGHT, WIDTH), there=there, turn=turn)
+    later = [moved_by(place, s) for s in mine[:9]]
+    found = compare(spot_map(*mine), spot_map(*later, width_px=there[1], height_px=there[0]))
+    assert found.comparable
+    assert (found.summary.stayed, found.summary.gone) == (9, 5)
+    assert found.alignment.turn_deg == 90 * turn
+
+
+def test_what_lies_outside_a_crop_could_not_be_seen() -> None:
+    mine = strewn(30)
+    place = Placement(here=(HEIGHT, WIDTH), there=(1200, 1500), shift_px=(240.0, -130.0))
+    later = [moved_by(place, s) for s in mine]
+    inside = [s for s in later if 0 <= s.x_px < 1500 and 0 <= s.y_px < 1200]
+    found = compare(spot_map(*mine), spot_map(*inside, width_px=1500, height_px=1200))
+    assert found.comparable
+    assert found.summary.stayed == len(inside)
+    assert found.summary.gone == 0
+    assert found.summary.unseen == 30 - len(inside)
+    assert found.alignment.shift_px == pytest.approx((240.0, -130.0), abs=0.5)
 
 
 def test_a_frame_of_other_size_is_compared_in_the_later_ones_pixels() -> None:

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
-from neatpatch.core.common import optics
+from neatpatch.core.common import filters, optics
 from neatpatch.core.common.filters import (
     binned,
     binned_light,
@@ -22,7 +22,7 @@ from neatpatch.core.common.filters import (
 )
 from neatpatch.core.common.frame import CodedLight, Frame, FrameFacts
 from neatpatch.core.maps import alignment
-from neatpatch.core.measure import detection, filters
+from neatpatch.core.measure import detection
 from neatpatch.core.measure.background import estimate_background
 from neatpatch.core.measure.splitting import split
 from neatpatch.images.transfer import srgb_curve

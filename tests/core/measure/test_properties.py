@@ -14,7 +14,7 @@ from neatpatch.core.common.filters import binned, finite, widened
 from neatpatch.core.common.frame import Frame, FrameFacts, Image
 from neatpatch.core.common.optics import disc_overlap, predicted_depth, unit_profile
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.maps.alignment import align
+from neatpatch.core.maps.alignment import Marks, align_as_they_are
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.core.measure.shapes import filled, roundness
 from neatpatch.core.measure.splitting import split
@@ -129,7 +129,8 @@ def test_alignment_undoes_what_was_done(seed: int, scale: float, shift: float) -
     here, loss = rng.uniform(0, 2000, (25, 2)), rng.uniform(5, 500, 25)
     centre = np.array([999.5, 999.5])
     there = centre + scale * (here - centre) + shift
-    found = align(here, loss, there, loss, (2000, 2000))
+    marks = Marks(places=here, losses=loss), Marks(places=there, losses=loss)
+    found = align_as_they_are(*marks, (2000, 2000))
     assert found.scale == pytest.approx(scale, abs=1e-3)
     assert found.residual_px < 0.5
 

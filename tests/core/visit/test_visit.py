@@ -11,13 +11,16 @@ from neatpatch.core.advice import advise
 from neatpatch.core.common.facts import KitItem, Schools
 from neatpatch.core.common.records import Spot
 from neatpatch.core.guide.guidance import Setting, guidance
+from neatpatch.core.maps.comparing import Comparison, compare
 from neatpatch.core.maps.geometry import aims
+from neatpatch.core.maps.placement import Placement
+from neatpatch.core.maps.registration import Registration
 from neatpatch.core.plans.power import plan_power
 from neatpatch.core.visit.body import Body, VisitConditions, mismatches
 from neatpatch.core.visit.facts import Beside, facts_of, where_of
 from neatpatch.core.visit.outcomes import step_outcomes
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, closing_words
-from tests.core.made_maps import spot, spot_map
+from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map
 
 BODY = Body(name="Study", sensor_mm=(36, 24), stabilised=False, self_clean=True, works_at=(8, 16))
 CONDITIONS = VisitConditions(
@@ -104,9 +107,18 @@ def test_a_dirty_lens_is_told_from_a_clean_sensor() -> None:
 )
 def test_what_a_step_did_follows_from_the_frames(left: list[Spot], step: Any, result: str) -> None:
     trail: list[TrailEntry] = [frame(1, *GRID), TrailStep(id=2, step=step), frame(3, *left)]
-    outcome = step_outcomes(trail, 16)[2]
+    outcome = step_outcomes(trail, 16, on_one_sensor)[2]
     assert outcome.tested
     assert outcome.result == result
+
+
+def on_one_sensor(before: TrailFrame, after: TrailFrame) -> Comparison:
+    """Frames whose fingerprints lay them on each other as they are."""
+    assert before.spot_map is not None
+    assert after.spot_map is not None
+    shape = (HEIGHT, WIDTH)
+    told = Registration(True, 900.0, 60.0, Placement(here=shape, there=shape))
+    return compare(before.spot_map, after.spot_map, told)
 
 
 def test_a_step_without_a_frame_after_it_is_untested() -> None:

@@ -16,6 +16,8 @@ const props = defineProps<{
   gain: number
   label: string
   right?: boolean
+  /** Orientation tag to show it under, where that is not its own. */
+  shownAs?: number
 }>()
 const stage = ref<HTMLElement | null>(null)
 const { matrix, ready, zoomBy, home, place, onMove, lookAs } = useViewer(stage, {
@@ -24,7 +26,7 @@ const { matrix, ready, zoomBy, home, place, onMove, lookAs } = useViewer(stage, 
   height: props.facts.height_px,
   tilePx: props.tilePx,
   pictured: true,
-  orientation: props.facts.orientation,
+  orientation: props.shownAs ?? props.facts.orientation,
   tone: toRef(props, 'tone'),
   gain: toRef(props, 'gain'),
 })

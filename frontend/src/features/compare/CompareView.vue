@@ -11,6 +11,7 @@ import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { countsWords } from '@/shared/lib/outcomes'
 import ComparePane from './ComparePane.vue'
+import { seenIn, shownAs } from './lay'
 import { KIND_WORDS } from '@/shared/lib/spots'
 import type { Kind } from '@/api/client'
 
@@ -71,6 +72,29 @@ const STATUSES = ['gone', 'stayed', 'moved', 'new'] as const
 const table = computed(() =>
   Object.entries(laid.value?.[`by_${by.value}`] ?? {}).map(([name, row]) => ({ name, row })),
 )
+const doubtful = computed(
+  () => comparison.value?.spots.filter((s) => s.status === 'new' && s.may_be).length ?? 0,
+)
+/** What the photosites' own pattern says. */
+const witness = computed(() => {
+  const c = comparison.value
+  if (!c) return ''
+  const { strength, limit } = c.fingerprint
+  const figure = strength > 0 ? ` (agreement ${strength.toFixed(0)}, chance reaches ${limit.toFixed(0)})` : ''
+  if (c.same_sensor === true) return `One sensor, by the photosites’ own pattern${figure}.`
+  if (c.same_sensor === false) return `Two sensors, by the photosites’ own patterns${figure}.`
+  return 'Whether it is one sensor cannot be told from the photosites’ own pattern.'
+})
+const howLaid = computed(() => {
+  const fit = comparison.value?.alignment
+  if (!fit) return ''
+  const shift = Math.hypot(fit.shift_px[0] ?? 0, fit.shift_px[1] ?? 0).toFixed(1)
+  const turn = fit.turn_deg ? `turned by ${fit.turn_deg}°, ` : ''
+  const lens = fit.radial
+    ? ` A lens correction in the camera moved the corners by ${(100 * fit.radial).toFixed(1)} %; that is allowed for.`
+    : ''
+  return `Laid on each other ${turn}by scale ${fit.scale.toFixed(4)} and a shift of ${shift} px; they agree within ${fit.residual_px.toFixed(2)} px.${lens}`
+})
 const clip = computed(() =>
   mode.value === 'wipe'
     ? { clipPath: `inset(0 0 0 ${edge.value}%)` }
@@ -87,23 +111,13 @@ function link(): void {
   const b = two.value
   const fit = comparison.value?.alignment
   if (!a || !b || !fit) return
-  const width = laid.value?.after.frames[0]?.width_px ?? 1
-  const dx = Number(fit.shift_px[0]) / width
-  const dy = Number(fit.shift_px[1]) / width
+  const [before, after] = [laid.value?.before.frames[0], laid.value?.after.frames[0]]
+  if (!before || !after) return
   const follow = (from: 'a' | 'b') => () => {
     if (leader.value !== from) return
     const [source, target] = from === 'a' ? [a, b] : [b, a]
     const seen = source.place()
-    if (seen) {
-      const s = from === 'a' ? fit.scale : 1 / fit.scale
-      const sign = from === 'a' ? 1 : -1
-      const high = seen.aspect
-      target.lookAs({
-        x: 0.5 + s * (seen.x - 0.5) + sign * dx,
-        y: high / 2 + s * (seen.y - high / 2) + sign * dy,
-        zoom: seen.zoom / s,
-      })
-    }
+    if (seen) target.lookAs(seenIn(seen, before, after, fit, from === 'b'))
   }
   a.onMove(follow('a'))
   b.onMove(follow('b'))
@@ -214,6 +228,13 @@ onScopeDispose(() => {
             ref="two"
             :frame-id="after"
             :facts="laid.after.frames[0]"
+            :shown-as="
+              shownAs(
+                laid.before.frames[0] ?? laid.after.frames[0],
+                laid.after.frames[0],
+                comparison.alignment,
+              )
+            "
             :tile-px="tilePx"
             :spots="marks.after"
             tone="relief"
@@ -237,7 +258,7 @@ onScopeDispose(() => {
       <Message v-for="why in comparison.why_not" :key="why" severity="warn" :closable="false">{{
         why
       }}</Message>
-      <dl>
+      <dl v-if="comparison.comparable">
         <div
           v-for="row in [
             ['gone', 'Gone', comparison.summary.gone],
@@ -262,8 +283,11 @@ onScopeDispose(() => {
       <p v-if="comparison.comparable && comparison.summary.before" class="share">
         <strong>{{ comparison.summary.removed_percent }} %</strong> removed
       </p>
-      <ChoiceBar v-model="by" :options="bys" label="Table" />
-      <DataTable :value="table" data-key="name" size="small">
+      <p v-if="doubtful" class="soft">
+        Of what is new, {{ doubtful }} may have moved: alike in size and near, but not sure enough to say so.
+      </p>
+      <ChoiceBar v-if="comparison.comparable" v-model="by" :options="bys" label="Table" />
+      <DataTable v-if="comparison.comparable" :value="table" data-key="name" size="small">
         <Column :header="by === 'zone' ? 'Place' : by === 'kind' ? 'Kind' : 'Equivalent diameter'">
           <template #body="{ data }">{{
             by === 'kind' ? KIND_WORDS[data.name as Kind] : data.name
@@ -273,16 +297,8 @@ onScopeDispose(() => {
           <template #body="{ data }">{{ data.row[status] ?? 0 }}</template>
         </Column>
       </DataTable>
-      <p class="soft">
-        FrameComparison on each other by scale {{ comparison.alignment.scale.toFixed(4) }} and a shift of
-        {{
-          Math.hypot(
-            Number(comparison.alignment.shift_px[0]),
-            Number(comparison.alignment.shift_px[1]),
-          ).toFixed(1)
-        }}
-        px; they agree within {{ comparison.alignment.residual_px.toFixed(2) }} px.
-      </p>
+      <p class="soft">{{ witness }}</p>
+      <p v-if="comparison.comparable" class="soft">{{ howLaid }}</p>
     </aside>
   </div>
   <div v-else class="wait" role="status">

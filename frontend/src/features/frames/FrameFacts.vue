@@ -1,10 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { SpotMap } from '@/api/client'
+import type { FrameDetail, SpotMap } from '@/api/client'
 import { day, exposure, fStop } from '@/shared/lib/format'
 import SensorForm from './SensorForm.vue'
 
-const props = defineProps<{ map: SpotMap; facts: SpotMap['frames'][number] }>()
+const props = defineProps<{
+  map: SpotMap
+  facts: SpotMap['frames'][number]
+  recognised: FrameDetail['recognised']
+}>()
 defineEmits<{ sensor: [width: number, height: number] }>()
 
 const SOURCE_WORDS = {
@@ -56,6 +60,11 @@ const WORDS = { retake: 'Shoot again', note: 'Note', ok: 'Fine' }
     <h2>Sensor size</h2>
     <SensorForm :size="facts.sensor_mm ?? null" @sensor="(w, h) => $emit('sensor', w, h)" />
     <h2>Frame</h2>
+    <p v-if="recognised" class="known">
+      Taken by the sensor of
+      <RouterLink :to="`/bodies/${recognised.body_id}`">{{ recognised.name }}</RouterLink>, as the photosites’
+      own pattern shows.
+    </p>
     <dl>
       <template v-for="[name, value] in rows" :key="name"
         ><dt>{{ name }}</dt>

@@ -165,7 +165,13 @@ watch(
               Choose a spot in the list or on the map to see it enlarged.
             </p>
           </TabPanel>
-          <TabPanel value="frame"><FrameFacts :map="map" :facts="facts" @sensor="setSensor" /></TabPanel>
+          <TabPanel value="frame"
+            ><FrameFacts
+              :map="map"
+              :facts="facts"
+              :recognised="detail?.recognised ?? null"
+              @sensor="setSensor"
+          /></TabPanel>
         </TabPanels>
       </Tabs>
     </aside>

@@ -12,6 +12,7 @@ from neatpatch.api.common.deps import Id, LibraryDep
 from neatpatch.core.common.records import Spot, SpotMap
 from neatpatch.core.maps.comparing import Comparison, compare
 from neatpatch.services.existing import measured_map
+from neatpatch.services.witnessing import registration_between
 
 router = APIRouter(prefix="/api")
 
@@ -38,7 +39,9 @@ def compare_frames(
 ) -> FrameComparison:
     """Lay two frames on each other: gone, stayed, moved, new."""
     before, after = (measured_map(library, i, works_at) for i in (before_id, after_id))
-    found = compare(before, after)
+    with library.database.read() as connection:
+        place = registration_between(connection, before_id, after_id)
+    found = compare(before, after, place)
     return FrameComparison(
         comparison=found,
         before=before,

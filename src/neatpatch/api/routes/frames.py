@@ -17,6 +17,7 @@ from neatpatch.images.tiles import TILE_PX
 from neatpatch.jobs.runner import Runner
 from neatpatch.services import exports, intake
 from neatpatch.services.existing import (
+    existing_body,
     existing_frame,
     existing_visit,
     frame_of,
@@ -28,6 +29,7 @@ from neatpatch.services.existing import (
 from neatpatch.services.measuring import queue_work
 from neatpatch.services.settings import smallest_worked
 from neatpatch.services.views import FrameListing, Job, job_model, listing
+from neatpatch.services.witnessing import recognised_body
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import visits as visit_rows
@@ -48,6 +50,13 @@ class Archive(BaseModel):
     trouble: str | None
 
 
+class KnownBody(BaseModel):
+    """The body whose sensor a frame is of, by the photosites' own pattern."""
+
+    body_id: int
+    name: str
+
+
 class FrameDetail(BaseModel):
     """One frame with its map, once measured."""
 
@@ -57,6 +66,7 @@ class FrameDetail(BaseModel):
     tile_px: int
     picture_ready: bool
     sensor_mm: tuple[float, float] | None
+    recognised: KnownBody | None
 
 
 class Accepted(BaseModel):
@@ -161,6 +171,8 @@ def frame_detail(frame_id: Id, library: LibraryDep) -> FrameDetail:
         frame = existing_frame(connection, frame_id)
         job = job_rows.latest_job_of(connection, frame_id)
         spot_map = library.maps.spot_map(connection, frame_id)
+        body_id = recognised_body(connection, frame_id)
+        body = None if body_id is None else existing_body(connection, body_id)
     return FrameDetail(
         frame=listing(library, frame, works_at),
         map=recounted(spot_map, works_at) if spot_map else None,
@@ -168,6 +180,7 @@ def frame_detail(frame_id: Id, library: LibraryDep) -> FrameDetail:
         tile_px=TILE_PX,
         sensor_mm=frame.sensor_mm,
         picture_ready=library.derived(frame.sha256).is_dir(),
+        recognised=None if body is None else KnownBody(body_id=body.id, name=body.body.name),
     )
 
 

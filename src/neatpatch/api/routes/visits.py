@@ -35,6 +35,7 @@ from neatpatch.services.existing import (
 )
 from neatpatch.services.views import Job
 from neatpatch.services.visit_views import VisitView
+from neatpatch.services.witnessing import ask_witness
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
@@ -122,6 +123,7 @@ def begin(wanted: NewVisit, library: LibraryDep) -> VisitView:
         visit_id = visit_rows.open_visit(connection, wanted.body_id, conditions)
         if wanted.frame_id is not None:
             visit_rows.add_frame_entry(connection, visit_id, wanted.frame_id)
+            ask_witness(connection, wanted.frame_id)
         recount(library, connection, visit_id)
     return read_case(library, visit_id).view()
 

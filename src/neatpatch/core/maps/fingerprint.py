@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.filters import quantile, smoothed
+from neatpatch.core.common.filters import Mask, quantile, smoothed, widened
 from neatpatch.core.common.frame import Frame, Image, Light
 
 VERSION = 1
@@ -30,10 +30,15 @@ _SMOOTHING = 2.0
 """Binned pixels: wider keeps more of the target, narrower less of what compression leaves."""
 _CLIP = 3.0
 """Standard deviations: dust, hot pixels and edges count no more than noise does."""
+_TOGETHER, _THING, _THING_REACH = 1.5, 4.5, 3
+"""Smoothing that shows edges, the deviations that noise stays below, and pixels taken out around:
+edges of dust are alike on all sensors, and many of them would pass for a pattern."""
 _BRIGHTEST, _DARKEST = 0.97, 0.002
 """Clipped and black photosites show no pattern."""
 _LEAST_USABLE = 0.3
 """Share of the frame that must be neither; less tells too little."""
+_LEAST_PATTERN = 1e-6
+"""Spread below which there is neither noise nor pattern, but a drawing."""
 _LEAST_SIDE = 64
 """Binned pixels: smaller pictures hold less than any pattern needs."""
 _STRONGEST_TONE = 3.0
@@ -194,12 +199,18 @@ def _residual(light: Image) -> Values | None:
     rest = tone - smoothed(tone, _SMOOTHING)
     rest[~usable] = 0
     limit = _CLIP * 1.4826 * quantile(np.abs(rest[::3, ::3]), 0.5)
-    if not limit > 0:
-        return None
     np.clip(rest, -limit, limit, out=rest)
+    rest[_things(rest)] = 0
     rest -= rest.mean(axis=1, keepdims=True)
     rest -= rest.mean(axis=0, keepdims=True)
-    return rest
+    return rest if float(rest.std()) > _LEAST_PATTERN else None
+
+
+def _things(rest: Values) -> Mask:
+    """Edges of dust and of the target: where neighbours stray together, which no noise does."""
+    together = np.abs(smoothed(rest, _TOGETHER))
+    limit = _THING * 1.4826 * quantile(together[::3, ::3], 0.5)
+    return widened(together > limit, _THING_REACH)
 
 
 def turned(fingerprint: Fingerprint, turn: int) -> Values:

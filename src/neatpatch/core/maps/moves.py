@@ -24,8 +24,8 @@ Floats = NDArray[np.float64]
 _MOVES = 0.5
 """Share of the loose things that left their place and stay on the sensor, before anything is known.
 A start: what these frames themselves say soon weighs more."""
-_USUAL_MOVE, _ANYWHERE = 0.09, 0.1
-"""Moves end within a tenth of the sensor's diagonal; one in ten goes anywhere."""
+_USUAL_MOVE, _ANYWHERE = 0.09, 0.03
+"""Moves end within a tenth of the sensor's diagonal; a few go anywhere."""
 _STRANGERS_WIDTH = 0.35
 """Kernel that smooths the sizes of strangers, in logarithms."""
 _SENSOR_SHARE = 0.46
@@ -38,6 +38,8 @@ _LEAST_STRANGERS = 0.3
 """New spots to be expected even where all that came could have moved."""
 _DARK = 0.8
 """A thing nearly as wide as the blur is as dark as can be: from there its loss tells its size."""
+_AGREES = 3.5
+"""Errors by which one thing's depth, and its loss, may differ at most."""
 _LEAST_SNR = 12.0
 """Fainter things have no size to be known by."""
 MOVED, MAY_HAVE_MOVED = 0.9, 0.5
@@ -100,15 +102,17 @@ def _probabilities(
     usual, area = _USUAL_MOVE * diagonal_px, _SENSOR_SHARE * diagonal_px**2
     within = 1 / (1 + (far / usual) ** 6) / (1.21 * math.pi * usual**2)
     near = ((1 - _ANYWHERE) * within + _ANYWHERE / area) * area
-    features = [_compared(gone, new, f) for f in (_DEPTH, _LOSS)]
+    by_depth, by_loss = _compared(gone, new, _DEPTH), _compared(gone, new, _LOSS)
     telling = np.minimum.outer(*(np.array([s.depth for s in spots]) for spots in (gone, new)))
-    possible = _can_be_one(gone, new)
+    possible = _can_be_one(gone, new) & by_depth.agrees & by_loss.agrees
     stranger = np.ones(len(new))
     moves = _MOVES
     probability = np.zeros(possible.shape)
     for _ in range(_ROUNDS):
-        by_depth, by_loss = (f.likelihood / f.strangers(stranger)[None] for f in features)
-        odds = moves * near * np.where(telling < _DARK, by_depth, by_loss)
+        likeness = np.where(
+            telling < _DARK, by_depth.likeness(stranger), by_loss.likeness(stranger)
+        )
+        odds = moves * near * likeness
         odds = np.where(possible, odds, 0.0)
         rest = odds.sum(axis=1, keepdims=True) + odds.sum(axis=0, keepdims=True) - odds
         probability = odds / (1 - moves + rest)
@@ -122,23 +126,30 @@ class _Compared:
     """How well one measure agrees (n, m), and how strangers are spread over it (m, m)."""
 
     likelihood: Floats
+    agrees: NDArray[np.bool_]
     others: Floats
     usual: Floats
 
-    def strangers(self, share: Floats) -> Floats:
-        """Strangers of each new spot's size that are to be expected on the sensor."""
-        return np.asarray(self.others @ share + self.usual)
+    def likeness(self, stranger: Floats) -> Floats:
+        """How much likelier the same thing measures so (n, m) than any stranger on the sensor.
+
+        ``stranger``: probability of each new spot (m) that it is one.
+        """
+        return np.asarray(self.likelihood / (self.others @ stranger + self.usual)[None])
 
 
 def _compared(gone: Sequence[Spot], new: Sequence[Spot], by: _Feature) -> _Compared:
     was, now = (np.log([max(by.value(s), 1e-6) for s in spots]) for spots in (gone, new))
     faint = np.hypot.outer(*(1 / np.maximum([s.snr for s in v], 1.0) for v in (gone, new)))
-    same = _normal(was[:, None] - now[None], np.hypot(by.error, by.faint_error * faint))
+    error = np.hypot(by.error, by.faint_error * faint)
+    off = was[:, None] - now[None]
     others = _normal(now[:, None] - now[None], _STRANGERS_WIDTH)
     np.fill_diagonal(others, 0.0)
     everyone = np.concatenate([was, now])
     usual = _normal(now[:, None] - everyone[None], _STRANGERS_WIDTH).mean(axis=1)
-    return _Compared(same, others, usual * _LEAST_STRANGERS)
+    return _Compared(
+        _normal(off, error), np.abs(off) < _AGREES * error, others, usual * _LEAST_STRANGERS
+    )
 
 
 def _normal(off: Floats, spread: Floats | float) -> Floats:

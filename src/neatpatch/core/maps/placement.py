@@ -65,6 +65,11 @@ class Placement:
         )
 
     @property
+    def plain(self) -> bool:
+        """Whether the frames lie on each other as they are."""
+        return self.here == self.there and (self.turn, self.zoom, self.shift_px) == (0, 1, (0, 0))
+
+    @property
     def pole(self) -> Points:
         """The sensor's centre in pixels of the second frame: that of the larger frame."""
         if self.here[0] * self.here[1] * self.zoom**2 >= self.there[0] * self.there[1]:

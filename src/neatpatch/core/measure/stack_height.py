@@ -28,6 +28,9 @@ _LEAST_SNR = 25.0
 _SOFTNESS_PX = 0.8
 """Blur of photosites and interpolation where it cannot be fitted."""
 _FEWEST, _FEWEST_SHARE = 3, 0.25
+_MOST_ERROR = 0.03
+"""Relative standard error from which a height is called assumed: with the model's own error of some
+per cent it keeps those that are told within 8 %."""
 _MOST_USED = 14
 """The strongest tell the height; more cost time each."""
 _RAGGED_SHARE = 0.04
@@ -91,9 +94,10 @@ def fit_blur(
     if len(usable) < 2:
         blur_px = start if assumed_px is None else fallback
         return Blur(blur_px, _SOFTNESS_PX, airy_px, "assumed")
-    fitted = _joint_fit(usable, start, airy_px, range_px)
-    source: Literal["fitted", "assumed"] = "fitted" if len(usable) >= _FEWEST else "assumed"
-    return Blur(fitted[0], fitted[1], airy_px, source, len(usable))
+    blur_px, softness_px, error = _joint_fit(usable, start, airy_px, range_px)
+    sure = len(usable) >= _FEWEST and error < _MOST_ERROR
+    source: Literal["fitted", "assumed"] = "fitted" if sure else "assumed"
+    return Blur(blur_px, softness_px, airy_px, source, len(usable))
 
 
 def _plain(things: list[Measured], start: float) -> list[Measured]:
@@ -125,7 +129,8 @@ def _common_core(things: Sequence[Measured], range_px: tuple[float, float]) -> f
 
 def _joint_fit(
     things: Sequence[Measured], start: float, airy: float, range_px: tuple[float, float]
-) -> tuple[float, float]:
+) -> tuple[float, float, float]:
+    """Blur, softness, and the relative standard error of the blur from the fit's own residuals."""
     rings = [_ring_data(m, start) for m in things]
 
     particles = np.array([_particle(m) for m in things])
@@ -152,7 +157,17 @@ def _joint_fit(
         ftol=1e-5,
         max_nfev=40,
     )
-    return float(result.x[0]), float(result.x[1])
+    return float(result.x[0]), float(result.x[1]), _relative_error(result.jac, result.fun, start)
+
+
+def _relative_error(jacobian: NDArray[np.float64], left: NDArray[np.float64], blur: float) -> float:
+    """Standard error of the first parameter over its size; infinite where it is not determined."""
+    spread = float(np.square(left).mean()) * left.size / max(left.size - 2, 1)
+    normal = jacobian.T @ jacobian
+    determinant = normal[0, 0] * normal[1, 1] - normal[0, 1] ** 2
+    if determinant <= 0:
+        return math.inf
+    return math.sqrt(spread * normal[1, 1] / determinant) / blur
 
 
 def _ring_mean(

@@ -21,6 +21,7 @@ from neatpatch.core.common.records import (
     SpotMap,
     Whole,
 )
+from neatpatch.core.maps.registration import Registration
 
 
 class Body(Given):
@@ -89,10 +90,20 @@ class VisitConditions(Given):
     schools: Schools = Schools()
 
 
-def mismatches(body: Body, spot_map: SpotMap) -> tuple[str, ...]:
-    """Why a frame may not be this body's; empty when nothing speaks against it."""
+def mismatches(body: Body, spot_map: SpotMap, told: Registration | None = None) -> tuple[str, ...]:
+    """Why a frame may not be this body's; empty when nothing speaks against it.
+
+    What the sensor's own pattern ``told`` comes before names and sizes in files.
+    """
     frame = spot_map.frames[0]
     reasons = []
+    if told is not None and told.same:
+        return ()
+    if told is not None and told.same is False:
+        reasons.append(
+            "It comes from another sensor: the photosites' own pattern is not this body's "
+            f"(agreement {told.strength:.0f}, a match needs {told.limit:.0f})."
+        )
     if body.camera_name and frame.camera and frame.camera != body.camera_name:
         reasons.append(f"The file says {frame.camera}, this body is {body.camera_name}.")
     shape = max(frame.width_px, frame.height_px) / min(frame.width_px, frame.height_px)

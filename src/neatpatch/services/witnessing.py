@@ -1,0 +1,171 @@
+"""The sensor as its own witness: whose frame it is, and where it lies on others of its body."""
+
+from __future__ import annotations
+
+import sqlite3
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from neatpatch.core.common.frame import Frame
+from neatpatch.core.common.records import SpotMap
+from neatpatch.core.maps.fingerprint import Fingerprint, added, fingerprint_of
+from neatpatch.core.maps.placement import as_they_are
+from neatpatch.core.maps.registration import Registration, register
+from neatpatch.core.visit.body import mismatches
+from neatpatch.store import bodies as body_rows
+from neatpatch.store import fingerprints as print_rows
+from neatpatch.store import frames as frame_rows
+from neatpatch.store import jobs as job_rows
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.fingerprints import StoredReference, StoredWitness, as_bytes, from_bytes
+from neatpatch.store.jobs import NewJob
+from neatpatch.store.maps import map_version
+
+
+@dataclass(frozen=True)
+class Witness:
+    """A frame's own pattern, and what it said of the references it was held against.
+
+    ``improved``: references that this frame adds to, by body.
+    """
+
+    own: bytes | None
+    shape: tuple[int, int]
+    told: tuple[StoredWitness, ...] = ()
+    improved: tuple[StoredReference, ...] = ()
+
+
+def witness(frame: Frame, references: Sequence[StoredReference]) -> Witness:
+    """Hold a frame against references. Runs where frames are decoded, beside the measuring."""
+    own = fingerprint_of(frame)
+    told: list[StoredWitness] = []
+    improved: list[StoredReference] = []
+    for kept in references:
+        pattern = from_bytes(kept.pattern)
+        if pattern is None:
+            continue
+        found = register(pattern, frame)
+        told.append(StoredWitness(kept.body_id, kept.reference, found))
+        if found.same and own is not None and found.placement and found.placement.plain:
+            more = _improved(kept, pattern, own)
+            improved += [more] if more is not None else []
+    return Witness(
+        None if own is None else as_bytes(own), frame.shape, tuple(told), tuple(improved)
+    )
+
+
+def _improved(
+    kept: StoredReference, pattern: Fingerprint, own: Fingerprint
+) -> StoredReference | None:
+    more = added(pattern, own)
+    if more.frames == pattern.frames:
+        return None
+    return replace(kept, frames=more.frames, pattern=as_bytes(more))
+
+
+def references_for(connection: sqlite3.Connection, frame_id: int) -> tuple[StoredReference, ...]:
+    """References that a frame is held against: its own body's, or all where it has none."""
+    bodies = bodies_of(connection, frame_id)
+    if not bodies:
+        return tuple(print_rows.references(connection))
+    kept = (print_rows.reference_of(connection, body_id) for body_id in bodies)
+    return tuple(k for k in kept if k is not None)
+
+
+def bodies_of(connection: sqlite3.Connection, frame_id: int) -> list[int]:
+    """Bodies on whose visits a frame lies."""
+    visits = (
+        visit_rows.visit_by_id(connection, v)
+        for v in visit_rows.visits_with_frame(connection, frame_id)
+    )
+    return sorted({v.body_id for v in visits if v is not None})
+
+
+def keep_witness(
+    connection: sqlite3.Connection, frame_id: int, seen: Witness, spot_map: SpotMap
+) -> None:
+    """Store what a frame said; the first fit, undoubted frame of a body begins its reference."""
+    fit = spot_map.fit
+    for said in seen.told:
+        print_rows.put_witness(connection, frame_id, said)
+    held = {said.body_id for said in seen.told}
+    for more in seen.improved:
+        now = print_rows.reference_of(connection, more.body_id)
+        before = more.frames - 1
+        if fit and now and (now.reference, now.frames) == (more.reference, before):
+            print_rows.put_reference(connection, more)
+    for body_id in bodies_of(connection, frame_id):
+        undoubted = fit and not _doubted(connection, frame_id, body_id, spot_map)
+        if body_id not in held and seen.own is not None and undoubted:
+            _begin(connection, frame_id, body_id, seen)
+
+
+def _doubted(
+    connection: sqlite3.Connection, frame_id: int, body_id: int, spot_map: SpotMap
+) -> bool:
+    """Whether a frame's own notes speak against the body, and the owner has not accepted it."""
+    body = body_rows.body_by_id(connection, body_id)
+    if body is None or not mismatches(body.body, spot_map):
+        return False
+    return not any(
+        entry.accepted
+        for visit_id in visit_rows.visits_with_frame(connection, frame_id)
+        for entry in visit_rows.trail_of(connection, visit_id)
+        if entry.frame_id == frame_id
+    )
+
+
+def _begin(connection: sqlite3.Connection, frame_id: int, body_id: int, seen: Witness) -> None:
+    if seen.own is None or print_rows.reference_of(connection, body_id) is not None:
+        return
+    name = uuid.uuid4().hex
+    print_rows.put_reference(connection, StoredReference(body_id, name, 1, seen.own))
+    itself = Registration(True, 0.0, 0.0, as_they_are(seen.shape, seen.shape))
+    print_rows.put_witness(connection, frame_id, StoredWitness(body_id, name, itself))
+
+
+def ask_witness(connection: sqlite3.Connection, frame_id: int) -> None:
+    """Measure a frame again that joined a body whose sensor it was not held against yet."""
+    waiting = job_rows.latest_job_of(connection, frame_id)
+    if waiting is None or not waiting.finished or map_version(connection, frame_id) is None:
+        return
+    if all(
+        witness_of(connection, frame_id, b) is not None for b in bodies_of(connection, frame_id)
+    ):
+        return
+    frame = frame_rows.frame_by_id(connection, frame_id)
+    if frame is not None:
+        job_rows.add_job(connection, NewJob(kind="map", label=frame.name, frame_id=frame_id))
+
+
+def witness_of(connection: sqlite3.Connection, frame_id: int, body_id: int) -> Registration | None:
+    """What a frame said of one body's present reference; None when it was not held against it."""
+    now = print_rows.reference_of(connection, body_id)
+    said = print_rows.witnesses_of(connection, frame_id)
+    mine = (s.told for s in said if s.body_id == body_id and now and s.reference == now.reference)
+    return next(mine, None)
+
+
+def recognised_body(connection: sqlite3.Connection, frame_id: int) -> int | None:
+    """The body whose sensor a frame is of, as far as its pattern tells."""
+    said = print_rows.witnesses_of(connection, frame_id)
+    return next((s.body_id for s in said if s.told.same), None)
+
+
+def registration_between(
+    connection: sqlite3.Connection, before_id: int, after_id: int
+) -> Registration | None:
+    """Where one frame lies on another, by the reference both were held against; else None."""
+    earlier = {s.reference: s.told for s in print_rows.witnesses_of(connection, before_id)}
+    for said in print_rows.witnesses_of(connection, after_id):
+        old, new = earlier.get(said.reference), said.told
+        if old is None:
+            continue
+        weaker = min((r for r in (old, new) if r.limit > 0), key=lambda r: r.strength, default=new)
+        if old.placement is not None and new.placement is not None:
+            place = old.placement.inverse().then(new.placement)
+            return Registration(True, weaker.strength, weaker.limit, place)
+        if {old.same, new.same} == {True, False}:
+            return Registration(False, weaker.strength, weaker.limit)
+    return None

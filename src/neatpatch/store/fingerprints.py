@@ -1,0 +1,158 @@
+"""Fingerprints of bodies' sensors, and what frames said when held against them."""
+
+from __future__ import annotations
+
+import io
+import json
+import sqlite3
+import zipfile
+from dataclasses import asdict, dataclass
+
+import numpy as np
+
+from neatpatch.core.maps.fingerprint import VERSION, Fingerprint
+from neatpatch.core.maps.placement import Placement
+from neatpatch.core.maps.registration import Registration
+from neatpatch.store.database import now
+
+_MOST_BODIES = 40
+"""References held against a frame of an unknown body: a twentieth of a second and 1.3 MB each."""
+
+
+@dataclass(frozen=True)
+class StoredReference:
+    """A body's reference as it is kept. ``reference`` names it: it changes when begun anew."""
+
+    body_id: int
+    reference: str
+    frames: int
+    pattern: bytes
+
+
+@dataclass(frozen=True)
+class StoredWitness:
+    """What a frame said of a body's reference."""
+
+    body_id: int
+    reference: str
+    told: Registration
+
+
+def as_bytes(fingerprint: Fingerprint) -> bytes:
+    """A compact file: the pattern and what is needed to compare it, with its version."""
+    out = io.BytesIO()
+    np.savez_compressed(
+        out,
+        version=VERSION,
+        values=fingerprint.values,
+        step=fingerprint.step,
+        shape=fingerprint.shape,
+        noise=fingerprint.noise,
+        clear=fingerprint.clear,
+        frames=fingerprint.frames,
+        start=fingerprint.start,
+    )
+    return out.getvalue()
+
+
+def from_bytes(data: bytes) -> Fingerprint | None:
+    """What `as_bytes` wrote; None for another version or a damaged file: it is made again."""
+    try:
+        with np.load(io.BytesIO(data), allow_pickle=False) as parts:
+            if int(parts["version"]) != VERSION:
+                return None
+            height, width = (int(n) for n in parts["shape"])
+            left, top = (int(n) for n in parts["start"])
+            return Fingerprint(
+                values=np.asarray(parts["values"], np.int8),
+                step=int(parts["step"]),
+                shape=(height, width),
+                noise=float(parts["noise"]),
+                clear=bool(parts["clear"]),
+                frames=int(parts["frames"]),
+                start=(left, top),
+            )
+    except (ValueError, KeyError, OSError, EOFError, zipfile.BadZipFile):
+        return None
+
+
+def reference_of(connection: sqlite3.Connection, body_id: int) -> StoredReference | None:
+    """A body's reference; None before its first test frame."""
+    row = connection.execute("SELECT * FROM fingerprints WHERE body_id = ?", (body_id,)).fetchone()
+    return None if row is None else _reference(row)
+
+
+def references(connection: sqlite3.Connection) -> list[StoredReference]:
+    """References of the bodies measured last, newest first."""
+    rows = connection.execute(
+        "SELECT * FROM fingerprints ORDER BY made_at DESC, body_id DESC LIMIT ?", (_MOST_BODIES,)
+    )
+    return [_reference(row) for row in rows]
+
+
+def _reference(row: sqlite3.Row) -> StoredReference:
+    return StoredReference(row["body_id"], row["reference"], row["frames"], row["pattern"])
+
+
+def put_reference(connection: sqlite3.Connection, kept: StoredReference) -> None:
+    """Write a body's reference, replacing an older one."""
+    connection.execute(
+        "INSERT INTO fingerprints (body_id, reference, frames, pattern, made_at) "
+        "VALUES (?, ?, ?, ?, ?) ON CONFLICT (body_id) DO UPDATE SET "
+        "reference = excluded.reference, frames = excluded.frames, pattern = excluded.pattern, "
+        "made_at = excluded.made_at",
+        (kept.body_id, kept.reference, kept.frames, kept.pattern, now()),
+    )
+
+
+def forget_reference(connection: sqlite3.Connection, body_id: int) -> None:
+    """Let a body's reference begin anew with its next frame."""
+    connection.execute("DELETE FROM fingerprints WHERE body_id = ?", (body_id,))
+
+
+def put_witness(connection: sqlite3.Connection, frame_id: int, kept: StoredWitness) -> None:
+    """Write what a frame said of a body's reference, replacing what it said before."""
+    place = kept.told.placement
+    connection.execute(
+        "INSERT INTO witnesses (frame_id, body_id, reference, same, strength, chance_limit, "
+        "placement_json) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (frame_id, body_id) "
+        "DO UPDATE SET reference = excluded.reference, same = excluded.same, "
+        "strength = excluded.strength, chance_limit = excluded.chance_limit, "
+        "placement_json = excluded.placement_json",
+        (
+            frame_id,
+            kept.body_id,
+            kept.reference,
+            None if kept.told.same is None else int(kept.told.same),
+            kept.told.strength,
+            kept.told.limit,
+            None if place is None else json.dumps(asdict(place)),
+        ),
+    )
+
+
+def witnesses_of(connection: sqlite3.Connection, frame_id: int) -> list[StoredWitness]:
+    """What a frame said of all bodies it was held against, the strongest first."""
+    rows = connection.execute(
+        "SELECT * FROM witnesses WHERE frame_id = ? ORDER BY strength DESC", (frame_id,)
+    )
+    return [_witness(row) for row in rows]
+
+
+def _witness(row: sqlite3.Row) -> StoredWitness:
+    same = None if row["same"] is None else bool(row["same"])
+    told = Registration(same, row["strength"], row["chance_limit"], _placement(row))
+    return StoredWitness(row["body_id"], row["reference"], told)
+
+
+def _placement(row: sqlite3.Row) -> Placement | None:
+    if row["placement_json"] is None:
+        return None
+    known = json.loads(row["placement_json"])
+    return Placement(
+        here=tuple(known["here"]),
+        there=tuple(known["there"]),
+        turn=known["turn"],
+        zoom=known["zoom"],
+        shift_px=tuple(known["shift_px"]),
+    )

@@ -1,0 +1,163 @@
+"""The sensor as its own witness, through the API: bodies recognised, doubts, spotless retests."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from neatpatch.images.write import ExposureNotes, write_jpeg
+from neatpatch.simulation import Camera, expose, scatter
+from neatpatch.simulation.camera import developed
+from neatpatch.store import fingerprints as print_rows
+from neatpatch.store.datafolder import Library
+from tests.api.test_visits import a_body, a_visit, drop, visit_of
+from tests.served import upload, wait
+
+_SHOTS: dict[tuple[str, int, int, int], bytes] = {}
+
+
+@pytest.fixture
+def shots(tmp_path: Path) -> Any:
+    """Test frames of two cameras of one model; ``camera`` names the sensor, not the file."""
+
+    def shot(camera: str, specks: int, seed: int, turn: int = 0) -> Path:
+        key = (camera, specks, seed, turn)
+        path = tmp_path / f"{camera}-{seed}-{turn}.jpg"
+        if key not in _SHOTS:
+            body = Camera(name=camera, width_px=2000, fixed_pattern=0.005)
+            dirt = scatter({"speck": specks}, body.sensor_mm, 1.5, seed)
+            picture = developed(expose(body, dirt, seed=seed).mosaic)
+            notes = ExposureNotes(
+                camera="Fennick Optical Judge",
+                f_number=22.0,
+                iso=100,
+                exposure_s=1.0,
+                focal_length_mm=85.0,
+                taken_at="2026-05-04T10:00:00",
+            )
+            write_jpeg(path, np.ascontiguousarray(np.rot90(picture, turn)), notes)
+            _SHOTS[key] = path.read_bytes()
+        path.write_bytes(_SHOTS[key])
+        return path
+
+    return shot
+
+
+@pytest.fixture
+def library(client: TestClient) -> Library:
+    """The library behind the client."""
+    found: Library = client.app.state.data  # type: ignore[attr-defined]
+    return found
+
+
+def taken_in(client: TestClient, path: Path) -> int:
+    """Upload a frame on its own and wait for its map."""
+    answer = upload(client, path).json()
+    wait(client, answer["job"]["id"])
+    return int(answer["frame"]["id"])
+
+
+def settled(client: TestClient) -> None:
+    """Wait for all work that goes on."""
+    while jobs := client.get("/api/frames").json()["open_jobs"]:
+        wait(client, jobs[0]["id"])
+
+
+def test_a_spotless_retest_is_compared_by_the_sensors_own_pattern(
+    client: TestClient, shots: Any
+) -> None:
+    visit = a_visit(client, a_body(client))
+    first = drop(client, visit["id"], shots("One", 8, 1))
+    client.post(f"/api/visits/{visit['id']}/steps", json={"step": "auto_clean"})
+    second = drop(client, visit["id"], shots("One", 0, 2))
+    laid = client.get(f"/api/frames/{first}/against/{second}").json()["comparison"]
+    assert laid["same_sensor"] is True
+    assert laid["comparable"]
+    assert laid["summary"]["removed_percent"] == 100.0
+    step = next(i["step"] for i in visit_of(client, visit["id"])["trail"] if i["step"])
+    assert step["result"] == "cleared"
+
+
+def test_a_frame_that_began_the_visit_is_held_against_the_sensor_too(
+    client: TestClient, shots: Any
+) -> None:
+    frame = taken_in(client, shots("One", 8, 1))
+    body_id = a_body(client)
+    visit = client.post("/api/visits", json={"body_id": body_id, "frame_id": frame}).json()
+    settled(client)
+    client.post(f"/api/visits/{visit['id']}/steps", json={"step": "auto_clean"})
+    later = drop(client, visit["id"], shots("One", 0, 2))
+    laid = client.get(f"/api/frames/{frame}/against/{later}").json()["comparison"]
+    assert laid["same_sensor"] is True
+
+
+def test_two_bodies_of_one_model_are_told_apart(client: TestClient, shots: Any) -> None:
+    visit = a_visit(client, a_body(client))
+    drop(client, visit["id"], shots("One", 8, 1))
+    strange = drop(client, visit["id"], shots("Two", 6, 3))
+    entry = next(
+        i
+        for i in visit_of(client, visit["id"])["trail"]
+        if i["frame"] and i["frame"]["frame_id"] == strange
+    )
+    assert "another sensor" in entry["frame"]["doubts"][0]
+    assert visit_of(client, visit["id"])["latest_frame_id"] != strange
+
+
+def test_a_dropped_frame_is_recognised_by_its_sensor_whatever_its_notes_say(
+    client: TestClient, shots: Any
+) -> None:
+    known = {}
+    for name in ("One", "Two"):
+        known[name] = a_body(client, name=f"Camera {name}")
+        drop(client, a_visit(client, known[name])["id"], shots(name, 7, 4))
+    frame = taken_in(client, shots("Two", 5, 9, turn=2))
+    seen = client.get(f"/api/frames/{frame}").json()["recognised"]
+    assert seen == {"body_id": known["Two"], "name": "Camera Two"}
+    stranger = taken_in(client, shots("Three", 5, 9))
+    assert client.get(f"/api/frames/{stranger}").json()["recognised"] is None
+
+
+def test_the_reference_grows_and_begins_anew_when_another_sensor_is_accepted(
+    client: TestClient, library: Library, shots: Any
+) -> None:
+    body_id = a_body(client)
+    visit = a_visit(client, body_id)
+    for seed in (1, 2, 3):
+        drop(client, visit["id"], shots("One", 5, seed))
+    with library.database.read() as connection:
+        before = print_rows.reference_of(connection, body_id)
+    assert before is not None
+    assert before.frames == 3
+    strange = drop(client, visit["id"], shots("Two", 5, 7))
+    entry = next(
+        i
+        for i in visit_of(client, visit["id"])["trail"]
+        if i["frame"] and i["frame"]["frame_id"] == strange
+    )
+    client.post(f"/api/visits/{visit['id']}/trail/{entry['id']}/accept")
+    settled(client)
+    with library.database.read() as connection:
+        after = print_rows.reference_of(connection, body_id)
+    assert after is not None
+    assert after.reference != before.reference
+    assert after.frames == 1
+
+
+def test_a_reference_of_another_version_or_damaged_is_begun_anew() -> None:
+    assert print_rows.from_bytes(b"") is None
+    assert print_rows.from_bytes(b"no pattern at all") is None
+
+
+def test_a_body_that_is_removed_takes_its_fingerprint_along(
+    client: TestClient, library: Library, shots: Any
+) -> None:
+    body_id = a_body(client)
+    drop(client, a_visit(client, body_id)["id"], shots("One", 8, 1))
+    assert client.delete(f"/api/bodies/{body_id}").status_code == 204
+    with library.database.read() as connection:
+        assert print_rows.references(connection) == []

@@ -1,0 +1,73 @@
+"""Who moved, by odds."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from neatpatch.core.common.records import Spot
+from neatpatch.core.maps.moves import MAY_HAVE_MOVED, MOVED, Pair, moved_pairs
+from tests.core.made_maps import spot
+
+DIAGONAL = 3600.0
+
+
+def speck(name: str, x: float, y: float, depth: float, snr: float = 200.0) -> Spot:
+    made = spot(name, x, y, particle_px=12.0 * depth**0.5)
+    return made.model_copy(update={"depth": depth, "snr": snr})
+
+
+def pairs(gone: list[Spot], new: list[Spot]) -> list[Pair]:
+    places = tuple(np.array([[s.x_px, s.y_px] for s in v]).reshape(-1, 2) for v in (gone, new))
+    return moved_pairs(gone, new, (places[0], places[1]), DIAGONAL)
+
+
+def strangers(count: int, seed: int) -> list[Spot]:
+    rng = np.random.default_rng(seed)
+    places = rng.uniform([50, 50], [2950, 1950], (count, 2))
+    depths = np.exp(rng.uniform(-4, -0.3, count))
+    return [
+        speck(f"{seed}-{i}", float(x), float(y), float(depth))
+        for i, ((x, y), depth) in enumerate(zip(places, depths, strict=True))
+    ]
+
+
+def test_the_same_size_nearby_has_moved() -> None:
+    gone = [speck("a", 500, 500, 0.31), *strangers(12, 31)]
+    new = [speck("b", 580, 470, 0.312), *strangers(3, 2)]
+    found = [p for p in pairs(gone, new) if p.probability >= MOVED]
+    assert [(p.gone, p.new) for p in found] == [(0, 0)]
+
+
+def test_a_like_size_far_away_or_another_size_nearby_has_not() -> None:
+    far = pairs([speck("a", 100, 100, 0.3)], [speck("b", 2800, 1900, 0.3)])
+    other = pairs([speck("a", 500, 500, 0.3)], [speck("b", 520, 500, 0.15)])
+    assert [p for p in far + other if p.probability >= MOVED] == []
+
+
+def test_two_that_could_both_have_moved_are_doubtful() -> None:
+    twins = [speck("a", 500, 500, 0.2), speck("b", 560, 500, 0.2)]
+    found = pairs(twins, [speck("c", 530, 540, 0.2)])
+    assert [MAY_HAVE_MOVED <= p.probability < MOVED for p in found] in ([], [True])
+
+
+def test_what_dried_on_never_moves() -> None:
+    ring = spot("r", 400, 400, kind="droplet", particle_px=30.0)
+    same = ring.model_copy(update={"id": "q", "x_px": 430.0})
+    assert pairs([ring], [same]) == []
+    assert pairs([], [same]) == []
+
+
+def test_strangers_seldom_pass_for_one_that_moved() -> None:
+    called = sum(
+        p.probability >= MOVED
+        for seed in range(40)
+        for p in pairs(strangers(12, 2 * seed + 100), strangers(4, 2 * seed + 101))
+    )
+    assert called <= 4
+
+
+@pytest.mark.parametrize("count", [400])
+def test_many_are_decided_at_once(count: int) -> None:
+    found = pairs(strangers(count, 7), strangers(count, 8))
+    assert len({p.gone for p in found}) == len(found) == len({p.new for p in found})
