@@ -8,6 +8,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from tests.browser.conftest import CHROMIUM, QUIET, VIEWPORT, serving
+from tests.browser.retests import shoot_retests
 from tests.browser.test_plans import to_the_plan
 
 OUT = Path(__file__).parents[2] / "docs" / "screenshots"
@@ -58,6 +59,20 @@ def visit(tab: Page, url: str) -> None:
     shoot(tab, "hands-swab")
 
 
+def retests(tab: Page, url: str, folder: Path) -> None:
+    """A cropped retest, a frame of another sensor, a wall refused with its true cause."""
+    made = shoot_retests(url, folder)
+    pictures = {"compare-cropped": "retest-cropped", "another-sensor": "of-another-body"}
+    for name, after in pictures.items():
+        tab.goto(f"{url}/compare/{made.frames['before']}/{made.frames[after]}")
+        tab.locator("aside h1").wait_for()
+        tab.wait_for_timeout(1500)
+        shoot(tab, name)
+    tab.goto(f"{url}/frames/{made.frames['plaster-wall']}")
+    tab.get_by_role("tab", name="Frame and checks").click()
+    shoot(tab, "refused")
+
+
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with (
@@ -79,6 +94,7 @@ def main() -> None:
         tab.get_by_role("button", name="Light").click()
         rooms(tab, url)
         visit(tab, url)
+        retests(tab, url, Path(data))
         browser.close()
 
 

@@ -82,7 +82,9 @@ const witness = computed(() => {
   const { strength, limit } = c.fingerprint
   const figure = strength > 0 ? ` (agreement ${strength.toFixed(0)}, chance reaches ${limit.toFixed(0)})` : ''
   if (c.same_sensor === true) return `One sensor, by the photosites’ own pattern${figure}.`
-  if (c.same_sensor === false) return `Two sensors, by the photosites’ own patterns${figure}.`
+  if (c.same_sensor === false) {
+    return `Agreement of the patterns: ${strength.toFixed(0)}; one sensor would exceed ${limit.toFixed(0)}.`
+  }
   return 'Whether it is one sensor cannot be told from the photosites’ own pattern.'
 })
 const howLaid = computed(() => {

@@ -19,9 +19,18 @@ describe('two frames looked at as one', () => {
     expect(seen.zoom).toBeCloseTo(1)
   })
 
+  it('follow a turned picture to the same corner', () => {
+    const turned = { width_px: 2000, height_px: 3000, orientation: 1 }
+    const fit = { scale: 1, shift_px: [0, 0], turn_deg: 90 }
+    const seen = seenIn({ x: 0, y: 0, zoom: 1 }, whole, turned, fit, false)
+    expect(seen.x).toBeCloseTo(0)
+    expect(seen.y).toBeCloseTo(1.5)
+    expect(seen.zoom).toBeCloseTo(2 / 3)
+  })
+
   it('lead back to where they came from', () => {
-    const cut = { width_px: 1400, height_px: 900, orientation: 6 }
-    const fit = { scale: 0.8, shift_px: [120, -60], turn_deg: 0 }
+    const cut = { width_px: 1400, height_px: 1900, orientation: 6 }
+    const fit = { scale: 0.8, shift_px: [120, -60], turn_deg: 90 }
     const seen = { x: 0.31, y: 0.22, zoom: 3 }
     const there = seenIn(seen, whole, cut, fit, false)
     const again = seenIn(there, whole, cut, fit, true)

@@ -32,32 +32,29 @@ export function shownAs(before: Laid, after: Laid, fit: Fit): number {
   return TURNS[(quarters(before.orientation) + turn) % 4] ?? after.orientation
 }
 
-function shown(frame: Laid, orientation: number): { width: number; aspect: number } {
-  const upright = quarters(orientation) % 2 === 1
-  const width = upright ? frame.height_px : frame.width_px
-  const height = upright ? frame.width_px : frame.height_px
-  return { width, aspect: height / width }
+/** A place off the middle after quarter turns to the left of the stored picture. */
+function turned([x, y]: [number, number], turns: number): [number, number] {
+  return turns % 4 === 0 ? [x, y] : turned([y, -x], (turns % 4) - 1)
 }
 
-/** What one pane sees, in the other: `back` leads from the later frame to the earlier one. */
+function middle(frame: Laid): [number, number] {
+  return [0.5, frame.height_px / frame.width_px / 2]
+}
+
+/**
+ * What one pane sees, in the other: `back` leads from the later frame to the earlier one. Places are
+ * of the stored pictures, in widths of each.
+ */
 export function seenIn(seen: Seen, before: Laid, after: Laid, fit: Fit, back: boolean): Seen {
-  const tag = shownAs(before, after, fit)
-  const a = shown(before, before.orientation)
-  const b = shown(after, tag)
-  let [dx, dy] = [fit.shift_px[0] ?? 0, fit.shift_px[1] ?? 0]
-  for (let turn = 0; turn < quarters(tag); turn++) [dx, dy] = [-dy, dx]
-  const zoom = (fit.scale * a.width) / b.width
-  const [sx, sy] = [dx / b.width, dy / b.width]
+  const turns = fit.turn_deg / 90
+  const zoom = (fit.scale * before.width_px) / after.width_px
+  const [a, b] = [middle(before), middle(after)]
+  const shift = [(fit.shift_px[0] ?? 0) / after.width_px, (fit.shift_px[1] ?? 0) / after.width_px]
+  const [sx, sy] = [shift[0] ?? 0, shift[1] ?? 0]
   if (!back) {
-    return {
-      x: 0.5 + zoom * (seen.x - 0.5) + sx,
-      y: b.aspect / 2 + zoom * (seen.y - a.aspect / 2) + sy,
-      zoom: seen.zoom / zoom,
-    }
+    const [x, y] = turned([seen.x - a[0], seen.y - a[1]], turns)
+    return { x: b[0] + zoom * x + sx, y: b[1] + zoom * y + sy, zoom: seen.zoom / zoom }
   }
-  return {
-    x: 0.5 + (seen.x - sx - 0.5) / zoom,
-    y: a.aspect / 2 + (seen.y - sy - b.aspect / 2) / zoom,
-    zoom: seen.zoom * zoom,
-  }
+  const [x, y] = turned([(seen.x - sx - b[0]) / zoom, (seen.y - sy - b[1]) / zoom], 4 - turns)
+  return { x: a[0] + x, y: a[1] + y, zoom: seen.zoom * zoom }
 }

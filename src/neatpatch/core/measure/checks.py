@@ -58,7 +58,7 @@ EVEN_TARGET = (
 )
 SMEAR = (
     "Focus by hand as far from the target as the lens goes, and move the camera during the "
-    "exposure so that the target smears. Shoot again."
+    "exposure so that the target smears."
 )
 QUALITY_NOTE, QUALITY_RETAKE = 80.0, 50.0
 PIXELS_NOTE, PIXELS_RETAKE = 4e6, 1e6
@@ -271,7 +271,7 @@ def _bands(e: Evidence) -> Iterator[Check]:
 
 
 def _clouds(e: Evidence) -> Iterator[Check]:
-    if not e.level.uneven:
+    if not e.level.uneven or (_shows_itself(e) and _is_fine(e)):
         return
     strong = e.detection.white_noise > _EDGED * _noise_limit(e)
     edged = not _is_fine(e) and (strong or float(e.detection.occupied.mean()) > _EDGED_SHARE)

@@ -31,6 +31,8 @@ _FEWEST, _FEWEST_SHARE = 3, 0.25
 _MOST_ERROR = 0.03
 """Relative standard error from which a height is called assumed: with the model's own error of some
 per cent it keeps those that are told within 8 %."""
+_LEAST_BLUR_PX = 5.0
+"""Over fewer pixels the photosites' own size shapes the profile, and heights come out 10 % off."""
 _MOST_USED = 14
 """The strongest tell the height; more cost time each."""
 _RAGGED_SHARE = 0.04
@@ -95,7 +97,7 @@ def fit_blur(
         blur_px = start if assumed_px is None else fallback
         return Blur(blur_px, _SOFTNESS_PX, airy_px, "assumed")
     blur_px, softness_px, error = _joint_fit(usable, start, airy_px, range_px)
-    sure = len(usable) >= _FEWEST and error < _MOST_ERROR
+    sure = len(usable) >= _FEWEST and error < _MOST_ERROR and blur_px > _LEAST_BLUR_PX
     source: Literal["fitted", "assumed"] = "fitted" if sure else "assumed"
     return Blur(blur_px, softness_px, airy_px, source, len(usable))
 

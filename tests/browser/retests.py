@@ -1,0 +1,85 @@
+"""Frames of one made-up body and its neighbour, put into a served library through its API."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import httpx
+import numpy as np
+from numpy.typing import NDArray
+
+from neatpatch.images.write import ExposureNotes, write_jpeg
+from neatpatch.simulation import Camera, Target, expose, scatter
+from neatpatch.simulation.camera import developed
+from neatpatch.simulation.scenes import Scene
+
+CAMERA = Camera(name="Bench body A", width_px=3000, fixed_pattern=0.003)
+BODY = {
+    "name": "Gallery A",
+    "access": "mirrorless",
+    "sensor_mm": [23.5, 15.6],
+    "stabilised": False,
+    "self_clean": True,
+    "works_at": [8, 16],
+}
+
+
+@dataclass(frozen=True)
+class Retests:
+    """A visit, and the frames in it by name; the last two lie outside it."""
+
+    visit: int
+    frames: dict[str, int]
+
+
+def shoot_retests(url: str, folder: Path) -> Retests:
+    """Before, a cropped retest and another body's frame on a visit; a wall and a turned frame."""
+    dirt = scatter({"speck": 24, "fibre": 2, "droplet": 3}, CAMERA.sensor_mm, 1.5, 5)
+    later = developed(
+        expose(replace(CAMERA, exit_pupil_mm=95), [p for i, p in enumerate(dirt) if i % 2]).mosaic
+    )
+    strange = scatter({"speck": 18}, CAMERA.sensor_mm, 1.5, 9)
+    wall = Target(scene=Scene(kind="wall", amplitude=0.03, size_px=7))
+    pictures = {
+        "before": developed(expose(CAMERA, dirt, seed=2).mosaic),
+        "retest-cropped": later[250:1750, 400:2700],
+        "of-another-body": developed(
+            expose(replace(CAMERA, name="Bench body B"), strange, seed=3).mosaic
+        ),
+        "plaster-wall": developed(expose(CAMERA, dirt, seed=4, target=wall).mosaic),
+        "turned": np.rot90(later),
+    }
+    with httpx.Client(base_url=url, headers={"origin": url}, timeout=300) as client:
+        body = client.post("/api/bodies", json=BODY).json()["id"]
+        visit = client.post("/api/visits", json={"body_id": body}).json()["id"]
+        frames: dict[str, int] = {}
+        for name, picture in pictures.items():
+            path = _written(folder / f"{name}.jpg", np.ascontiguousarray(picture))
+            on = {"visit": visit} if len(frames) < 3 else {}
+            frames[name] = _taken_in(client, path, on)
+            if name == "before":
+                client.post(f"/api/visits/{visit}/steps", json={"step": "auto_clean"})
+    return Retests(visit, frames)
+
+
+def _written(path: Path, picture: NDArray[np.uint8]) -> Path:
+    notes = ExposureNotes(
+        camera="Fennick Optical Judge",
+        f_number=22.0,
+        iso=100,
+        exposure_s=1.3,
+        focal_length_mm=85.0,
+        taken_at="2026-09-14T10:00:00",
+    )
+    write_jpeg(path, picture, notes)
+    return path
+
+
+def _taken_in(client: httpx.Client, path: Path, on: dict[str, int]) -> int:
+    answer = client.post("/api/frames", params={"name": path.name, **on}, content=path.read_bytes())
+    job = answer.json()["job"]["id"]
+    while client.get(f"/api/jobs/{job}").json()["state"] in ("queued", "running"):
+        time.sleep(0.1)
+    return int(answer.json()["frame"]["id"])
