@@ -24,9 +24,12 @@ from bench import load, rivals, targets
 from bench.comparing import score_pairs
 from bench.frames import FLAWED, SERIES, SHARED, Case, fresh_cases, shared_cases
 from bench.prediction import prediction_errors
+from bench.retests import run_retests
 from bench.scoring import Score, rows_of, score
 from neatpatch.core.advice import Facts, advise
 from neatpatch.core.common.records import SpotMap
+from neatpatch.core.maps.alignment import Marks
+from neatpatch.core.maps.constellation import lay
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
 
@@ -133,6 +136,22 @@ def main() -> int:
     return 1 if missed else 0
 
 
+def strange_seconds() -> float:
+    """One core's time to find that two maps of 400 spots have nothing in common; best of three."""
+    rng = np.random.default_rng(1)
+
+    def marks() -> Marks:
+        places = rng.uniform([30, 30], [5970, 3970], (400, 2))
+        return Marks(places=places, losses=np.exp(rng.uniform(0, 6, 400)))
+
+    here, there, times = marks(), marks(), []
+    for _ in range(3):
+        start = time.process_time()
+        lay(here, there, ((4000, 6000), (4000, 6000)))
+        times.append(time.process_time() - start)
+    return min(times)
+
+
 def judged_cases() -> list[bool]:
     """Whether each shared situation is decided as expected, with all its cautions and bars."""
     right = []
@@ -213,6 +232,16 @@ def print_figures(
     with tempfile.TemporaryDirectory() as folder:
         verdicts = print_targets(Path(folder), seed + 700)
     share("targets: right, or refused with their cause", [v != "wrong" for v in verdicts], 95)
+    with tempfile.TemporaryDirectory() as folder:
+        retests = run_retests(Path(folder), seed + 900)
+    share("retests: same sensor or another, told rightly", retests.told, 97)
+    share("retests: compared only where they may be", retests.laid, 99)
+    share("retests: statuses of clear specks", retests.right, 98)
+    share("retests: moved, of those called so", retests.moves, 95)
+    share("retests: called moved, of moves under 3 mm", retests.recalled, 90)
+    line("retests: worst middle error of place", max(retests.misplaced_px), 1, " px")
+    wrong += retests.wrong
+    line("two strange maps of 400 spots", strange_seconds(), 0.2, " s")
     cases_right = judged_cases()
     if cases_right:
         share("shared situations decided as expected", cases_right, 95)
@@ -228,7 +257,7 @@ def print_figures(
             mine, pillow = decode_ratio(case)
             print(
                 f"\n24 MP JPEG ({case.name}): {mine:.2f} s, Pillow's decoding {pillow:.2f} s, "
-                f"ratio {mine / pillow:.1f} (wanted: at most 4)"
+                f"ratio {mine / pillow:.1f} (wanted: at most 3)"
             )
     return missed
 

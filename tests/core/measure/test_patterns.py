@@ -46,6 +46,22 @@ def test_bands_are_found_and_taken_out(period_px: float, along: str) -> None:
     assert np.std(left) == pytest.approx(0.005, rel=0.05)
 
 
+@pytest.mark.parametrize("along", ["rows", "columns", None])
+def test_bands_of_a_large_frame_are_found_though_few_pixels_are_looked_at_first(
+    along: str | None,
+) -> None:
+    shape = (1700, 2000)
+    loss = (0.005 * np.random.default_rng(4).standard_normal(shape)).astype(np.float32)
+    if along == "rows":
+        loss -= 0.02 * np.sin(np.arange(shape[0]) / 9)[:, None].astype(np.float32)
+    if along == "columns":
+        loss -= 0.02 * np.sin(np.arange(shape[1]) / 9)[None, :].astype(np.float32)
+    followed = np.zeros(shape[0], np.float32), np.zeros(shape[1], np.float32)
+    found = find_bands(loss, followed, 2)
+    assert (found is not None and found.rows is not None) == (along == "rows")
+    assert (found is not None and found.columns is not None) == (along == "columns")
+
+
 def test_noise_dust_and_a_fibre_along_a_row_are_no_bands() -> None:
     loss = disc(noise(), 400, 600, 60, 0.5)
     loss[200:206, 100:700] = 0.4

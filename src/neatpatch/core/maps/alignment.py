@@ -94,7 +94,7 @@ def align(here: Marks, there: Marks, placement: Placement) -> Alignment:
 
     With fewer than two agreeing pairs the placement alone is returned, none of them ``matched``.
     """
-    plain = _plain(here, there, placement)
+    plain = align_plainly(here, there, placement)
     corrected = _corrected(here, there, placement)
     if corrected is None:
         return plain
@@ -113,7 +113,8 @@ def _cost(found: Alignment) -> float:
     return strays + found.matched * ((found.residual_px / _PLACE_PX) ** 2 - _MATCH)
 
 
-def _plain(here: Marks, there: Marks, placement: Placement) -> Alignment:
+def align_plainly(here: Marks, there: Marks, placement: Placement) -> Alignment:
+    """`align` without a lens correction."""
     nothing = Alignment(placement=placement)
     pairs = similar_pairs(here, there, placement, max(8.0, _REACH_SHARE * max(placement.there)))
     if len(pairs) < 2:
@@ -131,17 +132,16 @@ def similar_pairs(here: Marks, there: Marks, placement: Placement, reach_px: flo
     if not here.count or not there.count:
         return np.zeros((0, 2), np.intp)
     order = np.argsort(-here.losses)
-    at = placement.apply(here.places[order])
-    far = np.hypot(*(at[:, None] - there.places[None]).transpose(2, 0, 1))
-    alike = _alike(here.losses[order], there.losses, placement.zoom, _SIMILAR_LOSS)
-    first, second = np.nonzero((far < reach_px) & alike)
-    return np.stack([order[first], second], axis=1)
+    first, second = np.nonzero(alike(here.losses[order] * placement.zoom**2, there.losses))
+    off = placement.apply(here.places[order])[first] - there.places[second]
+    near = np.einsum("ij,ij->i", off, off) < reach_px**2
+    return np.stack([order[first[near]], second[near]], axis=1)
 
 
-def _alike(here: Losses, there: Losses, zoom: float, times: float) -> NDArray[np.bool_]:
-    """Whether losses (n) and (m) agree within a factor, (n, m)."""
-    logs = np.log(np.maximum(here, 1e-9) * zoom**2)[:, None] - np.log(np.maximum(there, 1e-9))
-    return np.asarray(np.abs(logs) < np.log(times))
+def alike(here: Losses, there: Losses) -> NDArray[np.bool_]:
+    """Whether losses (n) and (m) may be of one thing, (n, m)."""
+    logs = (np.log(np.maximum(v, 1e-9)).astype(np.float32) for v in (here, there))
+    return np.asarray(np.abs(np.subtract.outer(*logs)) < np.float32(np.log(_SIMILAR_LOSS)))
 
 
 def _most_agreed(a: Points, b: Points) -> NDArray[np.bool_] | None:

@@ -15,7 +15,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from neatpatch.core.maps.alignment import Alignment, Marks, align, similar_pairs
+from neatpatch.core.maps.alignment import (
+    Alignment,
+    Marks,
+    align,
+    align_plainly,
+    alike,
+    similar_pairs,
+)
 from neatpatch.core.maps.placement import Placement, as_they_are, centre_of, turned
 
 _STRONGEST = 100
@@ -24,6 +31,8 @@ _STRONGEST_PAIRED = 24
 """Marks whose pairs vote for a zoom: their number grows as the fourth power."""
 _CELL_PX = 16.0
 """Of the votes for a shift: exit pupils spread them by some pixels."""
+_CELL_NUMBER = np.array([1, 1 << 20])
+"""Makes one number of a cell's column and row."""
 _NEAR_PX, _NEAR_SHARE = 4.0, 0.004
 """Marks of frames that lie as they are come to lie so near: places, and exit pupils by radius."""
 _AGREED_PX = 3.0
@@ -72,6 +81,8 @@ def lay(here: Marks, there: Marks, shapes: tuple[tuple[int, int], tuple[int, int
         found = _voted(here, there, placement, trials)
         if found.chance < best.chance:
             best = found
+    if best.proven:
+        return replace(best, alignment=align(here, there, best.alignment.placement))
     return best
 
 
@@ -116,22 +127,21 @@ def _tries(
 def _voted(here: Marks, there: Marks, placement: Placement, trials: float) -> Laid:
     """The shift with most votes, aligned and judged."""
     a, b = _strongest(here, _STRONGEST), _strongest(there, _STRONGEST)
-    logs = np.log(a.losses * placement.zoom**2)[:, None] - np.log(b.losses)[None]
-    alike = np.abs(logs) < math.log(_ALIKE)
-    shifts = (b.places[None] - placement.apply(a.places)[:, None])[alike]
+    i, j = np.nonzero(alike(a.losses * placement.zoom**2, b.losses))
+    shifts = b.places[j] - placement.apply(a.places)[i]
     best = Laid(Alignment(placement=placement), 1.0)
     if len(shifts) < _SPENT:
         return best
     for offset in (0.0, _CELL_PX / 2):
-        cells = np.floor((shifts + offset) / _CELL_PX).astype(np.int64)
-        _, first, counts = np.unique(cells, axis=0, return_index=True, return_counts=True)
+        cells = np.floor((shifts + offset) / _CELL_PX).astype(np.int64) @ _CELL_NUMBER
+        numbers, counts = np.unique(cells, return_counts=True)
         top = int(np.argmax(counts))
         if counts[top] < _SPENT:
             continue
-        mine = (cells == cells[first[top]]).all(axis=1)
+        mine = cells == numbers[top]
         shift = np.median(shifts[mine], axis=0)
         moved = replace(placement, shift_px=(float(shift[0]), float(shift[1])))
-        found = align(here, there, moved)
+        found = align_plainly(here, there, moved)
         chance = _chance(here, there, found, _AGREED_PX, trials=trials, spent=_SPENT)
         if chance < best.chance:
             best = Laid(found, chance)
@@ -198,10 +208,9 @@ def _agreement(here: Marks, there: Marks, found: Alignment, reach_px: float) -> 
     mine = Marks(places=at[inside], losses=here.losses[inside] * found.placement.zoom**2)
     still = Placement(here=(height, width), there=(height, width))
     pairs = similar_pairs(mine, there, still, reach_px)
-    logs = np.log(np.maximum(mine.losses, 1e-9))[:, None] - np.log(np.maximum(there.losses, 1e-9))
-    alike = float((np.abs(logs) < math.log(_ALIKE)).sum())
+    pairs_alike = int(np.count_nonzero(alike(mine.losses, there.losses)))
     agreed = min(len(np.unique(pairs[:, 0])), len(np.unique(pairs[:, 1]))) if len(pairs) else 0
-    return agreed, alike * math.pi * reach_px**2 / (height * width)
+    return agreed, pairs_alike * math.pi * reach_px**2 / (height * width)
 
 
 def _poisson_tail(count: int, mean: float) -> float:

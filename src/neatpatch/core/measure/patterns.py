@@ -98,7 +98,9 @@ def find_bands(
     ``followed``: what the background took of them already, at each row and each column.
     """
     large = least and min(loss.shape) > _EVERY_AT_FIRST * _FEWEST
-    if large and _profiles(loss, followed, least, _EVERY_AT_FIRST) == (None, None):
+    if large and not any(
+        profile is not None for profile in _profiles(loss, followed, least, _EVERY_AT_FIRST)
+    ):
         return None
     rows, columns = _profiles(loss, followed, least, _EVERY)
     if rows is None and columns is None:
