@@ -16,7 +16,8 @@ import numpy as np
 
 from bench.frames import SHARED
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
 from neatpatch.simulation import Particle, scatter

@@ -15,7 +15,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.registration import register_frames
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame

@@ -16,7 +16,8 @@ from neatpatch.core.common.decisions import OPENS
 from neatpatch.core.common.facts import Schools, Step
 from neatpatch.core.common.frame import Frame
 from neatpatch.core.kit.stock import for_body
-from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.registration import register_frames
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.core.visit.body import Body, VisitConditions

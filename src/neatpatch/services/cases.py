@@ -19,7 +19,8 @@ from neatpatch.core.common.records import FluidKind, Spot, SpotMap
 from neatpatch.core.guide.guidance import recipe_words
 from neatpatch.core.guide.hand_plan import Bench, HandPlan, hand_plan
 from neatpatch.core.kit.stock import UNITS, for_body
-from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.geometry import Pose
 from neatpatch.core.maps.registration import Registration
 from neatpatch.core.plans.drying import COLDEST_C, WARMEST_C, DryPlan, plan_drying

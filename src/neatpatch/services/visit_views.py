@@ -7,7 +7,7 @@ from pydantic import BaseModel
 from neatpatch.core.advice import Advice
 from neatpatch.core.common.facts import Result, Schools, Step
 from neatpatch.core.kit.stock import Unit
-from neatpatch.core.maps.comparing import ComparisonSummary
+from neatpatch.core.maps.comparison import ComparisonSummary
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.trail import StepUse, Verdict
 from neatpatch.services.views import Job

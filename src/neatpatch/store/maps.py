@@ -10,7 +10,7 @@ from collections.abc import Hashable
 from typing import TypeVar, cast
 
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.maps.comparing import Comparison
+from neatpatch.core.maps.comparison import Comparison
 from neatpatch.store.database import now
 
 _KEPT_PARSED = 96

@@ -11,7 +11,8 @@ from neatpatch.core.advice import advise
 from neatpatch.core.common.facts import KitItem, Schools
 from neatpatch.core.common.records import Spot
 from neatpatch.core.guide.guidance import Setting, guidance
-from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.geometry import aims
 from neatpatch.core.maps.placement import Placement
 from neatpatch.core.maps.registration import Registration

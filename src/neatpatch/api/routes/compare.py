@@ -10,7 +10,8 @@ from pydantic import BaseModel
 
 from neatpatch.api.common.deps import Id, LibraryDep
 from neatpatch.core.common.records import Spot, SpotMap
-from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.comparison import Comparison
 from neatpatch.services.existing import measured_map
 from neatpatch.services.witnessing import registration_between
 

@@ -11,26 +11,30 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import ConfigDict, Field
 
 from neatpatch.core.common.errors import BadArgumentError
-from neatpatch.core.common.records import FrameRecord, Record, Spot, SpotMap
+from neatpatch.core.common.records import Spot, SpotMap
 from neatpatch.core.maps.alignment import Alignment, Marks, align
+from neatpatch.core.maps.comparison import (
+    AlignmentRecord,
+    ComparedSpot,
+    Comparison,
+    ComparisonSummary,
+    FingerprintRecord,
+    Status,
+)
 from neatpatch.core.maps.constellation import lay
 from neatpatch.core.maps.moves import MOVED, loss_px2, moved_pairs
 from neatpatch.core.maps.placement import centre_of
 from neatpatch.core.maps.prediction import predict
+from neatpatch.core.maps.reasons import all_reasons
 from neatpatch.core.maps.registration import UNTOLD, Registration
 
-Status = Literal["gone", "stayed", "moved", "new"]
 Floats = NDArray[np.float64]
 
-_THIRD_OF_A_STOP = 1.13
-"""One click of a dial, and a little: depth changes by less than it is measured to."""
 _TOLERANCE_PX = 4.0
 """Most places are right within 1 px in either frame (bench). More marries strangers."""
 _FAINT_PLACE_PX = 40.0
@@ -51,88 +55,6 @@ _UNPAIRED = 4.0
 """Above the cost of any possible pair (at most 2), so that a pair is always preferred."""
 _SAME_APERTURE = 0.005
 """Files round f-numbers by less; more would compare different apertures as one."""
-ANOTHER_SENSOR = (
-    "The two frames come from two sensors: the photosites' own patterns differ. Choose two frames "
-    "of one body."
-)
-NOTHING_IN_COMMON = (
-    "Nothing shows where the second frame lies on the first: they have too few marks in common, "
-    "and the sensor's own pattern cannot be read in them. Compare the camera's own full-size "
-    "files, as fine as it writes them."
-)
-_SENSOR_TOLERANCE = 0.02
-"""Sizes in files are rounded. More takes two formats for one, less refuses rounded sizes."""
-
-
-class ComparedSpot(Record):
-    """One thing in both frames, or in one. Pixels are the later frame's.
-
-    ``may_be``: of what is gone or new, the spot of the other frame that it may have moved to or
-    from, where that is likelier than not but not sure.
-    """
-
-    status: Status
-    before: str | None
-    after: str | None
-    x_px: float
-    y_px: float
-    moved_um: float | None
-    may_be: str | None = None
-
-
-class FingerprintRecord(Record):
-    """Agreement of the two sensors' own patterns, and what chance exceeds once in a million."""
-
-    strength: float
-    limit: float
-
-
-class AlignmentRecord(Record):
-    """``later = centre + scale * (1 + radial * rho^2) * turned(earlier - centre) + shift``.
-
-    In the later frame's pixels; ``rho`` is the distance from the sensor's centre over half its
-    diagonal; ``turn_deg`` is counter-clockwise, in quarter turns.
-    """
-
-    scale: float
-    shift_px: tuple[float, float]
-    radial: float = 0.0
-    turn_deg: int = 0
-    residual_px: float
-
-
-class ComparisonSummary(Record):
-    """Counts; ``removed_percent`` is the share of the earlier spots that are gone.
-
-    ``unseen``: earlier spots that the later frame could not have shown, counted nowhere else.
-    """
-
-    before: int
-    after: int
-    gone: int
-    stayed: int
-    moved: int
-    new: int
-    removed_percent: float
-    unseen: int = 0
-
-
-class Comparison(Record):
-    """Two frames laid on each other."""
-
-    schema_: Literal["neatpatch.compare/1"] = Field("neatpatch.compare/1", alias="schema")
-    comparable: bool
-    why_not: tuple[str, ...]
-    same_sensor: bool | None = None
-    fingerprint: FingerprintRecord = FingerprintRecord(strength=0.0, limit=0.0)
-    alignment: AlignmentRecord
-    spots: tuple[ComparedSpot, ...]
-    summary: ComparisonSummary
-    unseen: tuple[str, ...] = ()
-
-    model_config = ConfigDict(
-        frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True
-    )
 
 
 def compare(
@@ -148,9 +70,17 @@ def compare(
     told = registration or UNTOLD
     alignment, proven = _laid(before, after, told)
     same = told.same if told.placement is not None or not proven else None
-    why_not = _reasons(before, after, same, proven=proven)
+    why_not = all_reasons(before, after, same, proven=proven)
     if why_not:
-        return _comparison(why_not, told, same, None, (), _summary((), 0, 0, 0))
+        return Comparison(
+            comparable=False,
+            why_not=why_not,
+            same_sensor=same,
+            fingerprint=_fingerprint(told),
+            alignment=AlignmentRecord(scale=1.0, shift_px=(0.0, 0.0), residual_px=0.0),
+            spots=(),
+            summary=_summary((), 0, 0, 0),
+        )
     return _compared(before, after, told, same, alignment)
 
 
@@ -189,96 +119,32 @@ def _compared(
             hidden = merged(i) or not later.could_show(here[i], aligned[i])
             (unseen if hidden else lost).append(i)
     fresh = [j for j in range(len(there)) if j not in known]
-    spots += _changed(_Ends(here, there, aligned, alignment), lost, fresh, _pitch(before, after))
-    return _comparison(
-        (),
-        told,
-        same,
-        alignment,
-        tuple(spots),
-        _summary(spots, len(here), len(there), len(unseen)),
-        tuple(here[i].id for i in unseen),
-    )
-
-
-def _comparison(
-    why_not: tuple[str, ...],
-    told: Registration,
-    same: bool | None,
-    alignment: Alignment | None,
-    spots: tuple[ComparedSpot, ...],
-    summary: ComparisonSummary,
-    unseen: tuple[str, ...] = (),
-) -> Comparison:
+    pitch_um = _pitch(before, after, alignment)
+    spots += _changed(_Ends(here, there, aligned, alignment), lost, fresh, pitch_um)
     return Comparison(
-        comparable=not why_not,
-        why_not=why_not,
+        comparable=True,
+        why_not=(),
         same_sensor=same,
-        fingerprint=FingerprintRecord(strength=told.strength, limit=told.limit),
+        fingerprint=_fingerprint(told),
         alignment=_record(alignment),
-        spots=spots,
-        summary=summary,
-        unseen=unseen,
+        spots=tuple(spots),
+        summary=_summary(spots, len(here), len(there), len(unseen)),
+        unseen=tuple(here[i].id for i in unseen),
     )
 
 
-def _pitch(before: SpotMap, after: SpotMap) -> float | None:
+def _fingerprint(told: Registration) -> FingerprintRecord:
+    return FingerprintRecord(strength=told.strength, limit=told.limit)
+
+
+def _pitch(before: SpotMap, after: SpotMap, alignment: Alignment) -> float | None:
     """Micrometres to a pixel of the later frame, by the frame that shows more of the sensor."""
-    old, new = before.frames[0], after.frames[0]
-    if old.pitch_um is None or old.width_px * old.height_px <= new.width_px * new.height_px:
-        return new.pitch_um
-    return old.pitch_um if _same_shape(old, new) is False else new.pitch_um
-
-
-def _reasons(
-    before: SpotMap, after: SpotMap, same: bool | None, *, proven: bool
-) -> tuple[str, ...]:
-    """Why two frames cannot be compared; the sensor's own witness comes before names in files."""
-    reasons = list(reasons_against(before, after, same=same))
-    if same is False:
-        reasons.insert(0, ANOTHER_SENSOR)
-    elif not proven and not reasons:
-        reasons.append(NOTHING_IN_COMMON)
-    return tuple(reasons)
-
-
-def reasons_against(
-    before: SpotMap, after: SpotMap, *, same: bool | None = None
-) -> tuple[str, ...]:
-    """Why two frames should not be compared, each with what to do; empty when they may.
-
-    ``same``: whether the sensors' fingerprints agree; then names in the files do not matter.
-    """
-    old, new = before.frames[0], after.frames[0]
-    reasons = []
-    if old.f_number and new.f_number:
-        ratio = new.f_number / old.f_number
-        if not 1 / _THIRD_OF_A_STOP < ratio < _THIRD_OF_A_STOP:
-            reasons.append(
-                f"The first frame is at f/{old.f_number:g}, the second at f/{new.f_number:g}. "
-                f"Shoot the second again at f/{old.f_number:g}."
-            )
-    if not same and old.camera and new.camera and old.camera != new.camera:
-        reasons.append(
-            f"The frames come from two cameras, {old.camera} and {new.camera}. "
-            "Choose two frames of one body."
-        )
-    if not same and old.sensor_mm and new.sensor_mm and _sizes_differ(old.sensor_mm, new.sensor_mm):
-        reasons.append("The frames come from sensors of different size. Choose one body.")
-    for name, spot_map in (("first", before), ("second", after)):
-        bad = next((c for c in spot_map.checks if c.level == "retake"), None)
-        if bad is not None:
-            reasons.append(f"The {name} frame is not fit to judge by. {bad.message} {bad.remedy}")
-    return tuple(reasons)
-
-
-def _same_shape(old: FrameRecord, new: FrameRecord) -> bool:
-    ratio = (old.width_px / old.height_px) / (new.width_px / new.height_px)
-    return abs(ratio - 1) < _SENSOR_TOLERANCE
-
-
-def _sizes_differ(a: tuple[float, float], b: tuple[float, float]) -> bool:
-    return abs(max(a) / max(b) - 1) > _SENSOR_TOLERANCE
+    place = alignment.placement
+    old, new = before.frames[0].pitch_um, after.frames[0].pitch_um
+    whole_is_later = (
+        place.here[0] * place.here[1] * place.zoom**2 <= place.there[0] * place.there[1]
+    )
+    return new if whole_is_later or old is None else old / place.zoom
 
 
 def _things(spot_map: SpotMap) -> list[Spot]:
@@ -445,9 +311,7 @@ def _new(b: Spot, may_be: str | None) -> ComparedSpot:
     )
 
 
-def _record(a: Alignment | None) -> AlignmentRecord:
-    if a is None:
-        return AlignmentRecord(scale=1.0, shift_px=(0.0, 0.0), residual_px=0.0)
+def _record(a: Alignment) -> AlignmentRecord:
     place = a.placement
     dx, dy = a.apply(centre_of(place.here)[None])[0] - centre_of(place.there)
     return AlignmentRecord(

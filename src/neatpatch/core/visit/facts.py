@@ -25,7 +25,8 @@ from neatpatch.core.common.records import (
     Spot,
     SpotMap,
 )
-from neatpatch.core.maps.comparing import Comparison, reasons_against
+from neatpatch.core.maps.comparison import Comparison
+from neatpatch.core.maps.reasons import reasons_against
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
 from neatpatch.core.visit.trail import (

@@ -12,7 +12,8 @@ from neatpatch.core.common.records import (
     Record,
     SpotMap,
 )
-from neatpatch.core.maps.comparing import Comparison, compare
+from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep, relevant_spots
 
 _SAME_COUNT = 0.2

@@ -1,0 +1,82 @@
+"""What comparing two frames gives: each spot's fate, the alignment, the counts."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import ConfigDict, Field
+
+from neatpatch.core.common.records import Record
+
+Status = Literal["gone", "stayed", "moved", "new"]
+
+
+class ComparedSpot(Record):
+    """One thing in both frames, or in one. Pixels are the later frame's.
+
+    ``may_be``: of what is gone or new, the spot of the other frame that it may have moved to or
+    from, where that is likelier than not but not sure.
+    """
+
+    status: Status
+    before: str | None
+    after: str | None
+    x_px: float
+    y_px: float
+    moved_um: float | None
+    may_be: str | None = None
+
+
+class FingerprintRecord(Record):
+    """Agreement of the two sensors' own patterns, and what chance exceeds once in a million."""
+
+    strength: float
+    limit: float
+
+
+class AlignmentRecord(Record):
+    """``later = centre + scale * (1 + radial * rho^2) * turned(earlier - centre) + shift``.
+
+    In the later frame's pixels; ``rho`` is the distance from the sensor's centre over half its
+    diagonal; ``turn_deg`` is counter-clockwise, in quarter turns.
+    """
+
+    scale: float
+    shift_px: tuple[float, float]
+    radial: float = 0.0
+    turn_deg: int = 0
+    residual_px: float
+
+
+class ComparisonSummary(Record):
+    """Counts; ``removed_percent`` is the share of the earlier spots that are gone.
+
+    ``unseen``: earlier spots that the later frame could not have shown, counted nowhere else.
+    """
+
+    before: int
+    after: int
+    gone: int
+    stayed: int
+    moved: int
+    new: int
+    removed_percent: float
+    unseen: int = 0
+
+
+class Comparison(Record):
+    """Two frames laid on each other."""
+
+    schema_: Literal["neatpatch.compare/1"] = Field("neatpatch.compare/1", alias="schema")
+    comparable: bool
+    why_not: tuple[str, ...]
+    same_sensor: bool | None = None
+    fingerprint: FingerprintRecord = FingerprintRecord(strength=0.0, limit=0.0)
+    alignment: AlignmentRecord
+    spots: tuple[ComparedSpot, ...]
+    summary: ComparisonSummary
+    unseen: tuple[str, ...] = ()
+
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True
+    )
