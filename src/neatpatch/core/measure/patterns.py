@@ -37,7 +37,7 @@ _REPEATING_SHARE = 0.6
 """Of the power of the bands: a lamp's has nearly all in its own frequency, a bar a tenth."""
 _TILE = 256
 """Long enough to tell the period of a wave, short enough for it to be even within."""
-_LOOKS = (3, 4)
+_LOOKS = (3, 5)
 """Rows and columns of tiles looked at first: enough to tell whether there is a wave at all."""
 _PEAK = 15.0
 """Times the power around: spectra of noise, texture and dust stay below 9, a wave of half the noise
@@ -125,7 +125,8 @@ def find_waves(loss: Image, step: int) -> Pattern | None:
     peaks = _peaks(_mean_power(loss))
     if not peaks.any():
         return None
-    return Pattern(step, waves=_waves(loss, peaks))
+    waves = _waves(loss, peaks)
+    return Pattern(step, waves=waves) if amplitude(waves) >= LEAST_WAVE else None
 
 
 def amplitude(values: Image) -> float:
@@ -192,9 +193,9 @@ def _window() -> Image:
 
 
 def _mean_power(loss: Image) -> Image:
-    """Spectrum of the tiles looked at; of each frequency the upper quartile over the tiles.
+    """Spectrum of the tiles looked at; of each frequency the upper third over the tiles.
 
-    The quartile lets a wave through that drifts or fills part of the frame, and no single thing.
+    The third lets a wave through that drifts or fills part of the frame, and no single thing.
     """
     window = _window() ** 2
     powers = []
@@ -204,7 +205,7 @@ def _mean_power(loss: Image) -> Image:
             whole = cv2.dft((tile - tile.mean()) * window, flags=cv2.DFT_COMPLEX_OUTPUT)
             half = whole[:, : _TILE // 2 + 1]
             powers.append(np.square(half).sum(axis=2))
-    upper = -(-len(powers) * 3 // 4)
+    upper = len(powers) * 2 // 3
     return np.asarray(np.partition(powers, upper, axis=0)[upper], np.float32)
 
 
