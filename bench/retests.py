@@ -41,11 +41,15 @@ class Edit:
 
 @dataclass
 class Retests:
-    """Answers over all retests. ``told``: sameness right; ``laid``: comparable exactly where it
-    should be; ``right``: statuses; ``moves``: truly moved of those called so; ``recalled``: called
-    moved of those that moved under 3 mm; ``misplaced_px``: one a retest."""
+    """Answers over all retests, one a question.
+
+    ``told``: sameness told, and rightly; ``accused``: told wrongly; ``laid``: comparable exactly
+    where it should be; ``right``: statuses; ``moves``: truly moved of those called so;
+    ``recalled``: called moved of those that moved under 3 mm; ``misplaced_px``: one a retest.
+    """
 
     told: list[bool] = field(default_factory=list)
+    accused: list[bool] = field(default_factory=list)
     laid: list[bool] = field(default_factory=list)
     right: list[bool] = field(default_factory=list)
     moves: list[bool] = field(default_factory=list)
@@ -234,9 +238,10 @@ def _add(
     found = compare(maps[0], maps[1], told)
     if not kind.as_maps:
         total.told.append(found.same_sensor is kind.same)
+        total.accused.append(found.same_sensor is (not kind.same))
     wanted = kind.same
     total.laid.append(found.comparable is wanted)
-    if found.comparable is not wanted or (not kind.as_maps and found.same_sensor is not kind.same):
+    if found.comparable is not wanted or (not kind.as_maps and total.accused[-1]):
         total.wrong.append(f"{kind.name}: {found.same_sensor} {found.fingerprint} {found.why_not}")
     if found.comparable and wanted:
         _judge(total, found, before, shot, edit)
