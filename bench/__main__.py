@@ -235,7 +235,7 @@ def print_figures(
     with tempfile.TemporaryDirectory() as folder:
         retests = run_retests(Path(folder), seed + 900)
     line("retests: sensors told wrongly", sum(retests.accused), 0)
-    share("retests: one sensor or another, told at all", retests.told, 80)
+    share("retests: one sensor or another, told at all", retests.told, 95)
     share("retests: compared only where they may be", retests.laid, 99)
     share("retests: statuses of clear specks", retests.right, 98)
     share("retests: moved, of those called so", retests.moves, 95)
