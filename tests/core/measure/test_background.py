@@ -3,8 +3,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from neatpatch.core.common.filters import binned
 from neatpatch.core.common.frame import Image
-from neatpatch.core.measure.background import estimate_background
+from neatpatch.core.measure.background import estimate_background, refined
 
 SHAPE = (900, 1300)
 
@@ -16,6 +17,16 @@ def vignetted() -> Image:
 
 def ratio(light: Image, truth: Image) -> Image:
     return estimate_background(light).window(0, 0, *SHAPE) / truth
+
+
+def test_a_target_of_black_and_white_patches_is_followed_without_a_fault() -> None:
+    rng = np.random.default_rng(3)
+    patches = (rng.random((14, 20)) > 0.5).astype(np.float32)
+    light = np.kron(patches, np.ones((100, 100), np.float32))
+    first = estimate_background(light, 2, (1400, 2000))
+    again = refined(first, binned(light, 2), 2, (1400, 2000), np.zeros((700, 1000), bool))
+    assert np.isfinite(again.grid).all()
+    assert np.isfinite(again.window(0, 0, 1400, 2000)).all()
 
 
 def test_constant_frame_gives_that_constant() -> None:

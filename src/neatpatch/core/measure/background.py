@@ -109,7 +109,7 @@ class Background:
 
         Shares of the tone, of what a low polynomial leaves of its typical row and column.
         """
-        logs = np.log(self.cells).astype(np.float64)
+        logs = np.log(np.maximum(self.cells, _FLOOR)).astype(np.float64)
         rows = _bend_left(np.median(logs, axis=1))
         columns = _bend_left(np.median(logs, axis=0))
         out = []
@@ -212,7 +212,8 @@ def refined(
     centres = _centres(shape, _FINE_BIN)
     room = MARGIN * cell_px
     rows, columns = (n + 2 * MARGIN for n in cells.shape)
-    wide = np.log(background.window(-room, -room, rows, columns, cell_px)).astype(np.float64)
+    tone = background.window(-room, -room, rows, columns, cell_px)
+    wide = np.log(np.maximum(tone, _FLOOR)).astype(np.float64)
     before = wide[MARGIN:-MARGIN, MARGIN:-MARGIN]
     before = _off_grid(_off_grid(before, centres[0]).T, centres[1]).T
     logs = np.log(np.maximum(cells, _FLOOR)).astype(np.float64)

@@ -31,7 +31,7 @@ _FEWEST, _FEWEST_SHARE = 3, 0.25
 _MOST_ERROR = 0.03
 """Relative standard error from which a height is called assumed: with the model's own error of some
 per cent it keeps those that are told within 8 %."""
-_LEAST_BLUR_PX = 5.0
+_LEAST_BLUR_PX = 6.0
 """Over fewer pixels the photosites' own size shapes the profile, and heights come out 10 % off."""
 _MOST_USED = 14
 """The strongest tell the height; more cost time each."""
