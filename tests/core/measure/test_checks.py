@@ -179,3 +179,9 @@ def test_unknown_sensor_size_is_noted() -> None:
 def test_the_gravest_come_first() -> None:
     order = [c.level for c in frame_checks(evidence(replace(GOOD, f_number=4.0, jpeg_quality=70)))]
     assert order == sorted(order, key=["retake", "note", "ok"].index)
+
+
+def test_a_figure_that_is_none_is_left_out() -> None:
+    check = one(evidence(white_noise=float("inf")), "grainy")
+    assert check.level == "retake"
+    assert check.measured is None

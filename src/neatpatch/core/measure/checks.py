@@ -5,6 +5,7 @@ Limits are stated in docs/method.md. ``retake`` means that the map must not be r
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -130,7 +131,8 @@ def _check(
     message: str,
     remedy: str = "",
 ) -> Check:
-    rounded = None if measured is None else float(f"{measured:.4g}")
+    told = measured is not None and math.isfinite(measured)
+    rounded = float(f"{measured:.4g}") if told and measured is not None else None
     return Check(
         code=code,
         level=level,
