@@ -20,9 +20,9 @@ from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.registration import register_frames
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
-from neatpatch.images.write import ExposureNotes, write_jpeg
 from neatpatch.simulation import Camera, Particle, Shot, expose, scatter
 from neatpatch.simulation.camera import developed
+from neatpatch.simulation.frames import write_picture
 
 LEAST_SNR = 20.0
 GONE_REACH_PX = 30.0
@@ -171,23 +171,10 @@ def run_retests(folder: Path, seed: int, count: int = 2) -> Retests:
             {"speck": 34, "fibre": 3, "droplet": 4}, camera.sensor_mm, 1.5, seed + number
         )
         before = expose(camera, dirt, seed=seed + number)
-        path = _written(folder / "before.jpg", developed(before.mosaic))
+        path = write_picture(folder / "before.jpg", developed(before.mosaic))
         for kind in RETESTS:
             _add(total, kind, path, before, camera, dirt, rng)
     return total
-
-
-def _written(path: Path, picture: Picture) -> Path:
-    notes = ExposureNotes(
-        camera="Fennick Optical Judge",
-        f_number=22.0,
-        iso=100,
-        exposure_s=1.3,
-        focal_length_mm=85.0,
-        taken_at="2026-09-14T10:00:00",
-    )
-    write_jpeg(path, picture, notes)
-    return path
 
 
 def _later(
@@ -231,7 +218,7 @@ def _add(
         body = replace(body, name=f"{camera.name} II")
     shot = expose(body, _later(kind, dirt, camera, rng), seed=int(rng.integers(1 << 30)))
     edit = kind.edit(developed(shot.mosaic))
-    after_path = _written(before_path.with_name("after.jpg"), edit.picture)
+    after_path = write_picture(before_path.with_name("after.jpg"), edit.picture)
     frames = read_frame(before_path), read_frame(after_path)
     maps = [build_map(f, MapOptions(sensor_mm=camera.sensor_mm)) for f in frames]
     told = None if kind.as_maps else register_frames(*frames)

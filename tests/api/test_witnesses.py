@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from neatpatch.images.write import ExposureNotes, write_jpeg
 from neatpatch.simulation import Camera, expose, scatter
 from neatpatch.simulation.camera import developed
+from neatpatch.simulation.frames import write_picture
 from neatpatch.store import fingerprints as print_rows
 from neatpatch.store.datafolder import Library
 from tests.api.test_visits import a_body, a_visit, drop, visit_of
@@ -31,15 +31,7 @@ def shots(tmp_path: Path) -> Any:
             body = Camera(name=camera, width_px=2000, fixed_pattern=0.005)
             dirt = scatter({"speck": specks}, body.sensor_mm, 1.5, seed)
             picture = developed(expose(body, dirt, seed=seed).mosaic)
-            notes = ExposureNotes(
-                camera="Fennick Optical Judge",
-                f_number=22.0,
-                iso=100,
-                exposure_s=1.0,
-                focal_length_mm=85.0,
-                taken_at="2026-05-04T10:00:00",
-            )
-            write_jpeg(path, np.ascontiguousarray(np.rot90(picture, turn)), notes)
+            write_picture(path, np.rot90(picture, turn))
             _SHOTS[key] = path.read_bytes()
         path.write_bytes(_SHOTS[key])
         return path

@@ -8,11 +8,10 @@ from pathlib import Path
 
 import httpx
 import numpy as np
-from numpy.typing import NDArray
 
-from neatpatch.images.write import ExposureNotes, write_jpeg
 from neatpatch.simulation import Camera, Target, expose, scatter
 from neatpatch.simulation.camera import developed
+from neatpatch.simulation.frames import write_picture
 from neatpatch.simulation.scenes import Scene
 
 CAMERA = Camera(name="Bench body A", width_px=3000, fixed_pattern=0.003)
@@ -56,25 +55,12 @@ def shoot_retests(url: str, folder: Path) -> Retests:
         visit = client.post("/api/visits", json={"body_id": body}).json()["id"]
         frames: dict[str, int] = {}
         for name, picture in pictures.items():
-            path = _written(folder / f"{name}.jpg", np.ascontiguousarray(picture))
+            path = write_picture(folder / f"{name}.jpg", picture)
             on = {"visit": visit} if len(frames) < 3 else {}
             frames[name] = _taken_in(client, path, on)
             if name == "before":
                 client.post(f"/api/visits/{visit}/steps", json={"step": "auto_clean"})
     return Retests(visit, frames)
-
-
-def _written(path: Path, picture: NDArray[np.uint8]) -> Path:
-    notes = ExposureNotes(
-        camera="Fennick Optical Judge",
-        f_number=22.0,
-        iso=100,
-        exposure_s=1.3,
-        focal_length_mm=85.0,
-        taken_at="2026-09-14T10:00:00",
-    )
-    write_jpeg(path, picture, notes)
-    return path
 
 
 def _taken_in(client: httpx.Client, path: Path, on: dict[str, int]) -> int:

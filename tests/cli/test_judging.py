@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from neatpatch.images.write import ExposureNotes, write_jpeg
 from neatpatch.simulation import Camera, expose, scatter
 from neatpatch.simulation.camera import developed
+from neatpatch.simulation.frames import write_picture
 from tests.cli.test_cli import run
 from tests.core.advice.situations import facts
 from tests.core.made_maps import spot, spot_map
@@ -49,16 +49,7 @@ def test_compare_tells_one_sensor_turned_or_spotless_from_another(
         dirt = scatter({"speck": specks}, body.sensor_mm, 1.5, seed)
         picture = developed(expose(body, dirt, seed=seed).mosaic)
         path = tmp_path / f"{name}.jpg"
-        notes = ExposureNotes(
-            camera="Fennick Optical Judge",
-            f_number=22.0,
-            iso=100,
-            exposure_s=1.0,
-            focal_length_mm=85.0,
-            taken_at="2026-05-04T10:00:00",
-        )
-        write_jpeg(path, np.ascontiguousarray(np.rot90(picture, turn)), notes)
-        return str(path)
+        return str(write_picture(path, np.rot90(picture, turn)))
 
     def compared(before: str, after: str) -> dict[str, Any]:
         assert run(monkeypatch, "compare", before, after, "--sensor", "23.5x15.6", "--json") == 0

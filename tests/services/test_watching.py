@@ -12,8 +12,8 @@ import pytest
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.images.limits import Limits
 from neatpatch.services import watching as watch
-from neatpatch.services.cases import WATCHED
 from neatpatch.services.intake import take_in
+from neatpatch.services.measured import WATCHED
 from neatpatch.services.watching import Watcher
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Library

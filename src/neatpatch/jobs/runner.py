@@ -40,7 +40,7 @@ from neatpatch.jobs.worker import (
     Source,
     work,
 )
-from neatpatch.services.cases import after_map, compare_ahead
+from neatpatch.services.measured import after_map, compare_ahead
 from neatpatch.services.witnessing import Witness, keep_witness, references_for
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows

@@ -175,7 +175,7 @@ def run_map(task: MapTask, emit: Emit) -> None:
     frames = [_read(source) for source in sources]
     options = MapOptions(sensor_mm=task.sensor_mm, works_at=task.works_at)
     with ThreadPoolExecutor(1) as beside:
-        seen = beside.submit(witness, frames[0], task.references)
+        seen = beside.submit(_seen, frames[0], task.references)
         spot_map = build_map(frames, options, lambda s, step: emit(Progress(0.1 + 0.6 * s, step)))
     named = tuple(
         f.model_copy(update={"path": s.name}) for f, s in zip(spot_map.frames, sources, strict=True)
@@ -185,6 +185,19 @@ def run_map(task: MapTask, emit: Emit) -> None:
     if task.with_tiles:
         emit(Progress(0.75, "picture"))
         write_tiles(frames[0], task.original.path, task.derived)
+
+
+def _seen(frame: Frame, references: tuple[StoredReference, ...]) -> Witness:
+    """What the sensor's own pattern says; nothing where memory does not suffice for it.
+
+    The map matters more, and must not be lost for it.
+    """
+    import cv2
+
+    try:
+        return witness(frame, references)
+    except (MemoryError, cv2.error):
+        return Witness(None, frame.shape)
 
 
 def run_picture(task: PictureTask, emit: Emit) -> None:

@@ -13,7 +13,7 @@ from typing import TypeVar, cast, get_args
 from neatpatch.core.advice import Facts, advise
 from neatpatch.core.advice.situation import Situation
 from neatpatch.core.common.decisions import SWABS, Decision
-from neatpatch.core.common.errors import BusyError, NotThereError
+from neatpatch.core.common.errors import BusyError
 from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import FluidKind, Spot, SpotMap
 from neatpatch.core.guide.guidance import recipe_words
@@ -34,13 +34,9 @@ from neatpatch.services.settings import usual_schools, usual_service
 from neatpatch.services.views import job_model
 from neatpatch.services.visit_views import FrameOnTrail, StepOnTrail, StockUse, TrailItem, VisitView
 from neatpatch.services.witnessing import (
-    ask_witness,
-    recognised_body,
     registration_between,
     witness_of,
 )
-from neatpatch.store import bodies as body_rows
-from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import maps as map_rows
@@ -49,7 +45,6 @@ from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.visits import StoredEntry
 
-WATCHED = "Watched folder"
 _MOST_DOTS = 80
 _MOST_JUDGINGS = 20
 
@@ -384,66 +379,3 @@ def change_visit(
             act(connection, case, judged)
         return
     raise BusyError("This visit is being changed all the time. Try again in a moment.")
-
-
-def after_map(library: Library, connection: sqlite3.Connection, frame_id: int) -> None:
-    """A frame was measured: visits learn of it, and its body learns pitch and stack height.
-
-    A frame of the watched folder goes onto the one open visit of its camera.
-    """
-    frame = frame_rows.frame_by_id(connection, frame_id)
-    spot_map = library.maps.spot_map(connection, frame_id)
-    if frame is None or spot_map is None:
-        return
-    on = visit_rows.visits_with_frame(connection, frame_id)
-    if not on and frame.note == WATCHED:
-        known = recognised_body(connection, frame_id)
-        on = _visits_for(connection, spot_map.frames[0].camera, known)[:1]
-        for visit_id in on:
-            visit_rows.add_frame_entry(connection, visit_id, frame_id)
-            ask_witness(connection, frame_id)
-    for visit_id in on:
-        case = Case(library, connection, visit_id)
-        if not mismatches(
-            case.body, spot_map, witness_of(connection, frame_id, case.visit.body_id)
-        ):
-            body_rows.learn(
-                connection,
-                case.visit.body_id,
-                camera_name=spot_map.frames[0].camera,
-                pitch_um=spot_map.frames[0].pitch_um,
-                stack_mm=spot_map.optics.height_mm
-                if spot_map.optics.height_source == "fitted"
-                else None,
-            )
-        recount(library, connection, visit_id)
-        visit_rows.touch(connection, visit_id)
-
-
-def compare_ahead(library: Library, frame_id: int) -> None:
-    """Lay a fresh map on those before and after it on its visits, before anyone asks."""
-    with library.database.read() as connection:
-        on = visit_rows.visits_with_frame(connection, frame_id)
-    for visit_id in on:
-        with suppress(NotThereError):
-            read_case(library, visit_id)
-
-
-def _visits_for(
-    connection: sqlite3.Connection, camera: str | None, body_id: int | None
-) -> list[int]:
-    """Open visits that a frame may belong to; none when it is not clear which.
-
-    ``body_id``: the body whose sensor it is of; that comes before the ``camera`` named in a file.
-    """
-    if body_id is not None:
-        opened_one = visit_rows.open_visit_of(connection, body_id)
-        return [] if opened_one is None else [opened_one]
-    opened = [
-        (v.id, existing_body(connection, v.body_id).body.camera_name)
-        for v in visit_rows.open_visits(connection)
-    ]
-    named = [visit_id for visit_id, name in opened if name and name == camera]
-    unnamed = [visit_id for visit_id, name in opened if name is None]
-    fitting = named or unnamed
-    return fitting if len(fitting) == 1 else []

@@ -19,8 +19,8 @@ from watchfiles import watch
 
 from neatpatch.core.common.errors import NeatPatchError, UnusableFrameError
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
-from neatpatch.services.cases import WATCHED
 from neatpatch.services.intake import Arrived, check_type, take_in
+from neatpatch.services.measured import WATCHED
 from neatpatch.store.datafolder import Library
 from neatpatch.store.originals import sha256_of
 

@@ -8,6 +8,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from neatpatch.core.common.records import Kind
 from neatpatch.images.write import ExposureNotes, write_dng, write_jpeg
 from neatpatch.simulation import Camera, Particle, Shot, Target, expose, scatter
@@ -77,6 +80,20 @@ def write_simulated(
     truth = out / f"{name}.truth.json"
     truth.write_text(json.dumps(truth_of(path.name, camera, recipe, shot), indent=1))
     return path, truth
+
+
+def write_picture(path: Path, picture: NDArray[np.uint8], quality: int = 94) -> Path:
+    """Write a developed picture (height, width, 3) as an invented camera's test frame at f/22."""
+    notes = ExposureNotes(
+        camera="Fennick Optical Judge",
+        f_number=22.0,
+        iso=100,
+        exposure_s=1.3,
+        focal_length_mm=85.0,
+        taken_at="2026-09-14T10:00:00",
+    )
+    write_jpeg(path, np.ascontiguousarray(picture), notes, quality)
+    return path
 
 
 def truth_of(name: str, camera: Camera, recipe: Recipe, shot: Shot) -> dict[str, Any]:

@@ -69,6 +69,14 @@ def test_too_little_tells_nothing() -> None:
     assert fingerprint_of(frame(shot(1, 1)[:90, :90])) is None
 
 
+@pytest.mark.parametrize("shape", [(1, 1), (1, 500), (500, 1), (3, 3), (5, 3000), (3000, 2)])
+def test_pictures_of_any_size_tell_nothing_and_break_nothing(shape: tuple[int, int]) -> None:
+    light = np.random.default_rng(1).uniform(0.2, 0.5, shape).astype(np.float32)
+    assert fingerprint_of(frame(light)) is None
+    assert register_frames(frame(shot(1, 1)), frame(light)).same is None
+    assert register_frames(frame(light), frame(shot(1, 1))).same is None
+
+
 def test_no_pair_of_strange_sensors_reaches_the_limit() -> None:
     prints = [printed(shot(body, body)) for body in range(10, 15)]
     for i, first in enumerate(prints):

@@ -10,10 +10,10 @@ import pytest
 from neatpatch.core.common.filters import binned
 from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import Check
-from neatpatch.core.measure import checks
 from neatpatch.core.measure.background import estimate_background
-from neatpatch.core.measure.checks import Evidence, frame_checks
+from neatpatch.core.measure.checks import frame_checks
 from neatpatch.core.measure.detection import Detection, detect, loss_map
+from neatpatch.core.measure.evidence import CLIPPED_NOTE, Evidence
 from neatpatch.core.measure.levelling import Bands, Levelled
 from neatpatch.core.measure.spectrum import Grain
 
@@ -80,7 +80,7 @@ def test_unknown_aperture_is_a_note() -> None:
 
 @pytest.mark.parametrize(
     ("clipped", "level"),
-    [(0.0, "ok"), (checks.CLIPPED_NOTE, "ok"), (0.005, "note"), (0.02, "retake")],
+    [(0.0, "ok"), (CLIPPED_NOTE, "ok"), (0.005, "note"), (0.02, "retake")],
 )
 def test_clipping(clipped: float, level: str) -> None:
     assert levels(evidence(clipped=clipped))["too_bright"] == level

@@ -12,6 +12,7 @@ import { useAsk } from '@/shared/composables/useAsk'
 import { countsWords } from '@/shared/lib/outcomes'
 import ComparePane from './ComparePane.vue'
 import { seenIn, shownAs } from './lay'
+import { laidWords, witnessWords } from './words'
 import { KIND_WORDS } from '@/shared/lib/spots'
 import type { Kind } from '@/api/client'
 
@@ -75,28 +76,8 @@ const table = computed(() =>
 const doubtful = computed(
   () => comparison.value?.spots.filter((s) => s.status === 'new' && s.may_be).length ?? 0,
 )
-/** What the photosites' own pattern says. */
-const witness = computed(() => {
-  const c = comparison.value
-  if (!c) return ''
-  const { strength, limit } = c.fingerprint
-  const figure = strength > 0 ? ` (agreement ${strength.toFixed(0)}, chance reaches ${limit.toFixed(0)})` : ''
-  if (c.same_sensor === true) return `One sensor, by the photosites’ own pattern${figure}.`
-  if (c.same_sensor === false) {
-    return `Agreement of the patterns: ${strength.toFixed(0)}; one sensor would exceed ${limit.toFixed(0)}.`
-  }
-  return 'Whether it is one sensor cannot be told from the photosites’ own pattern.'
-})
-const howLaid = computed(() => {
-  const fit = comparison.value?.alignment
-  if (!fit) return ''
-  const shift = Math.hypot(fit.shift_px[0] ?? 0, fit.shift_px[1] ?? 0).toFixed(1)
-  const turn = fit.turn_deg ? `turned by ${fit.turn_deg}°, ` : ''
-  const lens = fit.radial
-    ? ` A lens correction in the camera moved the corners by ${(100 * fit.radial).toFixed(1)} %; that is allowed for.`
-    : ''
-  return `Laid on each other ${turn}by scale ${fit.scale.toFixed(4)} and a shift of ${shift} px; they agree within ${fit.residual_px.toFixed(2)} px.${lens}`
-})
+const witness = computed(() => (comparison.value ? witnessWords(comparison.value) : ''))
+const howLaid = computed(() => (comparison.value ? laidWords(comparison.value.alignment) : ''))
 const clip = computed(() =>
   mode.value === 'wipe'
     ? { clipPath: `inset(0 0 0 ${edge.value}%)` }

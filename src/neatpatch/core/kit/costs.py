@@ -195,7 +195,7 @@ def _words(
     a_clean: float | None, prices: Prices, from_service: int | None, from_membership: int | None
 ) -> str:
     if a_clean is None:
-        return "Enter what a pack costs and holds in the kit, and own cleaning can be reckoned."
+        return "Enter what a pack costs and holds in the kit, and own cleaning can be calculated."
     if prices.service_fee is None and prices.membership_fee is None:
         return "Enter what your service charges, and the two are compared."
     parts = []

@@ -25,13 +25,13 @@ _MOST_SCALE = 0.02
 _LEAST_BASE_PX = 100.0
 """Nearer pairs tell the scale worse than it may vary. Longer leaves small groups without a model.
 """
-_REACH_SHARE = 0.012
+REACH_SHARE = 0.012
 """Handling and exit pupil shift marks by less. More pairs strangers, less misses what shifted."""
 _INLIER_PX = 2.5
 """Room for errors of place. More accepts chance, less loses corners."""
 _STRONGEST = 40
 """Pairs grow with the square: 40 take milliseconds, and fewer fail when half of them went."""
-_SIMILAR_LOSS = 1.5
+SIMILAR_LOSS = 1.5
 """Room for another aperture and noise. More pairs unlike things, less loses faint ones."""
 _PLACE_PX = 0.7
 """How well one spot is placed, typically; long pale things worse."""
@@ -116,7 +116,7 @@ def _cost(found: Alignment) -> float:
 def align_plainly(here: Marks, there: Marks, placement: Placement) -> Alignment:
     """`align` without a lens correction."""
     nothing = Alignment(placement=placement)
-    pairs = similar_pairs(here, there, placement, max(8.0, _REACH_SHARE * max(placement.there)))
+    pairs = similar_pairs(here, there, placement, max(8.0, REACH_SHARE * max(placement.there)))
     if len(pairs) < 2:
         return nothing
     a = placement.apply(here.places[pairs[:, 0]]) - placement.pole
@@ -141,7 +141,7 @@ def similar_pairs(here: Marks, there: Marks, placement: Placement, reach_px: flo
 def alike(here: Losses, there: Losses) -> NDArray[np.bool_]:
     """Whether losses (n) and (m) may be of one thing, (n, m)."""
     logs = (np.log(np.maximum(v, 1e-9)).astype(np.float32) for v in (here, there))
-    return np.asarray(np.abs(np.subtract.outer(*logs)) < np.float32(np.log(_SIMILAR_LOSS)))
+    return np.asarray(np.abs(np.subtract.outer(*logs)) < np.float32(np.log(SIMILAR_LOSS)))
 
 
 def _most_agreed(a: Points, b: Points) -> NDArray[np.bool_] | None:

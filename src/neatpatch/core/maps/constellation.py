@@ -16,6 +16,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from neatpatch.core.maps.alignment import (
+    REACH_SHARE,
+    SIMILAR_LOSS,
     Alignment,
     Marks,
     align,
@@ -23,7 +25,13 @@ from neatpatch.core.maps.alignment import (
     alike,
     similar_pairs,
 )
-from neatpatch.core.maps.placement import Placement, as_they_are, centre_of, turned
+from neatpatch.core.maps.placement import (
+    Placement,
+    alike_in_shape,
+    as_they_are,
+    centre_of,
+    turned,
+)
 
 _STRONGEST = 100
 """Marks that vote for a shift: enough to be found where two thirds changed."""
@@ -37,14 +45,22 @@ _NEAR_PX, _NEAR_SHARE = 4.0, 0.004
 """Marks of frames that lie as they are come to lie so near: places, and exit pupils by radius."""
 _AGREED_PX = 3.0
 """Distance within which marks agree after the alignment."""
-_ALIKE = 1.5
-"""Factor within which the losses of one mark agree in two frames."""
 _CHANCE = 1e-3
 """Strangers may agree so well in one of a thousand comparisons."""
 _SPENT = 2
 """Agreeing pairs that the fitted scale and shift use up."""
 _ZOOMS = (0.3, 1.0 / 0.3)
 """Pictures made smaller than this show no dust; the inverse for the other order."""
+_SCALES = 10
+"""Scales apart by more than a mark's error that the exit pupil may give, tried in one."""
+_TURNS_AND_ZOOMS, _ALL_ZOOMS = 8, 200
+"""Four turns by two zooms are tried at each place; where any zoom is, so many more of them."""
+_ZOOM_STEP = 0.01
+"""In the logarithm: pairs tell a zoom within a hundredth."""
+_LEAST_BASE_PX = 20.0
+"""Nearer pairs tell no zoom."""
+_FEWEST_PAIRS = 3
+"""Two pairs agree by chance all too often."""
 _ANGLE_TOLERANCE = 0.01
 """Radians within which a pair's direction agrees with a quarter turn."""
 _SAME_SHAPE = 0.02
@@ -72,7 +88,7 @@ def lay(here: Marks, there: Marks, shapes: tuple[tuple[int, int], tuple[int, int
     best = Laid(Alignment(placement=straight), 1.0)
     if not here.count or not there.count:
         return best
-    if _same_shape(*shapes):
+    if alike_in_shape(*shapes, _SAME_SHAPE):
         best = _as_it_is(here, there, straight)
         if best.proven:
             return best
@@ -86,18 +102,13 @@ def lay(here: Marks, there: Marks, shapes: tuple[tuple[int, int], tuple[int, int
     return best
 
 
-def _same_shape(here: tuple[int, int], there: tuple[int, int]) -> bool:
-    ratio = (here[0] / here[1]) / (there[0] / there[1])
-    return abs(ratio - 1) < _SAME_SHAPE
-
-
 def _as_it_is(here: Marks, there: Marks, placement: Placement) -> Laid:
     """Frames taken alike: near agreement at once, without any search, or after a small one."""
     found = align(here, there, placement)
     plain = replace(found, scale=1.0, shift_px=(0.0, 0.0), radial=0.0)
     reach = _NEAR_PX + _NEAR_SHARE * placement.reach_px
     at_once = _chance(here, there, plain, reach, trials=1.0, spent=0)
-    trials = (2 * 0.012 * max(placement.there) / _AGREED_PX) ** 2 * 10
+    trials = (2 * REACH_SHARE * max(placement.there) / _AGREED_PX) ** 2 * _SCALES
     fitted = _chance(here, there, found, _AGREED_PX, trials=trials, spent=_SPENT)
     return Laid(found, min(at_once, fitted))
 
@@ -115,12 +126,12 @@ def _tries(
             if _ZOOMS[0] < zoom < _ZOOMS[1]:
                 yield (
                     Placement(here=here_shape, there=there_shape, turn=turn, zoom=zoom),
-                    places * 8,
+                    places * _TURNS_AND_ZOOMS,
                 )
     for turn, zoom in _paired_zooms(here, there, here_shape):
         yield (
             Placement(here=here_shape, there=there_shape, turn=turn, zoom=zoom),
-            places * 4 * 200,
+            places * _TURNS_AND_ZOOMS * _ALL_ZOOMS,
         )
 
 
@@ -158,7 +169,7 @@ def _paired_zooms(
 ) -> Iterator[tuple[int, float]]:
     """Zooms that most pairs of pairs agree on, with their turn: for crops made smaller as well."""
     a, b = _strongest(here, _STRONGEST_PAIRED), _strongest(there, _STRONGEST_PAIRED)
-    if a.count < 3 or b.count < 3:
+    if min(a.count, b.count) < _FEWEST_PAIRS:
         return
     i, j = np.triu_indices(a.count, 1)
     k, m = (v.ravel() for v in np.meshgrid(np.arange(b.count), np.arange(b.count)))
@@ -175,15 +186,15 @@ def _paired_zooms(
         ratio = np.log(b.losses[k][None] / a.losses[i][:, None]) - 2 * np.log(zoom)
         other = np.log(b.losses[m][None] / a.losses[j][:, None]) - 2 * np.log(zoom)
         good = (cosine > math.cos(_ANGLE_TOLERANCE)) & (zoom > _ZOOMS[0]) & (zoom < _ZOOMS[1])
-        good &= (np.abs(ratio) < math.log(_ALIKE)) & (np.abs(other) < math.log(_ALIKE))
-        good &= far[:, None] > 20
+        good &= (np.abs(ratio) < math.log(SIMILAR_LOSS)) & (np.abs(other) < math.log(SIMILAR_LOSS))
+        good &= far[:, None] > _LEAST_BASE_PX
         logs = np.log(zoom[good])
-        if logs.size < 3:
+        if logs.size < _FEWEST_PAIRS:
             continue
-        cells = np.round(logs / 0.01).astype(np.int64)
+        cells = np.round(logs / _ZOOM_STEP).astype(np.int64)
         values, counts = np.unique(cells, return_counts=True)
         top = values[int(np.argmax(counts))]
-        if counts.max() >= 3:
+        if counts.max() >= _FEWEST_PAIRS:
             yield turn, float(np.exp(np.median(logs[np.abs(cells - top) <= 1])))
 
 

@@ -42,8 +42,8 @@ _LEAST_PATTERN = 1e-6
 _LEAST_SIDE = 64
 """Binned pixels: smaller pictures hold less than any pattern needs."""
 _STRONGEST_TONE = 3.0
-"""Times the mean of the spectrum: tones of compression and interpolation, which other cameras have
-as well, are cut to it."""
+"""Times the root mean square of the spectrum: tones of compression and interpolation, which other
+cameras have as well, are cut to it."""
 _PEAK_REACH = 5
 """Binned pixels around the peak that belong to it."""
 _FALSE_ALARMS = 1e-6
@@ -132,6 +132,8 @@ def fingerprint_of(
     ``offset`` (x, y) moves the first bin, for frames cut out at any pixel.
     """
     step = step or step_for(frame.shape)
+    if min(frame.shape) // step <= _LEAST_SIDE:
+        return None
     top, left = (
         (_lead(n, step) + o) % step for n, o in zip(frame.shape, offset[::-1], strict=True)
     )
@@ -140,13 +142,15 @@ def fingerprint_of(
         return None
     quality = frame.facts.jpeg_quality
     clear = quality is None or quality >= _CLEAR_QUALITY
-    return replace(_stored(values, step, frame.shape, clear=clear), start=(left, top))
+    return _stored(_Bins(step, frame.shape, (left, top)), values, clear=clear)
 
 
 def resized_fingerprint(frame: Frame, shape: tuple[int, int]) -> Fingerprint | None:
     """The pattern of a frame that shows all of another one of ``shape``, brought to its size."""
     step = step_for(shape)
     rows, columns = (n // step for n in shape)
+    if min(rows, columns) < _LEAST_SIDE:
+        return None
     light = np.asarray(frame.light[:], np.float32)
     shrinks = light.shape[1] >= columns
     how = cv2.INTER_AREA if shrinks else cv2.INTER_CUBIC
@@ -156,16 +160,27 @@ def resized_fingerprint(frame: Frame, shape: tuple[int, int]) -> Fingerprint | N
     if values is None:
         return None
     top, left = (_lead(n, step) for n in shape)
-    return replace(_stored(values, step, shape, clear=False), start=(left, top))
+    return _stored(_Bins(step, shape, (left, top)), values, clear=False)
 
 
-def _stored(values: Values, step: int, shape: tuple[int, int], *, clear: bool) -> Fingerprint:
+@dataclass(frozen=True)
+class _Bins:
+    """How a frame of ``shape`` was binned: by ``step``, from a first pixel (x, y) on."""
+
+    step: int
+    shape: tuple[int, int]
+    start: tuple[int, int]
+
+
+def _stored(bins: _Bins, values: Values, *, clear: bool) -> Fingerprint:
+    """A pattern as it is kept: its spread apart, its values in whole steps."""
     noise = float(values.std())
     codes = np.round(values * np.float32(_UNIT / max(noise, 1e-9)))
     return Fingerprint(
         values=np.clip(codes, -127, 127).astype(np.int8),
-        step=step,
-        shape=shape,
+        step=bins.step,
+        shape=bins.shape,
+        start=bins.start,
         noise=noise,
         clear=clear,
     )
@@ -189,9 +204,10 @@ def _binned(light: Light, step: int, top: int, left: int) -> Image:
 
 
 def _residual(light: Image) -> Values | None:
-    """What a small blur leaves, with its tails, rows, columns and compression blocks taken out."""
-    if min(light.shape) < _LEAST_SIDE:
-        return None
+    """What a small blur leaves of the light's logarithm: tails clipped, things, rows, columns out.
+
+    None where too few photosites are neither clipped nor black, or nothing is left.
+    """
     usable = (light < _BRIGHTEST) & (light > _DARKEST)
     if float(usable.mean()) < _LEAST_USABLE:
         return None
@@ -294,10 +310,7 @@ def added(reference: Fingerprint, more: Fingerprint) -> Fingerprint:
     both = reference.values.astype(np.float32) / np.float32(reference.noise)
     both += more.values.astype(np.float32) / np.float32(more.noise)
     weights = reference.noise**-2 + more.noise**-2
-    sum_ = _stored(both, reference.step, reference.shape, clear=reference.clear and more.clear)
-    return replace(
-        sum_,
-        noise=sum_.noise / _UNIT / weights,
-        frames=reference.frames + more.frames,
-        start=reference.start,
-    )
+    bins = _Bins(reference.step, reference.shape, reference.start)
+    total = _stored(bins, both, clear=reference.clear and more.clear)
+    noise = total.noise / _UNIT / weights
+    return replace(total, noise=noise, frames=reference.frames + more.frames)

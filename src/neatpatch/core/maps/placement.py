@@ -82,6 +82,11 @@ class Placement:
         return max(self.zoom * float(np.hypot(*self.here)), float(np.hypot(*self.there))) / 2
 
 
+def alike_in_shape(here: tuple[int, int], there: tuple[int, int], tolerance: float) -> bool:
+    """Whether sides (height, width) stand in one proportion, within a share of it."""
+    return abs((here[0] / here[1]) / (there[0] / there[1]) - 1) < tolerance
+
+
 def as_they_are(here: tuple[int, int], there: tuple[int, int]) -> Placement:
     """Frames not turned and not cropped; one may have been made smaller."""
     return Placement(here=here, there=there, zoom=there[1] / here[1])

@@ -19,7 +19,7 @@ from neatpatch.core.maps.fingerprint import (
     match,
     resized_fingerprint,
 )
-from neatpatch.core.maps.placement import Placement, centre_of
+from neatpatch.core.maps.placement import Placement, alike_in_shape, centre_of
 
 _SAME_SHAPE = 0.006
 """Sides rounded to whole pixels, of pictures made smaller, change their ratio by less."""
@@ -42,16 +42,21 @@ UNTOLD = Registration(None, 0.0, 0.0)
 
 
 def register(reference: Fingerprint, frame: Frame) -> Registration:
-    """Find a frame on a reference; where nothing is found, whether that means another sensor."""
-    best = UNTOLD
+    """Find a frame on a reference; where nothing is found, whether that means another sensor.
+
+    The strongest agreement is told. A frame larger than its reference, or of another proportion and
+    too small to be cut from it, gives `UNTOLD`.
+    """
+    strongest = UNTOLD
     for own, turns, zoom in _tries(reference, frame):
         found = match(reference, own, turns)
-        told = Registration(found.same, round(found.strength, 1), round(found.limit, 1))
+        strength, limit = round(found.strength, 1), round(found.limit, 1)
         if found.same and _lies_within(reference, own, found):
-            return replace(told, placement=_placement(reference, own, frame, found, zoom))
-        if told.strength > best.strength or best.same is None:
-            best = replace(told, same=told.same if told.same is False else best.same)
-    return best
+            place = _placement(reference, own, frame, found, zoom)
+            return Registration(True, strength, limit, place)
+        if strength >= strongest.strength:
+            strongest = Registration(None if found.same else found.same, strength, limit)
+    return strongest
 
 
 def register_frames(before: Frame, after: Frame) -> Registration:
@@ -82,7 +87,7 @@ def _tries(
             if own is not None:
                 yield own, turns, 1.0
                 return
-        elif _alike(frame.shape, target):
+        elif alike_in_shape(frame.shape, target, _SAME_SHAPE):
             own = resized_fingerprint(frame, target)
             if own is not None:
                 yield own, turns, frame.shape[1] / target[1]
@@ -93,12 +98,6 @@ def _tries(
         own = fingerprint_of(frame, reference.step, offset)
         if own is not None:
             yield replace(own, clear=False), (0, 1, 2, 3), 1.0
-
-
-def _alike(shape: tuple[int, int], other: tuple[int, int]) -> bool:
-    """Whether one may be the other made smaller or larger as a whole."""
-    ratio = (shape[0] / shape[1]) / (other[0] / other[1])
-    return abs(ratio - 1) < _SAME_SHAPE
 
 
 def _lies_within(reference: Fingerprint, own: Fingerprint, found: Match) -> bool:

@@ -76,28 +76,31 @@ def levelled(frame: Frame) -> Levelled:
 
     A constant frame gives a loss of nothing but its noise.
     """
-    step = bin_step(frame.shape[1])
-    now = _plain(frame, step)
-    rows, columns = 0.0, 0.0
-    repeating = False
-    for again in range(_ROUNDS):
-        followed = now.background.band_profiles((now.loss.shape[0], now.loss.shape[1]), step)
-        found = find_bands(now.loss, followed, step, 0.0 if again else LEAST_WAVE)
-        if found is None:
-            break
-        if found.rows is not None:
-            rows = max(rows, amplitude(found.rows))
-        if found.columns is not None:
-            columns = max(columns, amplitude(found.columns))
-        repeating = repeating or found.repeats()
-        now = _without(now, found)
-    now = replace(now, bands=Bands(rows, columns, repeating))
-    waves = find_waves(now.loss, step)
-    if waves is not None and waves.waves is not None:
-        now = replace(_without(now, waves), bands=now.bands, screen=amplitude(waves.waves))
+    now = _without_waves(_without_bands(_plain(frame, bin_step(frame.shape[1]))))
     if now.background.roughness > _ROUGH:
         now = _followed(now)
-    return replace(now, grain=grain_of(now.loss, step, developed=not frame.mosaic))
+    return replace(now, grain=grain_of(now.loss, now.step, developed=not frame.mosaic))
+
+
+def _without_bands(now: Levelled) -> Levelled:
+    rows, columns, repeating = 0.0, 0.0, False
+    for again in range(_ROUNDS):
+        followed = now.background.band_profiles((now.loss.shape[0], now.loss.shape[1]), now.step)
+        found = find_bands(now.loss, followed, now.step, 0.0 if again else LEAST_WAVE)
+        if found is None:
+            break
+        rows = max(rows, 0.0 if found.rows is None else amplitude(found.rows))
+        columns = max(columns, 0.0 if found.columns is None else amplitude(found.columns))
+        repeating = repeating or found.repeats()
+        now = _without(now, found)
+    return replace(now, bands=Bands(rows, columns, repeating))
+
+
+def _without_waves(now: Levelled) -> Levelled:
+    found = find_waves(now.loss, now.step)
+    if found is None or found.waves is None:
+        return now
+    return replace(_without(now, found), bands=now.bands, screen=amplitude(found.waves))
 
 
 def _plain(frame: Frame, step: int) -> Levelled:

@@ -26,8 +26,9 @@ from neatpatch.core.common.scale import from_centre_mm, oriented_sensor, pitch_u
 from neatpatch.core.common.zones import zone_of
 from neatpatch.core.maps.prediction import shows_from
 from neatpatch.core.measure.background import Background
-from neatpatch.core.measure.checks import Evidence, frame_checks, is_unmeasured
+from neatpatch.core.measure.checks import frame_checks
 from neatpatch.core.measure.detection import Detection, detect
+from neatpatch.core.measure.evidence import Evidence
 from neatpatch.core.measure.kinds import is_soft_edged, kind_of, site_of
 from neatpatch.core.measure.levelling import Levelled, levelled
 from neatpatch.core.measure.measuring import Binned, Measured, cut_patch, measure
@@ -35,6 +36,7 @@ from neatpatch.core.measure.series import Placed, place
 from neatpatch.core.measure.sizing import outer_px, own_blur_px, particle_px
 from neatpatch.core.measure.splitting import split
 from neatpatch.core.measure.stack_height import Blur, fit_blur, possible_blur_px
+from neatpatch.core.measure.target_checks import is_unmeasured
 
 _LEAST_SNR = 5.0
 """Of the measured shadow; detection's own limit is near it. Lower lets noise through."""

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import quantile, smoothed, widened
 from neatpatch.core.common.frame import Image, Light
+from neatpatch.core.measure.spectrum import frequencies, tile_powers
 
 _EVERY, _EVERY_AT_FIRST = 4, 16
 """A quarter of a row's pixels tell its median well; a sixteenth tells whether there are bands."""
@@ -197,14 +198,7 @@ def _mean_power(loss: Image) -> Image:
 
     The third lets a wave through that drifts or fills part of the frame, and no single thing.
     """
-    window = _window() ** 2
-    powers = []
-    for top in np.linspace(0, loss.shape[0] - _TILE, _LOOKS[0]).astype(int):
-        for left in np.linspace(0, loss.shape[1] - _TILE, _LOOKS[1]).astype(int):
-            tile = loss[top : top + _TILE, left : left + _TILE]
-            whole = cv2.dft((tile - tile.mean()) * window, flags=cv2.DFT_COMPLEX_OUTPUT)
-            half = whole[:, : _TILE // 2 + 1]
-            powers.append(np.square(half).sum(axis=2))
+    powers = tile_powers(loss, _window() ** 2, _LOOKS)
     upper = len(powers) * 2 // 3
     return np.asarray(np.partition(powers, upper, axis=0)[upper], np.float32)
 
@@ -212,8 +206,7 @@ def _mean_power(loss: Image) -> Image:
 @lru_cache(maxsize=1)
 def _frequency_bins() -> Image:
     """Distance of each place of a tile's half spectrum from its zero, in bins."""
-    fy, fx = np.fft.fftfreq(_TILE) * _TILE, np.fft.rfftfreq(_TILE) * _TILE
-    return np.asarray(np.hypot(fy[:, None], fx[None, :]), np.float32)
+    return np.asarray(frequencies(_TILE) * _TILE, np.float32)
 
 
 def _power_around(power: Image) -> Image:

@@ -59,9 +59,9 @@ def grain_of(loss: Image, step: int, *, developed: bool) -> Grain:
     """
     if min(loss.shape) < _TILE:
         return NO_GRAIN
-    powers = _tile_powers(loss)
+    powers = tile_powers(loss, _WINDOW, _TILES).astype(np.float64)
     power = np.median(powers, axis=0) / _MEDIAN_OF_POWER
-    frequency = _frequencies()
+    frequency = frequencies(_TILE)
     finest = float(np.mean(power[(frequency >= _FINEST[0]) & (frequency < _FINEST[1])]))
     noise = np.sqrt(finest) * (_DEVELOPED if developed else 1.0)
     wave = frequency > _COARSEST
@@ -77,19 +77,35 @@ def grain_of(loss: Image, step: int, *, developed: bool) -> Grain:
     )
 
 
-def _frequencies() -> NDArray[np.float64]:
-    fy, fx = np.fft.fftfreq(_TILE), np.fft.rfftfreq(_TILE)
+def frequencies(size: int) -> NDArray[np.float64]:
+    """Cycles a pixel at each place of the half spectrum of a square of ``size`` pixels."""
+    fy, fx = np.fft.fftfreq(size), np.fft.rfftfreq(size)
     return np.asarray(np.hypot(fy[:, None], fx[None, :]))
 
 
-def _tile_powers(loss: Image) -> NDArray[np.float64]:
-    """Spectral density per pixel of tiles all over the frame."""
-    window = np.outer(np.hanning(_TILE), np.hanning(_TILE)).astype(np.float32)
-    window /= np.float32(np.sqrt(np.mean(window**2)) * _TILE)
+def tile_powers(loss: Image, window: Image, places: tuple[int, int]) -> Image:
+    """Power of windowed square tiles spread over rows and columns of ``places``, half spectra.
+
+    An array (tiles, size, size / 2 + 1); the loss must hold at least one tile.
+    """
+    size = window.shape[0]
+    tops, lefts = (
+        np.linspace(0, n - size, count).astype(int)
+        for n, count in zip(loss.shape, places, strict=True)
+    )
     powers = []
-    for top in np.linspace(0, loss.shape[0] - _TILE, _TILES[0]).astype(int):
-        for left in np.linspace(0, loss.shape[1] - _TILE, _TILES[1]).astype(int):
-            tile = loss[top : top + _TILE, left : left + _TILE]
+    for top in tops:
+        for left in lefts:
+            tile = loss[top : top + size, left : left + size]
             whole = cv2.dft((tile - tile.mean()) * window, flags=cv2.DFT_COMPLEX_OUTPUT)
-            powers.append(np.square(whole[:, : _TILE // 2 + 1]).sum(axis=2))
-    return np.asarray(powers, np.float64)
+            powers.append(np.square(whole[:, : size // 2 + 1]).sum(axis=2))
+    return np.asarray(powers, np.float32)
+
+
+def _density_window() -> Image:
+    """Raised cosine whose powers are variances per pixel."""
+    window = np.outer(np.hanning(_TILE), np.hanning(_TILE))
+    return np.asarray(window / (np.sqrt(np.mean(window**2)) * _TILE), np.float32)
+
+
+_WINDOW = _density_window()
