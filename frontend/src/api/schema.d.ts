@@ -1934,15 +1934,16 @@ export interface components {
         /**
          * KitItem
          * @description One thing owned. ``matched_coating``: the stick suits this maker's coating; ``for_sensor``:
-         *     it was made for sensors; ``suits_body``: by its owner's own entry; ``focus_mm``: how far below
-         *     its foot a loupe focuses, least and most.
+         *     it was made for sensors; ``suits_body``: by its owner's own entry; ``best_before``: its last
+         *     good day; ``focus_mm``: how far below its foot a loupe focuses, least and most. ``quantity``:
+         *     pieces, millilitres of a fluid, fresh cloths of a wand.
          */
         KitItem: {
             /**
              * Item
              * @enum {string}
              */
-            item: "bulb_blower" | "electric_blower" | "gas_can" | "charged_brush" | "lens_brush" | "gel_stick" | "silicone_pad" | "dry_swab" | "wet_swab" | "corner_swab" | "sterile_pad" | "moist_wipe" | "fluid" | "lens_wipe" | "cloth" | "carbon_pen" | "tweezers" | "loupe" | "cross_driver_0" | "screw_tray" | "lint_free_bud";
+            item: "bulb_blower" | "electric_blower" | "gas_can" | "charged_brush" | "lens_brush" | "gel_stick" | "silicone_pad" | "dry_swab" | "wet_swab" | "corner_swab" | "sterile_pad" | "moist_wipe" | "fluid" | "lens_wipe" | "cloth" | "carbon_pen" | "tweezers" | "cloth_wand" | "loupe" | "cross_driver_0" | "screw_tray" | "lint_free_bud";
             /** Kind */
             kind?: string | null;
             /** Kit Own */
@@ -1967,6 +1968,8 @@ export interface components {
             sealed?: boolean | null;
             /** Expired */
             expired?: boolean | null;
+            /** Best Before */
+            best_before?: string | null;
             /** Charged */
             charged?: boolean | null;
             /** Tip Mm */

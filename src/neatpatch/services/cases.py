@@ -8,10 +8,11 @@ from contextlib import suppress
 from datetime import date
 from functools import cached_property
 from itertools import chain, islice, pairwise
-from typing import TypeVar, cast, get_args
+from typing import TypeVar
 
 from neatpatch.core.advice import Facts, advise
 from neatpatch.core.advice.situation import Situation
+from neatpatch.core.advice.tools import fluid_kind
 from neatpatch.core.common.decisions import SWABS, Decision
 from neatpatch.core.common.errors import BusyError
 from neatpatch.core.common.facts import Step
@@ -320,8 +321,7 @@ class Case:
 
 def _best_fluid(facts: Facts) -> FluidKind | None:
     """Kind of the fluid owned that suits the stain best; None where none does."""
-    kinds = [k.kind for k in Situation(facts).fluids if k.kind in get_args(FluidKind)]
-    return cast(FluidKind, kinds[0]) if kinds else None
+    return next((fluid_kind(k) for k in Situation(facts).tools.fluids), None)
 
 
 def _dots(spot_map: SpotMap, relevant: Sequence[Spot]) -> list[tuple[float, float, bool]]:

@@ -12,8 +12,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from neatpatch.core.common.facts import KitItem
+from neatpatch.core.common.items import thing_words
 from neatpatch.core.common.words import speaking
-from neatpatch.core.kit.stock import UNITS, KitEntry, Take, left, thing_words, unit_price, with_left
+from neatpatch.core.kit.stock import UNITS, KitEntry, Take, left, unit_price, with_left
 from neatpatch.store.database import day_text, now
 
 MoveWhy = Literal["entered", "bought", "counted", "used"]

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from neatpatch.core.advice import advise
 from neatpatch.core.common.facts import Facts, KitItem
+from neatpatch.core.common.items import thing_words
 from neatpatch.core.kit.stock import (
     Fit,
     KitEntry,
@@ -20,7 +21,6 @@ from neatpatch.core.kit.stock import (
     left,
     shortage_question,
     taking,
-    thing_words,
     unit_price,
     with_left,
 )

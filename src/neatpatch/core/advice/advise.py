@@ -5,18 +5,20 @@ from __future__ import annotations
 from neatpatch.core.advice.bars import barred_for
 from neatpatch.core.advice.cautions import cautions_for
 from neatpatch.core.advice.gates import WANTS, shut_gates
-from neatpatch.core.advice.ladder import contact_candidates
+from neatpatch.core.advice.ladder import open_steps
 from neatpatch.core.advice.rules import RULES, Rule, rung
 from neatpatch.core.advice.situation import Situation
+from neatpatch.core.advice.streaks import streak_causes
 from neatpatch.core.common.decisions import (
     CONTACT,
     OPENS,
     Advice,
     Alternative,
+    Barred,
     CautionCode,
     Decision,
 )
-from neatpatch.core.common.facts import Facts
+from neatpatch.core.common.facts import Facts, Item
 from neatpatch.core.common.words import with_room
 
 TITLES: dict[Decision, str] = {
@@ -50,14 +52,15 @@ def advise(facts: Facts) -> Advice:
     s = Situation(facts)
     rule = deciding_rule(s)
     decision = rule.decide(s)
+    barred = barred_for(s, decision)
     return Advice(
         decision=decision,
         title="Shoot a test frame" if s.frame is None else TITLES[decision],
         why=_why(s, rule),
         cautions=cautions_for(s, decision, _gate_cautions(s, decision)),
-        barred=barred_for(s, decision),
+        barred=barred,
         needs=_needs(s, decision),
-        alternatives=_alternatives(s, decision),
+        alternatives=_alternatives(s, decision, barred),
         rule=rule.name,
     )
 
@@ -72,8 +75,12 @@ def _why(s: Situation, rule: Rule) -> tuple[str, ...]:
     if s.frame and s.frame.change and rule.decide(s) != "reshoot":
         c = s.frame.change
         reasons.append(
-            f"The last step: {c.gone} gone, {c.stayed} stayed, {c.moved} moved, {c.new} new."
+            f"The last step: {c.gone} removed, {c.stayed} stayed, {c.moved} moved, {c.new} new."
         )
+    if s.lens_marks and not s.lens_only and rule.decide(s) != "clean_lens":
+        marks = "mark is" if s.lens_marks == 1 else "marks are"
+        reasons.append(f"{s.lens_marks} soft {marks} on the lens and not counted here.")
+    reasons += streak_causes(s)
     return tuple(reasons)
 
 
@@ -82,46 +89,103 @@ def _gate_cautions(s: Situation, decision: Decision) -> tuple[CautionCode, ...]:
         return ()
     step = rung(s)
     codes = [c for gate in shut_gates(s, step) for c in gate.cautions]
-    if not s.equipped(step) and step in WANTS:
+    if not s.tools.equipped(step) and step in WANTS:
         codes += WANTS[step].cautions
     return tuple(codes)
+
+
+_LENS_NEEDS = (
+    "The lens off and facing down, a torch to look at its rear glass, and the blower.",
+    "The lens facing down, and a soft lens brush.",
+    "A lens wipe for the lens's glass, used lightly; never on the sensor.",
+)
+_FIXED_NEEDS: dict[Decision, tuple[str, ...]] = {
+    "auto_clean": ("The body cap on, the opening straight down; five runs.",),
+    "teardown": (
+        "A cross-head driver, a tray with places for three groups of screws, lint-free buds.",
+    ),
+}
 
 
 def _needs(s: Situation, decision: Decision) -> tuple[str, ...]:
     if decision == "reshoot":
         return (
-            "The lens at f/16 to f/22, lowest ISO, focused by hand as far off as it goes.",
-            "A plain even target; move the camera during the exposure.",
+            f"The lens at f/{s.needed_f:g} or its smallest, lowest ISO, focused by hand as far off "
+            "as it goes.",
+            "A plain even target; move the camera during the exposure, and stand elsewhere than "
+            "for the frame before.",
         )
-    if decision == "auto_clean":
-        return ("The body cap on, the opening straight down; five runs.",)
     if decision == "clean_lens":
-        return ("A torch to look at the rear glass, a blower, a soft lens brush.",)
-    if decision == "teardown":
-        return (
-            "A cross-head driver, a tray with places for three groups of screws, lint-free buds.",
-        )
+        return (_LENS_NEEDS[min(s.turns.times("clean_lens"), len(_LENS_NEEDS) - 1)],)
     if decision == "prepare":
-        step = rung(s)
-        needs = [with_room(gate.need) for gate in shut_gates(s, step)]
-        if step in WANTS and not s.equipped(step):
-            needs.append(WANTS[step].missing)
-        if s.gritty and not s.lift_tool:
-            needs.append(WANTS["lift"].missing)
-        return tuple(needs)
+        return _to_prepare(s)
     if decision in OPENS:
-        return (WANTS[decision].lay_out, "The body cap, blown out, and a raised lamp.")
-    return ()
+        return (_lay_out(s, decision), "The body cap, blown out, and a raised lamp.")
+    return _FIXED_NEEDS.get(decision, ())
 
 
-def _alternatives(s: Situation, decision: Decision) -> tuple[Alternative, ...]:
+def _to_prepare(s: Situation) -> tuple[str, ...]:
+    if s.camera.access == "fixed_lens":
+        return s.tools.missing("teardown")
+    step = rung(s)
+    needs = [with_room(gate.need) for gate in shut_gates(s, step)]
+    needs += s.tools.missing(step)
+    if s.gritty and not s.tools.lift_tool:
+        needs += s.tools.missing("lift")
+    if s.gritty and not s.tools.strong_blower:
+        needs.append("An electric blower with a filter, for stronger air.")
+    return tuple(dict.fromkeys(needs))
+
+
+def _lay_out(s: Situation, step: Decision) -> str:
+    """What a step is done with, by the tool and the fluid that are owned."""
+    tool = s.tools.tool_for(step)
+    if tool is None:
+        return WANTS[step].lay_out
+    if tool.item in _SPECIAL:
+        return _with_fluid(s, step, _SPECIAL[tool.item])
+    if tool.item == "gas_can" and s.tools.can_to_purge:
+        return (
+            "The gas can, which was upside down: stand it upright, and purge it away from the "
+            "camera until only dry gas comes."
+        )
+    return _with_fluid(s, step, WANTS[step].lay_out)
+
+
+_SPECIAL: dict[Item, str] = {
+    "gas_can": "The gas can, upright; purge it away from the camera first, then brief puffs.",
+    "electric_blower": "The electric blower with its filter, run for a moment beside the camera.",
+    "lens_brush": "The clean, new lens brush, used for nothing else.",
+    "sterile_pad": "Sterile pads, still sealed, and clean hands to fold one over a fingertip.",
+    "cloth_wand": "The wand and a fresh cloth, folded over it twice with one edge without a "
+    "crease, and clipped.",
+    "moist_wipe": "A moist wipe, still sealed: it is moist enough, no fluid on it.",
+}
+
+
+def _with_fluid(s: Situation, step: Decision, text: str) -> str:
+    tool = s.tools.tool_for(step)
+    wet = step in ("wet_swab", "corner_swab") and (tool is None or tool.item != "moist_wipe")
+    if not wet or not s.tools.fluids:
+        return text
+    kind = (s.tools.fluids[0].kind or "").replace("_", "-")
+    return f"{text} Of your fluids: the {kind} one."
+
+
+def _alternatives(
+    s: Situation, decision: Decision, barred: tuple[Barred, ...]
+) -> tuple[Alternative, ...]:
     others = []
     if decision in CONTACT:
         others = [
             Alternative(decision=step, why=_OTHER_WAYS[step])
-            for step in contact_candidates(s)
-            if step != decision and s.equipped(step) and not shut_gates(s, step)
+            for step in open_steps(s)
+            if step != decision and s.tools.equipped(step) and not shut_gates(s, step)
         ]
+    step = rung(s)
+    touchless = step in ("auto_clean", "air") and not shut_gates(s, step)
+    if decision == "clean_lens" and s.relevant and touchless and s.tools.equipped(step):
+        others.append(Alternative(decision=step, why="The sensor's own dust can go first as well."))
     if decision in (*CONTACT, "prepare"):
         others.append(Alternative(decision="service", why="A service carries the risk for you."))
     if decision in (*CONTACT, "prepare", "service", "air"):
@@ -132,4 +196,5 @@ def _alternatives(s: Situation, decision: Decision) -> tuple[Alternative, ...]:
         others.append(
             Alternative(decision="retouch", why="Deliver first: one map patches all pictures.")
         )
-    return tuple(others)
+    closed = {b.action for b in barred}
+    return tuple(o for o in others if o.decision not in closed)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from neatpatch.core.advice.gates import shut_gates
-from neatpatch.core.advice.ladder import SLIDES
+from neatpatch.core.advice.gates import FLUID_STEPS, shut_gates
+from neatpatch.core.advice.ladder import SLIDES, air_skipped
 from neatpatch.core.advice.situation import Situation
+from neatpatch.core.advice.turns import MOST_BAD_TURNS
 from neatpatch.core.common.decisions import CONTACT, Barred, Decision
 
 Answer = Callable[[Situation, Decision], bool]
@@ -23,56 +24,74 @@ class Bar:
 
 
 def _wrong_tool(s: Situation, step: Decision) -> bool:
-    names = {"dry_swab": "dry_swab", "wet_swab": "wet_swab", "dry_followup": "dry_swab"}
-    return step in names and s.wrong_width(names[step])
+    return step in ("dry_swab", "wet_swab", "dry_followup") and s.tools.wrong_width(step)
 
 
 def _unfit_stick(s: Situation, step: Decision) -> bool:
-    return step == "lift" and s.has_named("gel_stick") and not s.lift_tool
+    return step == "lift" and s.tools.has_named("gel_stick") and not s.tools.lift_tool
 
 
-def _used_up(s: Situation, step: Decision) -> bool:
-    return (
-        step in ("dry_swab", "wet_swab", "corner_swab") and s.has_named(step) and not s.owned(step)
-    )
+def _streak_left(s: Situation, step: Decision) -> bool:
+    if step == "corner_swab":
+        return s.turns.streaked
+    return step == "wet_swab" and (s.turns.streaked or s.saw("fluid_stood"))
 
 
 STEP_BARS: tuple[Bar, ...] = (
     Bar(
         "needless",
-        "Nothing that matters is left to clean.",
+        "Nothing visible in the work is left to clean.",
         lambda s, _: s.relevant == 0 and s.frame_fit,
     ),
     Bar("unfit_frame", "Not before a frame that can be relied on.", lambda s, _: not s.frame_fit),
     Bar(
         "untested",
         "Not before the last step has been checked by a frame.",
-        lambda s, _: s.untested or s.not_comparable,
+        lambda s, _: s.turns.untested or s.not_comparable,
     ),
     Bar(
         "not_on_sensor",
-        "It is not known to be on the sensor.",
-        lambda s, _: s.site in ("rear_lens", "front_lens", "scene", "unsure"),
+        "It is not on the sensor, or not known to be.",
+        lambda s, _: s.site != "sensor",
+    ),
+    Bar(
+        "place_unproved",
+        "The place is not proved: one more frame, the camera moved.",
+        lambda s, _: not s.place_proved,
     ),
     Bar("scratch", "It may be a scratch: do not wipe on.", lambda s, _: s.saw("scratch_suspected")),
     Bar("spit", "Spit is smeared by home cleaning.", lambda s, _: s.saw("saliva")),
-    Bar("stop_here", "Two turns went wrong: stop.", lambda s, _: s.bad_turns >= 2 or s.worse_twice),
+    Bar(
+        "stop_here", "Two turns went wrong: stop.", lambda s, _: s.turns.bad_turns >= MOST_BAD_TURNS
+    ),
     Bar("sealed", "The lens does not come off.", lambda s, _: s.camera.access == "fixed_lens"),
-    Bar("guarantee", "The body is under guarantee.", lambda s, _: s.camera.under_guarantee is True),
-    Bar("air_first", "Air always before contact.", lambda s, _: not s.air_done),
+    Bar("guarantee", "The body is under warranty.", lambda s, _: s.camera.under_guarantee is True),
+    Bar(
+        "air_first",
+        "Air always before contact.",
+        lambda s, _: not s.turns.air_done and not air_skipped(s),
+    ),
     Bar("left_to_service", "Contact is left to a service.", lambda s, _: s.sends_out),
+    Bar(
+        "novice_fluid",
+        "Fluid is no work for the first times.",
+        lambda s, step: s.novice and step in FLUID_STEPS,
+    ),
+    Bar(
+        "modifier",
+        "The modifier of this body forbids it.",
+        lambda s, _: s.modifier_forbids,
+    ),
     Bar("grit", "Grit was seen: nothing may slide.", lambda s, step: s.gritty and step in SLIDES),
     Bar(
         "streaks",
         "After streaks, more fluid makes more marks.",
-        lambda s, step: (
-            step in ("wet_swab", "corner_swab") and (s.streaked or s.saw("fluid_stood"))
-        ),
+        _streak_left,
     ),
     Bar(
         "too_many",
         "Two wet swabs are enough.",
-        lambda s, step: step == "wet_swab" and s.times("wet_swab") >= 2,
+        lambda s, step: step == "wet_swab" and s.turns.times("wet_swab") >= 2,
     ),
     Bar(
         "gel_left",
@@ -81,14 +100,13 @@ STEP_BARS: tuple[Bar, ...] = (
     ),
     Bar("wrong_width", "Its width does not suit this sensor.", _wrong_tool),
     Bar("wrong_gel", "The stick does not suit this coating, or is used up.", _unfit_stick),
-    Bar("used_up", "What is owned is used up.", _used_up),
     Bar(
         "wrong_fluid",
         "No fluid owned suits this dirt.",
         lambda s, step: (
-            step == "wet_swab"
-            and bool(s.owned("fluid"))
-            and not s.fluids
+            step in FLUID_STEPS
+            and bool(s.tools.owned("fluid"))
+            and not s.tools.fluids
             and s.camera.access != "digital_back"
         ),
     ),
@@ -119,7 +137,7 @@ def barred_for(s: Situation, decision: Decision) -> tuple[Barred, ...]:
     barred += [Barred(action=a, code=c, text=t) for a, c, t in NEVER]
     if decision != "clean_lens":
         barred += [Barred(action=a, code=c, text=t) for a, c, t in NOT_FOR_SENSORS]
-        if s.schools.brush != "clean_lens_brush":
+        if s.tools.brush is None or s.tools.brush.item != "lens_brush":
             barred.append(
                 Barred(
                     action="lens_brush",
@@ -127,7 +145,7 @@ def barred_for(s: Situation, decision: Decision) -> tuple[Barred, ...]:
                     text="A lens brush carries grease and sheds.",
                 )
             )
-    if not s.gas_can_allowed:
+    if not s.tools.gas_can_allowed:
         barred.append(
             Barred(
                 action="gas_can",
@@ -139,6 +157,14 @@ def barred_for(s: Situation, decision: Decision) -> tuple[Barred, ...]:
         barred.append(
             Barred(
                 action="raise_mirror", code="full_power", text="Not on a battery that is not full."
+            )
+        )
+    if s.camera.access == "fixed_lens" and decision != "teardown":
+        barred.append(
+            Barred(
+                action="teardown",
+                code="repair_skill",
+                text="Only with repair skill, its tools, and no warranty to lose.",
             )
         )
     if decision not in ("stop_done", "defer", "service", "teardown", "retouch"):
@@ -159,6 +185,9 @@ def _step(s: Situation, step: Decision, decision: Decision) -> Barred | None:
             return Barred(action=step, code=bar.code, text=bar.text)
     if gates:
         return Barred(action=step, code=gates[0].code, text=gates[0].why)
+    missing = s.tools.missing(step)
+    if missing:
+        return Barred(action=step, code="not_in_kit", text=missing[0])
     if decision in _HANDS_OFF:
         return Barred(action=step, code="not_now", text=_HANDS_OFF[decision])
     if _later(step) > _later(decision):
@@ -172,7 +201,9 @@ _HANDS_OFF: dict[Decision, str] = {
     "prepare": "Touch nothing until all is ready.",
     "reshoot": "Not before the next frame.",
     "clean_lens": "The lens comes first.",
-    "stop_done": "Nothing that matters is left to clean.",
+    "stop_done": "Nothing visible in the work is left to clean.",
+    "retouch": "The pictures come first.",
+    "teardown": "The camera is opened instead.",
 }
 _ORDER: tuple[Decision, ...] = (
     "auto_clean",
@@ -191,9 +222,10 @@ def _later(step: Decision) -> int:
 
 
 def _fluids(s: Situation) -> list[Barred]:
-    kinds = {k.kind or "unknown" for k in s.owned("fluid") if s.fluid_rank(k) == 0}
-    better = any(s.fluid_rank(k) == 2 for k in s.owned("fluid"))
-    kinds |= {k.kind or "unknown" for k in s.owned("fluid") if better and s.fluid_rank(k) == 1}
+    owned, rank = s.tools.owned("fluid"), s.tools.fluid_rank
+    best = max((rank(k) for k in s.tools.fluids), default=1)
+    kinds = {k.kind or "unknown" for k in owned if rank(k) < best}
+    kinds |= {k.kind for k in owned if k.kind and k.kind in s.turns.failed_fluids}
     return [
         Barred(
             action=f"fluid:{kind}", code="wrong_fluid", text=f"{_words(kind)} does not suit this."

@@ -30,7 +30,7 @@ def _any_mirror(s: Situation) -> bool:
 
 
 def _can(s: Situation) -> bool:
-    return s.has_named("gas_can") or s.schools.gas_can == "allowed"
+    return s.tools.has_named("gas_can") or s.schools.gas_can == "allowed"
 
 
 @dataclass(frozen=True)
@@ -120,7 +120,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
         "single_use",
         "Bin the used swab now.",
         ("stop_done",),
-        lambda s: any(d.step in SWABS for d in s.done),
+        lambda s: any(d.step in SWABS for d in s.turns.done),
     ),
     CautionRow(
         "fluid_excess",
@@ -137,7 +137,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
         "right_width",
         "A swab owned has the wrong width for this sensor.",
         ("prepare",),
-        lambda s: s.wrong_width("wet_swab") or s.wrong_width("dry_swab"),
+        lambda s: s.tools.wrong_width("wet_swab") or s.tools.wrong_width("dry_swab"),
     ),
     CautionRow("kit_fluid_only", "Only fluid made for sensors, best the kit's own.", _FLUID),
     CautionRow(
@@ -162,7 +162,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
         "matched_gel",
         "A stick owned does not suit this coating, or it is not known to.",
         ("prepare", "dry_swab", "wet_swab"),
-        lambda s: any(k.matched_coating is not True for k in s.owned("gel_stick")),
+        lambda s: any(k.matched_coating is not True for k in s.tools.owned("gel_stick")),
     ),
     CautionRow(
         "matched_gel",
@@ -194,13 +194,13 @@ CAUTIONS: tuple[CautionRow, ...] = (
         "stray_light",
         "A lit loupe shows glints that are not dust. The frame decides.",
         ("stop_done", "defer", "reshoot", "clean_lens", *OPENS),
-        lambda s: s.saw("loupe_glint") or s.has_named("loupe"),
+        lambda s: s.saw("loupe_glint") or s.tools.has_named("loupe"),
     ),
     CautionRow(
         "same_place_is_sensor",
         "Same place in every frame: the sensor. Moves with the target: the target.",
         ("reshoot", "clean_lens", "stop_done"),
-        lambda s: s.site in ("unsure", "scene", "rear_lens", "front_lens"),
+        lambda s: not s.place_proved or s.lens_marks > 0,
     ),
     CautionRow(
         "retest_each_step",
@@ -211,7 +211,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
         "retest_each_step",
         "Shoot it just like the frame before: same aperture, same recipe.",
         ("reshoot",),
-        lambda s: bool(s.done),
+        lambda s: bool(s.turns.done),
     ),
     CautionRow(
         "wide_aperture_hides", "Wide apertures hide dust: use f/16 or smaller.", ("reshoot",)
@@ -267,7 +267,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
     CautionRow(
         "moisture",
         "Spit came from blowing by mouth: never again.",
-        ("service",),
+        ("service", "defer"),
         lambda s: s.saw("saliva"),
     ),
     CautionRow(
@@ -281,7 +281,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
         "more_fluid_worse",
         "If one swab did not do, it is the technique, not the number.",
         ("wet_swab", "corner_swab", "service"),
-        lambda s: s.times("wet_swab") > 0,
+        lambda s: s.turns.times("wet_swab") > 0,
     ),
     CautionRow(
         "streak_causes",
@@ -292,13 +292,13 @@ CAUTIONS: tuple[CautionRow, ...] = (
         "streak_causes",
         "Last time it streaked: fewer drops, a straight tip, a warm dry room.",
         ("wet_swab", "prepare", "service"),
-        lambda s: any(d.result == "streaks" for d in s.done),
+        lambda s: any(d.result == "streaks" for d in s.turns.done),
     ),
     CautionRow(
         "scratch_possible",
         "A line that nothing moves may be a scratch: do not wipe it again.",
-        ("service",),
-        lambda s: s.saw("scratch_suspected") or s.failed("wet_swab"),
+        ("service", "defer"),
+        lambda s: s.saw("scratch_suspected") or s.turns.failed("wet_swab"),
     ),
     CautionRow(
         "edges_pushed",

@@ -4,25 +4,33 @@ from __future__ import annotations
 
 import inspect
 
-from neatpatch.core.advice import situation
+from neatpatch.core.advice import situation, streaks, turns
 from neatpatch.core.advice.bars import NEVER, NOT_FOR_SENSORS, STEP_BARS
 from neatpatch.core.advice.cautions import CAUTIONS
 from neatpatch.core.advice.gates import GATES, WANTS
 from neatpatch.core.advice.rules import RULES, RUNG_REASONS
+from neatpatch.core.advice.streaks import CAUSES
 from neatpatch.core.common.words import with_room
 from neatpatch.core.plans import swab
 
 _LIMITS = (
     "FULL_BATTERY_PERCENT",
-    "COLDEST_FOR_FLUID_C",
-    "WARMEST_FOR_FLUID_C",
-    "DAMPEST_FOR_FLUID_PERCENT",
     "OIL_EVERYWHERE",
+    "MOST_LENS_TURNS",
+    "YEARLY_MONTHS",
+    "LEAST_F",
+    "MOST_F",
+)
+_TURN_LIMITS = (
+    "SHAKE_RUNS",
+    "MOST_SHAKES",
     "MOST_AIR_TURNS",
+    "MOST_HELPFUL_AIR",
     "MOST_STIRS",
     "MOST_WET_SWABS",
-    "YEARLY_MONTHS",
+    "MOST_BAD_TURNS",
 )
+_STREAK_LIMITS = ("MOST_DROPS", "MOST_WAIT_S")
 _SWAB_LIMITS = ("CHAMBER_PLAY_MM", "MATCHED_UNDER_MM")
 
 
@@ -58,9 +66,11 @@ def judgement_text() -> str:
             "",
             "## What a rung needs",
             "",
-            "| rung | lay out | when it is missing |",
-            "|---|---|---|",
-            *(f"| `{step}` | {w.lay_out} | {w.missing} |" for step, w in WANTS.items()),
+            "What is missing is named with its reason: used up, expired, of another width.",
+            "",
+            "| rung | you need |",
+            "|---|---|",
+            *(f"| `{step}` | {w.lay_out} |" for step, w in WANTS.items()),
             "",
             "## Reasons that bar contact",
             "",
@@ -75,11 +85,21 @@ def judgement_text() -> str:
             "|---|---|---|",
             *(f"| {c.code} | {with_room(c.text)} | {_steps(c.decisions)} |" for c in CAUTIONS),
             "",
+            "## Why it streaked",
+            "",
+            "Likeliest first; each from what was recorded of the step.",
+            "",
+            "| cause | holds when |",
+            "|---|---|",
+            *(f"| {c.name} | {c.reads} |" for c in CAUSES),
+            "",
             "## Limits",
             "",
             "| name | value |",
             "|---|---|",
             *(f"| {name} | {getattr(situation, name):g} |" for name in _LIMITS),
+            *(f"| {name} | {getattr(turns, name):g} |" for name in _TURN_LIMITS),
+            *(f"| {name} | {getattr(streaks, name):g} |" for name in _STREAK_LIMITS),
             *(f"| {name} | {getattr(swab, name):g} |" for name in _SWAB_LIMITS),
             "",
         ]

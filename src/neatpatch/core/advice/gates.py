@@ -41,12 +41,45 @@ GATES: tuple[Gate, ...] = (
         ("mirror_in_way", "mirror_drop"),
     ),
     Gate(
+        "hold_collides",
+        CONTACT,
+        lambda s: s.hold_collides,
+        "Power off holds this sensor, but power off also closes the camera over it.",
+        "Ask the camera's handbook or a service how this sensor is cleaned; until then only air.",
+        ("hold_rule",),
+    ),
+    Gate(
+        "sensor_covered",
+        OPENS,
+        lambda s: s.sensor_covered,
+        "This camera closes over its sensor when it is off; air or a tool would break what covers "
+        "it.",
+        "Full battery, camera on, then open it from its menu: cleaning by hand.",
+        ("full_power", "mirror_in_way"),
+    ),
+    Gate(
         "room",
         OPENS,
         lambda s: s.room_unfit,
         "The room would put more dust in than comes out.",
         "Turn off fans, shut the windows, wipe a bare table and let the air settle.",
         ("shedding_surface", "keep_covered"),
+    ),
+    Gate(
+        "room_unknown",
+        CONTACT,
+        lambda s: s.room_unknown and not s.room_unfit,
+        "It is not known whether the room is still and clean enough to touch the sensor.",
+        "Say how the room is: air still, table bare, wiped down.",
+        ("shedding_surface", "keep_covered"),
+    ),
+    Gate(
+        "damp_air",
+        OPENS,
+        lambda s: s.damp and s.schools.damp_air == "never",
+        "The air is damp, and you work in dry air only.",
+        "Wait, or dry the room to below 60 %.",
+        ("moisture", "drying_room"),
     ),
     Gate(
         "cold_camera",
@@ -75,15 +108,31 @@ GATES: tuple[Gate, ...] = (
     Gate(
         "filter_removed",
         CONTACT,
-        lambda s: s.camera.filter_removed is True,
+        lambda s: s.modifier_not_asked,
         "A filter was taken out of this body, so another layer lies bare.",
         "Ask whoever modified the camera which layer is left and what may touch it.",
         ("ask_modifier",),
     ),
     Gate(
+        "warranty_unknown",
+        CONTACT,
+        lambda s: s.camera.under_guarantee is None,
+        "It is not known whether the body is under warranty, which contact may end.",
+        "Look up whether the warranty still runs, and enter it with the camera.",
+        ("guarantee",),
+    ),
+    Gate(
+        "drying_unknown",
+        FLUID_STEPS,
+        lambda s: s.drying_unknown,
+        "It is not known how fluid dries in this room.",
+        "Measure the room's temperature and humidity, and enter both.",
+        ("drying_room",),
+    ),
+    Gate(
         "drying",
         FLUID_STEPS,
-        lambda s: s.dries_badly,
+        lambda s: s.dries_badly and not s.drying_unknown,
         "In cold, hot or damp air the fluid dries unevenly and leaves marks.",
         "Work at {room} in dry air, with the camera at room temperature.",
         ("drying_room",),
@@ -93,46 +142,32 @@ GATES: tuple[Gate, ...] = (
 
 @dataclass(frozen=True)
 class Want:
-    """What to lay out for a step, and what to get when it is not in the kit."""
+    """What a step needs at hand, and the cautions that go with getting it."""
 
     lay_out: str
-    missing: str
     cautions: tuple[CautionCode, ...] = ()
 
 
 WANTS: dict[Decision, Want] = {
-    "air": Want(
-        "A clean blower: a rubber bulb, or an electric one with a filter.",
-        "No blower that may be used on a sensor: get a rubber bulb or a filtered electric one.",
-    ),
-    "brush": Want(
-        "The sensor brush in its pouch, and the blower to charge it.",
-        "No sensor brush to hand: use one made for sensors, never a lens brush.",
-        ("brush_clean",),
-    ),
+    "air": Want("A clean blower: a rubber bulb, or an electric one with a filter."),
+    "brush": Want("The sensor brush in its pouch, and the blower to charge it.", ("brush_clean",)),
     "lift": Want(
-        "The gel stick or silicone pad, with enough unused sticky patches.",
-        "Nothing to lift with: get a gel stick that suits this sensor's coating, or a pad.",
+        "The gel stick or silicone pad, with a fresh sticky patch for every press.",
         ("matched_gel", "fresh_patch"),
     ),
     "dry_swab": Want(
-        "A sealed dry swab as wide as the sensor's short side.",
-        "No unused dry swab as wide as the sensor's short side.",
-        ("right_width", "single_use"),
+        "A sealed dry swab as wide as the sensor's short side.", ("right_width", "single_use")
     ),
     "wet_swab": Want(
         "A sealed swab as wide as the sensor's short side, and its fluid.",
-        "No unused swab of the sensor's width together with a fluid that suits this dirt.",
-        ("right_width", "kit_fluid_only"),
+        ("right_width", "kit_fluid_only", "single_use"),
     ),
     "dry_followup": Want(
         "A fresh, sealed dry swab of the sensor's width.",
-        "No fresh dry swab of the sensor's width to take the mark off.",
         ("streak_causes", "single_use", "more_fluid_worse"),
     ),
     "corner_swab": Want(
         "A narrow corner swab and one small drop of the kit's fluid.",
-        "No narrow corner swab to fetch what was pushed to the edges.",
         ("edges_pushed", "single_use"),
     ),
 }

@@ -9,9 +9,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from neatpatch.core.advice.gates import FLUID_STEPS, WANTS, shut_gates
-from neatpatch.core.advice.ladder import next_rung
-from neatpatch.core.advice.situation import MOST_STIRS, MOST_WET_SWABS, YEARLY_MONTHS, Situation
+from neatpatch.core.advice.gates import FLUID_STEPS, shut_gates
+from neatpatch.core.advice.ladder import next_rung, shake_left
+from neatpatch.core.advice.situation import MOST_LENS_TURNS, YEARLY_MONTHS, Situation
+from neatpatch.core.advice.turns import MOST_BAD_TURNS, MOST_WET_SWABS
 from neatpatch.core.common.decisions import CONTACT, Decision
 from neatpatch.core.common.words import counted
 
@@ -53,7 +54,7 @@ def _why_away(reason: str) -> Callable[[Situation], str]:
             return reason
         return (
             f"{reason} A service takes {s.facts.service.turnaround_days:g} days and the next job "
-            f"is in {s.facts.job_in_days:g}: shoot at wide apertures, then send it."
+            f"is in {s.facts.job_in_days:g}: shoot at wide apertures until then, then send it."
         )
 
     return why
@@ -68,12 +69,52 @@ def _why_unfit(s: Situation) -> str:
     return "The newest frame is not fit to judge by."
 
 
+def _why_wide(s: Situation) -> str:
+    n = s.frame.f_number if s.frame else None
+    if n is None:
+        return (
+            "The file does not tell its aperture, so nobody knows what it could have shown. Enter "
+            f"it, or shoot one at f/{s.needed_f:g}."
+        )
+    return (
+        f"It shows nothing, but f/{n:g} could not have shown all that f/{s.needed_f:g} does. "
+        f"Shoot it at f/{s.needed_f:g}, or enter the apertures that are really worked at."
+    )
+
+
+def _why_lens(s: Situation) -> str:
+    marks = counted(s.lens_marks, "soft shadow comes", "soft shadows come")
+    turns = ("blow it off", "a soft lens brush", "a lens wipe, lightly")
+    now = turns[min(s.turns.times("clean_lens"), MOST_LENS_TURNS - 1)]
+    return f"{marks} from the lens glass, which is easier and safer to clean. This time: {now}."
+
+
 def _why_rung(s: Situation) -> str:
-    show = "shows" if s.relevant == 1 else "show"
-    seen = f"{s.relevant} of {counted(s.total, 'spot')} {show} at the apertures worked at."
-    if s.stirred and rung(s) == "air":
-        return f"{seen} The last turn of air only moved them: it was not blown upward from below."
-    return f"{seen} {RUNG_REASONS[rung(s)]}"
+    show = "is" if s.relevant == 1 else "are"
+    sensor = " on the sensor" if s.lens_marks else ""
+    seen = f"{s.relevant} of {counted(s.total, 'spot')} {show} visible in the work{sensor}."
+    step = rung(s)
+    if step == "air":
+        return f"{seen} {_why_air(s)}"
+    if step == "brush" and s.tools.brush and s.tools.brush.item == "lens_brush":
+        return f"{seen} Air did not help; your method takes a clean lens brush next."
+    return f"{seen} {RUNG_REASONS[step]}"
+
+
+def _why_air(s: Situation) -> str:
+    turns = s.turns
+    if s.shed:
+        return "What the last step shed or loosened is not stuck: air takes it."
+    if turns.stirred:
+        return (
+            "The last turn of air only moved them or blew more in: blow upward from below, after "
+            "puffs into the room that clear the blower."
+        )
+    if turns.air_helps:
+        return "Air took some off, so it goes on, aimed at what is left."
+    if turns.good_air:
+        return "Soft air is not the end of air: now the stronger blower, aimed at the places."
+    return RUNG_REASONS["air"]
 
 
 RUNG_REASONS: dict[Decision, str] = {
@@ -92,13 +133,13 @@ RULES: tuple[Rule, ...] = (
     Rule(
         "scratch suspected",
         lambda s: s.saw("scratch_suspected"),
-        "service",
-        "A line that nothing moves may be a scratch. Wiping on would make it worse.",
+        _away,
+        _why_away("A line that nothing moves may be a scratch. Wiping on would make it worse."),
         "a scratch is suspected",
     ),
     Rule(
         "retest first",
-        lambda s: s.untested,
+        lambda s: s.turns.untested,
         "reshoot",
         "The last step has not been checked by a frame, so nobody knows what it did.",
         "the last step has no retest",
@@ -125,25 +166,35 @@ RULES: tuple[Rule, ...] = (
         ),
         _away,
         _why_away("You have it serviced by the calendar, and a year has passed."),
-        "the school is calendar service and 12 months have passed",
+        "the method is calendar service and 12 months have passed",
+    ),
+    Rule(
+        "could not have shown it",
+        lambda s: s.relevant == 0 and not s.shows_enough,
+        "reshoot",
+        _why_wide,
+        "nothing is visible, in a frame of a wider aperture than is worked at, or of an unknown "
+        "one",
     ),
     Rule(
         "clean",
-        lambda s: s.relevant == 0 and (s.total == 0 or bool(s.done)),
+        lambda s: s.nothing_visible and (s.total == 0 or bool(s.turns.done)),
         "stop_done",
         lambda s: (
-            "Nothing that shows at the apertures worked at is left."
+            "Nothing that is visible at the apertures worked at is left."
             if s.total
             else "The frame shows no dust at all."
         ),
-        "no spot is left, or none that matters after a step was done",
+        "no spot is left, or none that is visible in the work after a step was done",
     ),
     Rule(
         "does not show in the work",
-        lambda s: s.relevant == 0,
+        lambda s: s.nothing_visible,
         "defer",
-        lambda s: f"{counted(s.total, 'spot')} found, but none shows at the apertures worked at.",
-        "spots exist, none matters, nothing has been done yet",
+        lambda s: (
+            f"{counted(s.total, 'spot')} found, but none is visible at the apertures worked at."
+        ),
+        "spots exist, none is visible in the work, nothing has been done yet",
     ),
     Rule(
         "marks of the target",
@@ -161,36 +212,59 @@ RULES: tuple[Rule, ...] = (
         "the site is unsure",
     ),
     Rule(
+        "asked to patch first",
+        lambda s: s.asks_for("retouch") and s.pictures_wait and not s.lens_only,
+        "retouch",
+        "You would rather patch the waiting pictures first; one map serves them all.",
+        "the user asks for it and pictures wait",
+    ),
+    Rule(
         "sealed camera, skilled hands",
         lambda s: (
             s.camera.access == "fixed_lens"
-            and s.facts.operator.asks_for == "teardown"
-            and _may_take_apart(s)
+            and s.asks_for("teardown")
+            and s.may_take_apart
+            and s.can_take_apart
         ),
         "teardown",
         "The lens does not come off; with repair skill the camera can be opened.",
-        "fixed lens, an expert asks for it, tools are there, no guarantee",
+        "fixed lens, an expert asks for it, tools are there, no warranty",
+    ),
+    Rule(
+        "sealed camera, tools missing",
+        lambda s: s.camera.access == "fixed_lens" and s.asks_for("teardown") and s.may_take_apart,
+        "prepare",
+        lambda s: " ".join(s.tools.missing("teardown")),
+        "fixed lens, an expert asks for it, tools are missing, no warranty",
     ),
     Rule(
         "sealed camera",
-        lambda s: s.camera.access == "fixed_lens" and not _shake_left(s),
+        lambda s: s.camera.access == "fixed_lens" and not shake_left(s),
         _away,
         _why_away("The lens does not come off, so the sensor is reached only by taking it apart."),
         "fixed lens and the shake has been tried",
     ),
     Rule(
         "lens did not help",
-        lambda s: s.site in ("rear_lens", "front_lens") and s.times("clean_lens") >= 2,
+        lambda s: (
+            s.lens_marks > 0
+            and s.relevant == (s.lens_marks if s.lens_only else 0)
+            and s.turns.times("clean_lens") >= MOST_LENS_TURNS
+        ),
         "reshoot",
-        "The lens was cleaned twice and the spots stay: shoot with another lens to be sure.",
-        "the lens was cleaned twice",
+        "Air, brush and wipe left the soft shadows: shoot with another lens to be sure.",
+        "only marks of the lens are left and it was cleaned three times",
     ),
     Rule(
         "lens first",
-        lambda s: s.site in ("rear_lens", "front_lens"),
+        lambda s: (
+            s.lens_marks > 0
+            and s.camera.access != "fixed_lens"
+            and s.turns.times("clean_lens") < MOST_LENS_TURNS
+        ),
         "clean_lens",
-        "Large, vague shadows come from the lens glass, which is easier and safer to clean.",
-        "the site is the lens",
+        _why_lens,
+        "soft shadows of the lens are among the spots; air, brush and wipe, a retest after each",
     ),
     Rule(
         "pictures first",
@@ -204,32 +278,32 @@ RULES: tuple[Rule, ...] = (
             f"{s.facts.photos_waiting} pictures wait to be delivered, and you patch those "
             "first; one map serves them all."
         ),
-        "the school is files first, pictures wait, the next job is more than a day off",
+        "the method is files first, pictures wait, the next job is more than a day off",
     ),
     Rule(
         "spit",
         lambda s: s.saw("saliva"),
-        "service",
-        "Spit dries to a film that home cleaning smears.",
+        _away,
+        _why_away("Spit dries to a film that home cleaning smears."),
         "saliva was seen",
     ),
     Rule(
         "oil everywhere",
         lambda s: s.oil_everywhere,
-        "service",
-        "Oil over the whole sensor comes from inside the camera and comes back.",
+        _away,
+        _why_away("Oil over the whole sensor comes from inside the camera and comes back."),
         "twenty droplets or more",
     ),
     Rule(
         "two bad turns",
-        lambda s: s.bad_turns >= 2 or s.worse_twice,
-        "service",
-        "Two turns made it worse. Stop before a third does harm.",
-        "the last two turns, or any two, made it worse or streaked",
+        lambda s: s.turns.bad_turns >= MOST_BAD_TURNS,
+        _away,
+        _why_away("Two turns made it worse. Stop before a third does harm."),
+        "two turns of contact made it worse or streaked, and no good turn came after",
     ),
     Rule(
         "air only stirs",
-        lambda s: not s.air_done and s.times("air") >= MOST_STIRS,
+        lambda s: s.turns.only_stirs and rung(s) == "air",
         _away,
         _why_away("Four turns of air have only moved the dust about."),
         "four turns of air and none that worked",
@@ -237,33 +311,48 @@ RULES: tuple[Rule, ...] = (
     Rule(
         "too many wet swabs",
         lambda s: (
-            s.times("wet_swab") >= MOST_WET_SWABS
-            or (s.times("wet_swab") >= 2 and rung(s) in ("wet_swab", "service"))
+            s.turns.times("wet_swab") >= MOST_WET_SWABS
+            or (s.turns.times("wet_swab") >= 2 and rung(s) in ("wet_swab", "service"))
         ),
-        "service",
-        "Two wet swabs should have been enough; a third seldom helps.",
+        _away,
+        _why_away("Two wet swabs should have been enough; a third seldom helps."),
         "two wet swabs were used and a third would be next",
     ),
     Rule(
         "asked to send it away",
-        lambda s: s.facts.operator.asks_for == "service",
+        lambda s: s.asks_for("service"),
         _away,
         _why_away("You would rather have it done, which is always a safe choice."),
         "the user asks for service",
     ),
     Rule(
         "asked to wait",
-        lambda s: s.facts.operator.asks_for == "defer",
+        lambda s: s.asks_for("defer"),
         "defer",
         "You would rather wait, which is always a safe choice.",
         "the user asks to wait",
     ),
     Rule(
-        "under guarantee",
+        "prove the place before touching",
+        lambda s: _contact_next(s) and not s.place_proved,
+        "reshoot",
+        "The next step would touch the sensor, and it is not proved that these marks are on it. "
+        "One more frame, the camera moved, tells.",
+        "contact is next and no two moved frames agree on the place",
+    ),
+    Rule(
+        "modifier said no",
+        lambda s: s.modifier_forbids and _contact_next(s),
+        _away,
+        _why_away("Whoever took the filter out says that the layer left must not be touched."),
+        "contact is next, a filter was removed, and the modifier forbids contact",
+    ),
+    Rule(
+        "under warranty",
         lambda s: s.camera.under_guarantee is True and _contact_next(s),
         _away,
-        _why_away("The next step would touch the sensor, and the body is under guarantee."),
-        "contact is next and the body is under guarantee",
+        _why_away("The next step would touch the sensor, and the body is under warranty."),
+        "contact is next and the body is under warranty",
     ),
     Rule(
         "sent out",
@@ -288,18 +377,23 @@ RULES: tuple[Rule, ...] = (
         "contact is next and the job is today, or tomorrow for all but experts",
     ),
     Rule(
-        "nothing left to try",
-        lambda s: next_rung(s) is None and not s.gritty,
-        "service",
-        "Every rung that makes sense at home has been tried.",
-        "no rung is left",
-    ),
-    Rule(
         "grit and no way to lift it",
-        lambda s: next_rung(s) is None,
+        lambda s: (
+            next_rung(s) is None
+            and s.gritty
+            and not s.turns.times("lift")
+            and not (s.tools.lift_tool and s.tools.strong_blower)
+        ),
         "prepare",
         "Grit is still there and must not be wiped: it needs stronger air, or lifting.",
-        "grit is left and only sliding tools remain",
+        "grit is left, only sliding tools remain, and lifting has not been tried",
+    ),
+    Rule(
+        "nothing left to try",
+        lambda s: next_rung(s) is None,
+        _away,
+        _why_away("Every rung that makes sense at home has been tried."),
+        "no rung is left",
     ),
     Rule(
         "a gate is shut",
@@ -311,35 +405,21 @@ RULES: tuple[Rule, ...] = (
     Rule(
         "kit included in the membership",
         lambda s: (
-            not s.equipped(rung(s))
+            not s.tools.equipped(rung(s))
             and rung(s) in CONTACT
             and s.facts.service.membership_includes_clean is True
             and not s.service_too_slow
         ),
         "service",
-        lambda s: f"{WANTS[rung(s)].missing} Your membership includes a clean.",
+        lambda s: f"{' '.join(s.tools.missing(rung(s)))} Your membership includes a clean.",
         "the kit lacks the next rung and a clean is already paid for",
     ),
     Rule(
         "kit incomplete",
-        lambda s: not s.equipped(rung(s)),
+        lambda s: not s.tools.equipped(rung(s)),
         "prepare",
-        lambda s: WANTS[rung(s)].missing,
+        lambda s: " ".join(s.tools.missing(rung(s))),
         "the kit lacks what the next rung needs",
     ),
     Rule("next rung", lambda s: True, rung, _why_rung, "otherwise"),
 )
-
-
-def _shake_left(s: Situation) -> bool:
-    return s.camera.self_clean is True and not s.times("auto_clean")
-
-
-def _may_take_apart(s: Situation) -> bool:
-    return (
-        s.facts.operator.experience == "expert"
-        and s.camera.under_guarantee is not True
-        and s.schools.contact_by != "send_out"
-        and bool(s.owned("cross_driver_0"))
-        and bool(s.owned("screw_tray"))
-    )

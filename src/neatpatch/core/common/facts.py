@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from neatpatch.core.common.records import Flag, Given, Kind, Number, Whole
+from neatpatch.core.common.records import Day, Flag, Given, Kind, Number, Whole
 
 Access = Literal["mirror", "fixed_mirror", "mirrorless", "fixed_lens", "digital_back"]
 Power = Literal["on", "off", "battery_out"]
@@ -55,6 +55,7 @@ Item = Literal[
     "cloth",
     "carbon_pen",
     "tweezers",
+    "cloth_wand",
     "loupe",
     "cross_driver_0",
     "screw_tray",
@@ -67,14 +68,18 @@ Count = Field(default=None, ge=0, le=1_000_000)
 class CameraFacts(Given):
     """The body. ``hold_rule``: what its handbook says holds a stabilised sensor; None: unknown.
 
-    ``temperature_c``: of the camera itself, as it comes in from the cold.
+    ``temperature_c``: of the camera itself, as it comes in from the cold. ``closes_when_off``: a
+    shutter or screen covers the sensor when it is switched off. ``contact_allowed_by_modifier``:
+    the answer of whoever took the filter out.
     """
 
     access: Access | None = None
     sensor_mm: tuple[Number, Number] | None = None
     stabilised: Flag | None = None
     hold_rule: Power | None = None
+    closes_when_off: Flag | None = None
     filter_removed: Flag | None = None
+    contact_allowed_by_modifier: Flag | None = None
     self_clean: Flag | None = None
     under_guarantee: Flag | None = None
     power: Power | None = None
@@ -108,13 +113,19 @@ class ChangeFacts(Given):
 
 
 class FrameFactsGiven(Given):
-    """The newest test frame."""
+    """The newest test frame.
+
+    ``site_proved``: two or more frames, the camera moved between them, agree on the place.
+    ``lens_marks``: how many of its spots are soft shadows of the lens.
+    """
 
     fit: Flag | None = None
     f_number: Number | None = None
     comparable: Flag | None = None
     spots: SpotFacts = SpotFacts()
     site: FrameSite | None = None
+    site_proved: Flag | None = None
+    lens_marks: Whole | None = Count
     where: Where | None = None
     change: ChangeFacts | None = None
 
@@ -137,6 +148,7 @@ class DoneStep(Given):
     tip_bent: Flag | None = None
     temperature_c: Number | None = None
     humidity_percent: Number | None = None
+    waited_s: Number | None = None
     width_mm: Number | None = None
     tool: str | None = None
     item: str | None = None
@@ -150,8 +162,9 @@ class DoneStep(Given):
 
 class KitItem(Given):
     """One thing owned. ``matched_coating``: the stick suits this maker's coating; ``for_sensor``:
-    it was made for sensors; ``suits_body``: by its owner's own entry; ``focus_mm``: how far below
-    its foot a loupe focuses, least and most.
+    it was made for sensors; ``suits_body``: by its owner's own entry; ``best_before``: its last
+    good day; ``focus_mm``: how far below its foot a loupe focuses, least and most. ``quantity``:
+    pieces, millilitres of a fluid, fresh cloths of a wand.
     """
 
     item: Item
@@ -167,6 +180,7 @@ class KitItem(Given):
     used: Flag | None = None
     sealed: Flag | None = None
     expired: Flag | None = None
+    best_before: Day | None = None
     charged: Flag | None = None
     tip_mm: tuple[Number, Number] | None = None
     for_sensor: Flag | None = None
@@ -231,8 +245,15 @@ class ServiceFacts(Given):
     months_since_service: Number | None = Count
 
 
+class PlannedUse(Given):
+    """What the plans of the steps take: presses of the lift, swabs for one pass."""
+
+    presses: Whole | None = Count
+    swabs: Whole | None = Count
+
+
 class Facts(Given):
-    """All that the judgement looks at."""
+    """All that the judgement looks at. ``planned``: where there is a map to plan on."""
 
     camera: CameraFacts = CameraFacts()
     frame: FrameFactsGiven | None = None
@@ -246,3 +267,4 @@ class Facts(Given):
     job_in_days: Number | None = Field(default=None, ge=0, le=100_000)
     service: ServiceFacts = ServiceFacts()
     photos_waiting: Whole | None = Count
+    planned: PlannedUse = PlannedUse()

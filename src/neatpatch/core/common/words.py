@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from datetime import date
 from typing import Literal
 
 Units = Literal["metric", "inch"]
@@ -72,6 +73,11 @@ def temperatures(*celsius: float) -> str:
 def with_room(text: str) -> str:
     """A text of a table with the temperature to work at put in for ``{room}``."""
     return text.replace("{room}", temperatures(*ROOM_C))
+
+
+def day_words(day: date) -> str:
+    """A day as people write it, as ``6 Nov 2026``."""
+    return f"{day.day} {day:%b} {day.year}"
 
 
 def duration(seconds: float) -> str:

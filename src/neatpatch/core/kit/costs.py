@@ -12,17 +12,16 @@ from datetime import date
 from pydantic import Field
 
 from neatpatch.core.common.facts import ContactSchool, Item
+from neatpatch.core.common.items import thing_words
 from neatpatch.core.common.records import Given, Number, Record, Whole
 from neatpatch.core.kit.stock import (
-    DROP_ML,
     UNITS,
     Fit,
     KitEntry,
     preferred,
-    thing_words,
     unit_price,
 )
-from neatpatch.core.plans.swab import drops_for, lane_centres, too_wide
+from neatpatch.core.plans.swab import DROP_ML, drops_for, lane_centres, too_wide
 from neatpatch.core.visit.body import Body
 
 Amount = Field(default=None, ge=0, le=1_000_000)

@@ -10,9 +10,9 @@ from typing import Literal
 from pydantic import Field, field_validator
 
 from neatpatch.core.common.facts import Access, Item, KitItem, Step
+from neatpatch.core.common.items import thing_words
 from neatpatch.core.common.records import Day, Given, Number, Record, RowId, Whole
-from neatpatch.core.common.words import length
-from neatpatch.core.plans.swab import Tool, drops_for, too_wide
+from neatpatch.core.plans.swab import DROP_ML, Tool, drops_for, too_wide
 from neatpatch.core.visit.trail import StepUse
 
 Unit = Literal["piece", "patch", "ml"]
@@ -24,36 +24,12 @@ UNITS: dict[Item, Unit] = {
     "moist_wipe": "piece",
     "lens_wipe": "piece",
     "lint_free_bud": "piece",
+    "cloth_wand": "piece",
     "gel_stick": "patch",
     "silicone_pad": "patch",
     "fluid": "ml",
 }
 """What is used up, and what it is counted in; all else lasts."""
-DROP_ML = 0.05
-"""Twenty drops a millilitre, as droppers are usually rated."""
-NAMES: dict[Item, str] = {
-    "bulb_blower": "rubber bulb blower",
-    "electric_blower": "electric blower",
-    "gas_can": "gas can",
-    "charged_brush": "sensor brush",
-    "lens_brush": "lens brush",
-    "gel_stick": "gel stick",
-    "silicone_pad": "silicone pad",
-    "dry_swab": "dry swab",
-    "wet_swab": "wet swab",
-    "corner_swab": "corner swab",
-    "sterile_pad": "sterile pad",
-    "moist_wipe": "moist wipe",
-    "fluid": "fluid",
-    "lens_wipe": "lens wipe",
-    "cloth": "cloth",
-    "carbon_pen": "carbon-tip pen",
-    "tweezers": "tweezers",
-    "loupe": "loupe",
-    "cross_driver_0": "cross-head driver",
-    "screw_tray": "screw tray",
-    "lint_free_bud": "lint-free bud",
-}
 
 
 class KitEntry(Given):
@@ -133,13 +109,6 @@ def unit_price(owned: KitEntry) -> float | None:
     if owned.pack_price is None or not owned.pack_size:
         return None
     return owned.pack_price / owned.pack_size
-
-
-def thing_words(item: KitItem) -> str:
-    """A thing in a few words, with its size."""
-    kind = f"{item.kind.replace('_', '-')} " if item.item == "fluid" and item.kind else ""
-    width = f", {length(item.width_mm)}" if item.width_mm else ""
-    return f"{kind}{NAMES[item.item]}{width}"
 
 
 def expired(owned: KitEntry, on: date) -> bool:

@@ -14,11 +14,12 @@ from typing import Literal
 from pydantic import computed_field
 
 from neatpatch.core.common.facts import Item, Schools
+from neatpatch.core.common.items import NAMES, thing_words
 from neatpatch.core.common.records import Record
 from neatpatch.core.common.words import length
 from neatpatch.core.kit.costs import USUAL_PRESSES
-from neatpatch.core.kit.stock import DROP_ML, NAMES, UNITS, KitEntry, expired, left, thing_words
-from neatpatch.core.plans.swab import drops_for, lane_centres, matched, too_wide
+from neatpatch.core.kit.stock import UNITS, KitEntry, expired, left
+from neatpatch.core.plans.swab import DROP_ML, drops_for, lane_centres, matched, too_wide
 from neatpatch.core.visit.body import Body
 
 USUAL_LEAD_DAYS = 7

@@ -27,8 +27,9 @@ Verdict = Literal["good", "slow", "no"]
 
 COLDEST_C, WARMEST_C = -10.0, 50.0
 USUAL_C, USUAL_PERCENT = 20.0, 45.0
-GOOD_C = (18.0, 26.0)
-"""Field guide's 18 to 21 °C and what practice bears; outside fluid dries slowly, or at once."""
+GOOD_C = (18.0, 28.0)
+"""Field guide's 18 to 21 °C and what practice bears; outside fluid dries slowly, or at once. The
+gate of the judgement is this verdict, so that both say the same."""
 GOOD_PERCENT = 60.0
 """Field guide. Damper air dries slowly."""
 POSSIBLE_C = (10.0, 35.0)
@@ -279,7 +280,10 @@ def _verdict(temperature_c: float, humidity_percent: float) -> tuple[Verdict, st
             "Cool air dries slowly. Warm the room, and the camera with it, to {room}.",
         )
     if humidity_percent > GOOD_PERCENT:
-        return "slow", "Damp air dries slowly. Two drops at most; below 60 % is better."
+        return (
+            "slow",
+            "Damp air dries slowly and leaves marks. Wait, or dry the room to below 60 %.",
+        )
     if temperature_c > GOOD_C[1]:
-        return "slow", "Warm air dries the swab before the stroke ends. {room} is better."
+        return "slow", "Warm air dries the swab before the stroke ends. Cool the room to {room}."
     return "good", "Dry and warm enough for fluid."

@@ -23,7 +23,7 @@ from neatpatch.core.common.words import length
 from neatpatch.core.plans.dab import Target
 
 StrokeSchool = Literal["same_way", "return_other_face", "across_and_back", "circles"]
-Tool = Literal["swab", "cloth_wand", "corner_swab", "moist_wipe"]
+Tool = Literal["swab", "cloth_wand", "corner_swab", "moist_wipe", "sterile_pad"]
 Hand = Literal["right", "left"]
 Edge = Literal["upper", "lower", "left", "right"]
 LEAST_OVERLAP_MM = 1.5
@@ -41,6 +41,8 @@ CIRCLE_SHARE = 0.5
 """Circles overlap by half, so that none leaves a gap."""
 CORNER_MM = 4.0
 """Width of a corner swab whose own width is not known."""
+DROP_ML = 0.05
+"""Twenty drops a millilitre, as droppers are usually rated."""
 _SMALLEST_MM, _LARGEST_MM = 2.0, 80.0
 
 
@@ -57,6 +59,7 @@ _DROPS: dict[Tool, Drops] = {
     "cloth_wand": Drops(least=2, usual=3, most=5),
     "corner_swab": Drops(least=1, usual=1, most=1),
     "moist_wipe": Drops(least=0, usual=0, most=0),
+    "sterile_pad": Drops(least=1, usual=1, most=1),
 }
 _SLOW_FLUIDS: tuple[FluidKind, ...] = ("alcohol_free", "pure_water")
 
