@@ -55,7 +55,7 @@ def test_at_most_one_open_visit_a_body(database: Database) -> None:
         visit_id = visits.open_visit(c, body_id, VisitConditions(why_now="spots"))
         with pytest.raises(sqlite3.IntegrityError):
             visits.open_visit(c, body_id, VisitConditions())
-        visits.close_visit(c, visit_id, "finished", "", None)
+        visits.close_visit(c, visit_id, visits.VisitEnd(verdict="finished"))
         visits.open_visit(c, body_id, VisitConditions())
         listed, total = bodies.list_bodies(c)
     assert total == 1

@@ -255,6 +255,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Looks
+         * @description Bodies to be looked at again, the soonest first; those with an open visit are left out.
+         */
+        get: operations["looks_api_looks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}": {
         parameters: {
             query?: never;
@@ -1111,7 +1131,9 @@ export interface components {
          *
          *     ``lockup_minutes``: how long a full battery holds the mirror up, by the owner's own note.
          *     ``chamber_mm``: distance of the chamber's walls across a swab. The lens is the one its test
-         *     frames are shot with.
+         *     frames are shot with. ``no_guarantee``: it is known that none runs; with neither that nor a day
+         *     it is not known. ``modifier_allows``: the answer of whoever took the filter out. The notes are
+         *     the owner's own words for the way through the menus or to the latch.
          */
         Body: {
             /** Name */
@@ -1143,11 +1165,42 @@ export interface components {
              * @default false
              */
             self_clean: boolean;
+            /** Closes When Off */
+            closes_when_off?: boolean | null;
             /**
              * Filter Removed
              * @default false
              */
             filter_removed: boolean;
+            /** Modifier Allows */
+            modifier_allows?: boolean | null;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Shake Note
+             * @default
+             */
+            shake_note: string;
+            /**
+             * Cleaning Note
+             * @default
+             */
+            cleaning_note: string;
+            /**
+             * Latch Note
+             * @default
+             */
+            latch_note: string;
+            /**
+             * No Guarantee
+             * @default false
+             */
+            no_guarantee: boolean;
+            /** Serviced On */
+            serviced_on?: string | null;
             /** Guarantee Until */
             guarantee_until?: string | null;
             /** Flange Mm */
@@ -1252,6 +1305,8 @@ export interface components {
             last_verdict: string | null;
             /** Last Relevant */
             last_relevant: number | null;
+            /** Look Again On */
+            look_again_on: string | null;
         };
         /**
          * BodyYear
@@ -1527,6 +1582,22 @@ export interface components {
             camera?: components["schemas"]["Warming"] | null;
         };
         /**
+         * EarlierVisit
+         * @description How the visit before ended, and its last frame. ``counts``: this visit's first frame against
+         *     it, where the two can be compared.
+         */
+        EarlierVisit: {
+            /** Visit Id */
+            visit_id: number;
+            /** Frame Id */
+            frame_id: number | null;
+            /** Verdict */
+            verdict: ("finished" | "deferred" | "sent" | "given_up") | null;
+            /** Closed At */
+            closed_at: string | null;
+            counts: components["schemas"]["ComparisonSummary"] | null;
+        };
+        /**
          * ExistingFrame
          * @description A frame that is here already.
          */
@@ -1635,7 +1706,8 @@ export interface components {
          * FrameOnTrail
          * @description A frame of the trail; ``dots`` are x, y (shares of the picture) and whether relevant.
          *
-         *     ``doubts``: why it may not be this body's; it counts for nothing until accepted.
+         *     ``doubts``: why it may not be this body's; it counts for nothing until accepted. ``wall``: marks
+         *     that belong to the target.
          */
         FrameOnTrail: {
             /** Frame Id */
@@ -1664,6 +1736,8 @@ export interface components {
             ][];
             /** Doubts */
             doubts: string[];
+            /** Wall */
+            wall: number;
             /** Members */
             members: number;
             /** Trouble */
@@ -1714,6 +1788,8 @@ export interface components {
         /**
          * Guide
          * @description Hands-busy instructions for a step, with the map they point at.
+         *
+         *     ``stop``: why there are none, where nothing may be touched.
          */
         Guide: {
             /**
@@ -1723,6 +1799,8 @@ export interface components {
             step: "stop_done" | "defer" | "reshoot" | "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "prepare" | "service" | "teardown" | "retouch";
             /** Title */
             title: string;
+            /** Stop */
+            stop: string;
             /** Instructions */
             instructions: components["schemas"]["Instruction"][];
             /** Cautions */
@@ -1740,7 +1818,8 @@ export interface components {
          * @description What to do where. ``note``: what is missing for a plan, or to be known about it.
          *
          *     ``swabs``, ``drops``, ``patches`` and ``sheets``: what it takes. ``corner``: spots at an edge,
-         *     which a swab's end may leave behind. ``stroke``: the school the strokes follow.
+         *     which a swab's end may leave behind. ``stroke``: the school the strokes follow. ``by_face``: one
+         *     swab has a face for each of two lanes.
          */
         HandPlan: {
             /**
@@ -1776,6 +1855,11 @@ export interface components {
              * @enum {string}
              */
             stroke: "same_way" | "return_other_face" | "across_and_back" | "circles";
+            /**
+             * By Face
+             * @default false
+             */
+            by_face: boolean;
         };
         /**
          * Hazard
@@ -1802,10 +1886,11 @@ export interface components {
          * Instruction
          * @description One thing to do now.
          *
-         *     ``opens`` and ``closes`` start and stop the open-camera clock, ``raises`` and ``lowers`` that of
-         *     the mirror lock-up, which runs from the next instruction on. ``count`` names what is counted,
-         *     ``target`` how many are usual. ``timer_s`` is a time to wait. ``shows_plan``: draw the map in
-         *     mount view. ``heed`` is the one caution that matters most here.
+         *     ``acts``: what it does to the camera. ``opens`` and ``closes`` start and stop the open-camera
+         *     clock, ``raises`` and ``lowers`` that of the mirror lock-up, which runs from the next
+         *     instruction on. ``count`` names what is counted, ``target`` how many are usual. ``timer_s`` is a
+         *     time to wait. ``shows_plan``: draw the map in mount view, from stroke ``first`` on. ``heed`` is
+         *     the one caution that matters most here.
          */
         Instruction: {
             /** Text */
@@ -1822,30 +1907,45 @@ export interface components {
             /** Timer S */
             timer_s?: number | null;
             /**
-             * Opens
-             * @default false
-             */
-            opens: boolean;
-            /**
-             * Closes
-             * @default false
-             */
-            closes: boolean;
-            /**
-             * Raises
-             * @default false
-             */
-            raises: boolean;
-            /**
-             * Lowers
-             * @default false
-             */
-            lowers: boolean;
-            /**
              * Shows Plan
              * @default false
              */
             shows_plan: boolean;
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /**
+             * Acts
+             * @default []
+             */
+            acts: ("gather" | "power_on" | "power_off" | "battery_out" | "menu_open" | "latch_up" | "latch_down" | "lens_to_cap" | "open" | "look" | "wet" | "even" | "air" | "touch" | "close" | "lens_on" | "shake" | "retest")[];
+            /**
+             * Mirror
+             * @default false
+             */
+            mirror: boolean;
+            /**
+             * Opens
+             * @description The camera lies open from here.
+             */
+            readonly opens: boolean;
+            /**
+             * Closes
+             * @description The camera is covered with this.
+             */
+            readonly closes: boolean;
+            /**
+             * Raises
+             * @description A mirror that power holds goes up.
+             */
+            readonly raises: boolean;
+            /**
+             * Lowers
+             * @description It comes down.
+             */
+            readonly lowers: boolean;
         };
         /**
          * Job
@@ -2040,6 +2140,23 @@ export interface components {
             name: string;
         };
         /**
+         * Look
+         * @description When a body is to be looked at again. ``away``: it was sent to a service.
+         */
+        Look: {
+            /** Body Id */
+            body_id: number;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Away */
+            away: boolean;
+        };
+        /**
          * LoupePlan
          * @description ``spacer_mm``: what must go under the loupe; 0 for none, None when no spacer helps.
          */
@@ -2184,6 +2301,32 @@ export interface components {
             beats_membership_from: number | null;
             /** Words */
             words: string;
+        };
+        /**
+         * PlaceFinding
+         * @description What the frames of a visit tell of the newest one's marks.
+         *
+         *     ``on_sensor``, ``wall``: ids of its spots that are proved to be on the sensor, and that belong
+         *     to the target. ``words``: the finding as a sentence.
+         */
+        PlaceFinding: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "one_frame" | "not_moved" | "not_measured" | "unproved" | "proved" | "nothing";
+            /** Words */
+            words: string;
+            /**
+             * On Sensor
+             * @default []
+             */
+            on_sensor: string[];
+            /**
+             * Wall
+             * @default []
+             */
+            wall: string[];
         };
         /**
          * PlannedPress
@@ -2357,6 +2500,8 @@ export interface components {
             damp_air?: ("never" | "dry_work_only") | null;
             /** Pad On Finger */
             pad_on_finger?: boolean | null;
+            /** Edges By Face */
+            edges_by_face?: boolean | null;
             /** Files First */
             files_first?: boolean | null;
         };
@@ -2519,6 +2664,9 @@ export interface components {
         /**
          * SpotMap
          * @description What lies on the sensor, measured from one frame or a series.
+         *
+         *     ``moved``: whether the camera moved between all frames of a series, which alone proves a place;
+         *     None for one frame, and where it cannot be measured.
          */
         SpotMap: {
             /**
@@ -2537,6 +2685,8 @@ export interface components {
             /** Spots */
             spots: components["schemas"]["Spot"][];
             summary: components["schemas"]["Summary"];
+            /** Moved */
+            moved?: boolean | null;
         };
         /**
          * StepOnTrail
@@ -2563,7 +2713,9 @@ export interface components {
         };
         /**
          * StepUse
-         * @description What a step used, as far as it was counted.
+         * @description What a step used, as far as it was counted, and what may have made it streak.
+         *
+         *     ``waited_s``: from the drops to the stroke. The room is that of the visit at the time.
          */
         StepUse: {
             /** Opening */
@@ -2582,6 +2734,16 @@ export interface components {
             drops?: number | null;
             /** Tip Bent */
             tip_bent?: boolean | null;
+            /** Fluid */
+            fluid?: ("mild" | "oil_dissolving" | "fast_drying" | "alcohol_free" | "pure_water") | null;
+            /** Item */
+            item?: ("bulb_blower" | "electric_blower" | "gas_can" | "charged_brush" | "lens_brush" | "gel_stick" | "silicone_pad" | "dry_swab" | "wet_swab" | "corner_swab" | "sterile_pad" | "moist_wipe" | "fluid" | "lens_wipe" | "cloth" | "carbon_pen" | "tweezers" | "cloth_wand" | "loupe" | "cross_driver_0" | "screw_tray" | "lint_free_bud") | null;
+            /** Waited S */
+            waited_s?: number | null;
+            /** Temperature C */
+            temperature_c?: number | null;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
             /** Open S */
             open_s?: number | null;
             /** Note */
@@ -2698,6 +2860,8 @@ export interface components {
         /**
          * VisitConditions
          * @description What cannot be known from frames: why now, the room, power, hands, the next job.
+         *
+         *     ``shot_at_f``: aperture of test frames whose files do not tell it.
          */
         VisitConditions: {
             /**
@@ -2725,6 +2889,8 @@ export interface components {
             mains?: boolean | null;
             /** Mirror Up */
             mirror_up?: boolean | null;
+            /** Shot At F */
+            shot_at_f?: number | null;
             /** Experience */
             experience?: ("novice" | "practised" | "expert") | null;
             /** Asks For */
@@ -2767,10 +2933,15 @@ export interface components {
             opened_at: string;
             /** Closed At */
             closed_at: string | null;
+            /** Look Again On */
+            look_again_on: string | null;
         };
         /**
          * VisitView
          * @description A visit with its trail and the next move.
+         *
+         *     ``place``: what the frames tell of the marks' place. ``offered``: what was entered last time and
+         *     may be the same: room, battery, hands.
          */
         VisitView: {
             /** Id */
@@ -2815,6 +2986,11 @@ export interface components {
             latest_frame_id: number | null;
             /** Recipe */
             recipe: string;
+            place: components["schemas"]["PlaceFinding"] | null;
+            offered: components["schemas"]["VisitConditions"] | null;
+            earlier: components["schemas"]["EarlierVisit"] | null;
+            /** Look Again On */
+            look_again_on: string | null;
             advice: components["schemas"]["Advice"];
             /** Jobs */
             jobs: components["schemas"]["Job"][];
@@ -3564,6 +3740,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    looks_api_looks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Look"][];
                 };
             };
             400: components["responses"]["Problem400"];

@@ -76,6 +76,9 @@ def swab(
         float | None, typer.Option(help="Distance of the chamber's walls across the swab, mm.")
     ] = None,
     hand: HandFlag = "right",
+    edges_by_face: Annotated[
+        bool, typer.Option("--edges-by-face", help="One swab for two lanes, a face for each edge.")
+    ] = False,
     map_file: MapFile = None,
     json: JsonFlag = False,
 ) -> None:
@@ -91,6 +94,7 @@ def swab(
             fluid=None if fluid is None else cast(FluidKind, _one_of("--fluid", fluid, FluidKind)),
             hand=cast(Hand, _one_of("--hand", hand, Hand)),
             chamber_mm=chamber,
+            edges_by_face=edges_by_face,
         ),
         targets=[] if map_file is None else _in_mount(_targets(map_file, size)),
     )

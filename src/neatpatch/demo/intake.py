@@ -26,6 +26,7 @@ from neatpatch.store.frames import NewFrame
 from neatpatch.store.jobs import NewJob, StoredJob
 from neatpatch.store.originals import sha256_of
 from neatpatch.store.settings import put_record
+from neatpatch.store.visits import VisitEnd
 
 
 def take_in_demo_visit(library: Library, message: DemoVisit, today: date) -> None:
@@ -48,12 +49,22 @@ def take_in_demo_visit(library: Library, message: DemoVisit, today: date) -> Non
                     StepDone(step=entry.step, use=entry.use, at=entry.at, recount=True),
                 )
         if message.verdict is not None:
-            visit_rows.close_visit(
-                connection, visit_id, message.verdict, message.note, None, message.closed_at
-            )
+            visit_rows.close_visit(connection, visit_id, _end(message))
         bench = virtual_rows.BenchBody(message.body.camera, message.dust_left, 50)
         virtual_rows.put_bench_body(connection, body_id, bench)
         recount(library, connection, visit_id)
+
+
+def _end(message: DemoVisit) -> VisitEnd:
+    """How a visit of the archive ended; the next look is two months on."""
+    assert message.verdict is not None
+    day = date.fromisoformat(message.opened_at[:10])
+    return VisitEnd(
+        verdict=message.verdict,
+        note=message.note,
+        look_again_on=(day + timedelta(days=60)).isoformat(),
+        closed_at=message.closed_at,
+    )
 
 
 def _demo_bodies(connection: sqlite3.Connection, today: date) -> dict[str, int]:

@@ -16,6 +16,7 @@ from neatpatch.core.common.decisions import OPENS
 from neatpatch.core.common.facts import Schools, Step
 from neatpatch.core.common.frame import Frame
 from neatpatch.core.kit.stock import for_body
+from neatpatch.core.maps.backdrop import backdrop_of, camera_moved
 from neatpatch.core.maps.comparing import compare
 from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.registration import register_frames
@@ -23,6 +24,7 @@ from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.facts import Beside, facts_of
 from neatpatch.core.visit.outcomes import step_outcomes
+from neatpatch.core.visit.place import find_place
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, Verdict
 from neatpatch.demo.archive import DemoFrame, shoot_frame
 from neatpatch.demo.drawer import demo_kit, shifted
@@ -99,6 +101,9 @@ def _demo_body(
         {
             "name": name,
             "camera_name": name,
+            "serial": f"{seed:02d}-{seed * 7919 % 100000:05d}",
+            "no_guarantee": True,
+            "closes_when_off": False,
             "sensor_mm": sensor_mm,
             "works_at": (11.0, 16.0),
             **facts,
@@ -256,6 +261,9 @@ def _visit(
         place = register_frames(frames[before.id], frames[after.id])
         return compare(before.spot_map, after.spot_map, place)
 
+    def moved(before: TrailFrame, after: TrailFrame) -> bool | None:
+        return camera_moved(backdrop_of(frames[before.id]), backdrop_of(frames[after.id]))
+
     for turn in range(occasion.steps + 1):
         at = f"{day}T09:{10 + 6 * turn:02d}:00"
         entries.append(_shoot(demo_body, dust, occasion, turn, folder, at))
@@ -264,7 +272,8 @@ def _visit(
         spot_map = build_map(frame, MapOptions(sensor_mm=demo_body.body.sensor_mm))
         trail.append(TrailFrame(id=2 * turn, spot_map=spot_map))
         outcomes = step_outcomes(trail, demo_body.body.smallest_worked, laid)
-        beside = Beside(kit=kit, under_guarantee=False, outcomes=outcomes)
+        proved = find_place(trail, demo_body.body.smallest_worked, laid, moved)
+        beside = Beside(kit=kit, under_guarantee=False, outcomes=outcomes, place=proved)
         advice = advise(facts_of(demo_body.body, conditions, trail, beside))
         if advice.decision in ("stop_done", "defer"):
             verdict = "finished"

@@ -8,18 +8,20 @@ from contextlib import suppress
 from datetime import date
 from functools import cached_property
 from itertools import chain, islice, pairwise
-from typing import TypeVar
+from typing import TypeVar, cast
 
 from neatpatch.core.advice import Facts, advise
+from neatpatch.core.advice.ladder import next_rung
 from neatpatch.core.advice.situation import Situation
 from neatpatch.core.advice.tools import fluid_kind
 from neatpatch.core.common.decisions import SWABS, Decision
 from neatpatch.core.common.errors import BusyError
 from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import FluidKind, Spot, SpotMap
-from neatpatch.core.guide.guidance import recipe_words
 from neatpatch.core.guide.hand_plan import Bench, HandPlan, hand_plan
+from neatpatch.core.guide.opening import recipe_words
 from neatpatch.core.kit.stock import UNITS, for_body
+from neatpatch.core.maps.backdrop import Backdrop, camera_moved
 from neatpatch.core.maps.comparing import compare
 from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.geometry import Pose
@@ -29,11 +31,19 @@ from neatpatch.core.plans.swab import Hand
 from neatpatch.core.visit.body import mismatches
 from neatpatch.core.visit.facts import Beside, facts_of, merged_schools
 from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
+from neatpatch.core.visit.place import PlaceFinding, find_place
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, relevant_spots
+from neatpatch.services.earlier import Earlier
 from neatpatch.services.existing import existing_body, existing_visit, require_open
 from neatpatch.services.settings import usual_schools, usual_service
 from neatpatch.services.views import job_model
-from neatpatch.services.visit_views import FrameOnTrail, StepOnTrail, StockUse, TrailItem, VisitView
+from neatpatch.services.visit_views import (
+    FrameOnTrail,
+    StepOnTrail,
+    StockUse,
+    TrailItem,
+    VisitView,
+)
 from neatpatch.services.witnessing import (
     registration_between,
     witness_of,
@@ -43,6 +53,7 @@ from neatpatch.store import kit as kit_rows
 from neatpatch.store import maps as map_rows
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
+from neatpatch.store.backdrops import backdrop_from, cells_of
 from neatpatch.store.datafolder import Library
 from neatpatch.store.visits import StoredEntry
 
@@ -96,8 +107,11 @@ class Case:
             pair: library.maps.comparison(connection, *pair) for pair in self._pairs_of_steps()
         }
         self._registrations = self._laid_by_sensor(connection)
+        self._lights = cells_of(connection, [e.frame_id for e in self.entries if e.frame_id])
         self.fresh: dict[FramePair, Comparison] = {}
         """Comparisons made while judging that are not stored yet."""
+        self.earlier = Earlier(connection, self.visit)
+        self._against_earlier(library, connection)
 
     def _pairs_of_steps(self) -> list[FramePair]:
         """The measured frames around each step, each as frame and version of its map."""
@@ -123,6 +137,33 @@ class Case:
     def outcomes(self) -> dict[int, StepOutcome]:
         """What each step did."""
         return step_outcomes(self.trail, self.works_at, self._compared)
+
+    def _against_earlier(self, library: Library, connection: sqlite3.Connection) -> None:
+        """The first frame after a service against the last one before it."""
+        first = next((e for e in self.trail if isinstance(e, TrailFrame) and e.spot_map), None)
+        if first is None or first.spot_map is None or self.earlier.frame is None:
+            return
+        pair = self.earlier.frame, self._versions[first.id]
+        kept = library.maps.comparison(connection, *pair)
+        old = library.maps.spot_map(connection, pair[0][0])
+        if kept is None and self.earlier.was_sent and old is not None:
+            place = registration_between(connection, pair[0][0], pair[1][0])
+            kept = self.fresh[pair] = compare(old, first.spot_map, place)
+        self.earlier.comparison = kept
+
+    @cached_property
+    def place(self) -> PlaceFinding | None:
+        """What the frames tell of the newest one's marks; None before a fit frame."""
+        return find_place(self.trail, self.works_at, self._compared, self._moved)
+
+    def _moved(self, before: TrailFrame, after: TrailFrame) -> bool | None:
+        """Whether the camera moved between two frames."""
+        return camera_moved(self._backdrop(before), self._backdrop(after))
+
+    def _backdrop(self, frame: TrailFrame) -> Backdrop | None:
+        assert frame.spot_map is not None
+        cells = self._lights.get(self._versions[frame.id][0])
+        return backdrop_from(cells, frame.spot_map.frames[0])
 
     def _compared(self, before: TrailFrame, after: TrailFrame) -> Comparison:
         pair = self._versions[before.id], self._versions[after.id]
@@ -164,10 +205,20 @@ class Case:
 
     @cached_property
     def facts(self) -> Facts:
-        """What the judgement looks at, today."""
+        """What the judgement looks at, today; with the presses planned where lifting is next."""
+        facts = self._facts()
+        if next_rung(Situation(facts)) != "lift":
+            return facts
+        presses = self._plan("lift", facts).patches
+        return facts.model_copy(update={"planned_presses": presses or None})
+
+    def _facts(self) -> Facts:
         today = date.today()
         job = self.visit.conditions.job_on
-        warranty = self.body.guarantee_until
+        months = self.body.months_since_service(today)
+        service = self.service
+        if months is not None:
+            service = service.model_copy(update={"months_since_service": months})
         return facts_of(
             self.body,
             self.visit.conditions,
@@ -175,10 +226,11 @@ class Case:
             Beside(
                 kit=self.kit,
                 schools=self.usual,
-                service=self.service,
+                service=service,
+                place=self.place,
                 outcomes=self.outcomes,
                 job_in_days=max(0, (job - today).days) if job else None,
-                under_guarantee=warranty >= today if warranty else False,
+                under_guarantee=self.body.under_guarantee(today),
             ),
         )
 
@@ -186,7 +238,7 @@ class Case:
     def narrower_ok(self) -> bool:
         """Whether the school of this visit takes swabs narrower than the sensor."""
         schools = merged_schools(self.usual, self.visit.conditions.schools)
-        return schools.swab_width == "narrower_ok"
+        return schools.swab_width == "narrower_ok" or schools.edges_by_face is True
 
     def relevant_ends(self) -> tuple[int | None, int | None]:
         """Relevant spots in the first and in the newest frame that counts."""
@@ -221,27 +273,41 @@ class Case:
             trail=[self._item(e) for e in self.entries],
             latest_frame_id=self.latest.frame_id if self.latest else None,
             recipe=self._recipe(),
+            place=self.place,
+            offered=self.earlier.offered(),
+            earlier=self.earlier.view(),
+            look_again_on=v.look_again_on,
             advice=advise(self.facts),
             jobs=self.jobs,
         )
 
     def plan(self, step: Decision, pose: Pose = "top_away", hand: Hand = "right") -> HandPlan:
         """The plan of a step on the newest frame; empty without a frame or its sensor's size."""
+        return self._plan(step, self.facts, pose, hand)
+
+    def _plan(
+        self, step: Decision, facts: Facts, pose: Pose = "top_away", hand: Hand = "right"
+    ) -> HandPlan:
         spot_map = self.latest_map()
         if spot_map is None or spot_map.frames[0].sensor_mm is None:
             return HandPlan()
-        facts = self.facts
         bench = Bench(
             sensor_mm=spot_map.frames[0].sensor_mm,
-            kit=self.kit,
             schools=facts.schools,
             pose=pose,
             hand=hand,
             chamber_mm=self.body.chamber_mm,
             fluid=_best_fluid(facts),
-            wiped=self.body.access == "digital_back",
+            tool=Situation(facts).tools.tool_for(step),
         )
-        return hand_plan(step, relevant_spots(spot_map, self.works_at), bench)
+        return hand_plan(step, self.visible_spots(), bench)
+
+    def visible_spots(self) -> list[Spot]:
+        """Spots of the newest frame to work on: visible in the work, and not the target's."""
+        spot_map = self.latest_map()
+        wall = set(self.place.wall) if self.place else set()
+        spots = relevant_spots(spot_map, self.works_at) if spot_map else []
+        return [s for s in spots if s.id not in wall]
 
     def drying(self, facts: Facts) -> DryPlan | None:
         """How fluid dries in the room as entered; None where that is not known or not possible."""
@@ -255,6 +321,7 @@ class Case:
 
     def usual_use(self, step: Step, use: StepUse) -> StepUse:
         """What a step used, with what was not counted taken from its plan."""
+        use = self._recorded(step, use)
         planned = step == "lift" or step in SWABS
         if not planned or (use.dabs if step == "lift" else use.swabs) is not None:
             return use
@@ -262,6 +329,24 @@ class Case:
         if step == "lift" and plan.patches:
             return use.model_copy(update={"dabs": plan.patches})
         return use if step == "lift" else use.model_copy(update={"swabs": plan.swabs or 1})
+
+    def _recorded(self, step: Step, use: StepUse) -> StepUse:
+        """What a step was done with, and in what room: what may explain a streak later."""
+        if step not in (*SWABS, "air"):
+            return use
+        tools, room = Situation(self.facts).tools, self.visit.conditions
+        tool = tools.tool_for(cast(Decision, step))
+        wet = step in ("wet_swab", "corner_swab")
+        wiped = tool is not None and tool.item == "moist_wipe"
+        told = {
+            "item": use.item or (tool.item if tool else None),
+            "fluid": use.fluid or (_best_fluid(self.facts) if wet and not wiped else None),
+            "temperature_c": room.temperature_c if use.temperature_c is None else None,
+            "humidity_percent": room.humidity_percent if use.humidity_percent is None else None,
+        }
+        if step == "air":
+            told = {"item": told["item"]}
+        return use.model_copy(update={k: v for k, v in told.items() if v is not None})
 
     def _recipe(self) -> str:
         """How the newest frame was shot, for the next one; empty before the first."""
@@ -302,6 +387,9 @@ class Case:
         assert entry.frame_id is not None
         record = spot_map.frames[0] if spot_map else None
         relevant = relevant_spots(spot_map, self.works_at) if spot_map else []
+        newest = self.latest is not None and self.latest.id == entry.id
+        wall = set(self.place.wall) if newest and self.place else set()
+        relevant = [s for s in relevant if s.id not in wall]
         return FrameOnTrail(
             frame_id=entry.frame_id,
             name=entry.frame_name or "frame",
@@ -314,6 +402,7 @@ class Case:
             proportion=record.width_px / record.height_px if record else 1.5,
             dots=_dots(spot_map, relevant) if spot_map else [],
             doubts=list(self.doubts(entry)),
+            wall=len(wall),
             members=self.members.get(entry.frame_id, 0),
             trouble=entry.trouble,
         )

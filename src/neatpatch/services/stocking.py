@@ -93,6 +93,7 @@ def _taking(connection: sqlite3.Connection, place: Place, done: StepDone) -> Tak
             short_side_mm=min(place.body.sensor_mm),
             on=date.fromisoformat(done.at[:10]) if done.at else date.today(),
             narrower_ok=place.narrower_ok,
+            fluid=done.use.fluid,
         )
         taken = taking(kit, done.step, done.use, fit)
     else:

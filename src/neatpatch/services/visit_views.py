@@ -9,6 +9,7 @@ from neatpatch.core.common.facts import Result, Schools, Step
 from neatpatch.core.kit.stock import Unit
 from neatpatch.core.maps.comparison import ComparisonSummary
 from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.place import PlaceFinding
 from neatpatch.core.visit.trail import StepUse, Verdict
 from neatpatch.services.views import Job
 from neatpatch.store.visits import VisitState
@@ -17,7 +18,8 @@ from neatpatch.store.visits import VisitState
 class FrameOnTrail(BaseModel):
     """A frame of the trail; ``dots`` are x, y (shares of the picture) and whether relevant.
 
-    ``doubts``: why it may not be this body's; it counts for nothing until accepted.
+    ``doubts``: why it may not be this body's; it counts for nothing until accepted. ``wall``: marks
+    that belong to the target.
     """
 
     frame_id: int
@@ -31,6 +33,7 @@ class FrameOnTrail(BaseModel):
     proportion: float
     dots: list[tuple[float, float, bool]]
     doubts: list[str]
+    wall: int
     members: int
     trouble: str | None
 
@@ -68,8 +71,24 @@ class TrailItem(BaseModel):
     step: StepOnTrail | None = None
 
 
+class EarlierVisit(BaseModel):
+    """How the visit before ended, and its last frame. ``counts``: this visit's first frame against
+    it, where the two can be compared.
+    """
+
+    visit_id: int
+    frame_id: int | None
+    verdict: Verdict | None
+    closed_at: str | None
+    counts: ComparisonSummary | None
+
+
 class VisitView(BaseModel):
-    """A visit with its trail and the next move."""
+    """A visit with its trail and the next move.
+
+    ``place``: what the frames tell of the marks' place. ``offered``: what was entered last time and
+    may be the same: room, battery, hands.
+    """
 
     id: int
     body_id: int
@@ -92,5 +111,9 @@ class VisitView(BaseModel):
     trail: list[TrailItem]
     latest_frame_id: int | None
     recipe: str
+    place: PlaceFinding | None
+    offered: VisitConditions | None
+    earlier: EarlierVisit | None
+    look_again_on: str | None
     advice: Advice
     jobs: list[Job]

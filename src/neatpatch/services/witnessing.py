@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 
 from neatpatch.core.common.frame import Frame
 from neatpatch.core.common.records import SpotMap
+from neatpatch.core.maps.backdrop import Backdrop, backdrop_of
 from neatpatch.core.maps.fingerprint import Fingerprint, added, fingerprint_of
 from neatpatch.core.maps.placement import as_they_are
 from neatpatch.core.maps.registration import Registration, register
@@ -18,6 +19,7 @@ from neatpatch.store import fingerprints as print_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import visits as visit_rows
+from neatpatch.store.backdrops import put_backdrop
 from neatpatch.store.fingerprints import StoredReference, StoredWitness, as_bytes, from_bytes
 from neatpatch.store.jobs import NewJob
 from neatpatch.store.maps import map_version
@@ -27,11 +29,12 @@ from neatpatch.store.maps import map_version
 class Witness:
     """A frame's own pattern, and what it said of the references it was held against.
 
-    ``improved``: references that this frame adds to, by body.
+    ``improved``: references that this frame adds to, by body. ``backdrop``: its coarse light.
     """
 
     own: bytes | None
     shape: tuple[int, int]
+    backdrop: Backdrop | None = None
     told: tuple[StoredWitness, ...] = ()
     improved: tuple[StoredReference, ...] = ()
 
@@ -51,7 +54,11 @@ def witness(frame: Frame, references: Sequence[StoredReference]) -> Witness:
             more = _improved(kept, pattern, own)
             improved += [more] if more is not None else []
     return Witness(
-        None if own is None else as_bytes(own), frame.shape, tuple(told), tuple(improved)
+        None if own is None else as_bytes(own),
+        frame.shape,
+        backdrop_of(frame),
+        tuple(told),
+        tuple(improved),
     )
 
 
@@ -87,6 +94,8 @@ def keep_witness(
 ) -> None:
     """Store what a frame said; the first fit, undoubted frame of a body begins its reference."""
     fit = spot_map.fit
+    if seen.backdrop is not None:
+        put_backdrop(connection, frame_id, seen.backdrop)
     for said in seen.told:
         print_rows.put_witness(connection, frame_id, said)
     held = {said.body_id for said in seen.told}

@@ -80,8 +80,12 @@ def expose(
     iso: int = 100,
     seed: int = 1,
     target: Target | None = None,
+    target_seed: int | None = None,
 ) -> Shot:
-    """Shoot. Fixed pattern and hot pixels belong to the camera; noise follows ``seed``."""
+    """Shoot. Fixed pattern and hot pixels belong to the camera; noise follows ``seed``.
+
+    ``target_seed``: the place stood at; None for another one with every seed.
+    """
     target = target or Target()
     shape = (camera.height_px, camera.width_px)
     shadows = tuple(
@@ -100,7 +104,7 @@ def expose(
         )
         for p in particles
     )
-    light = _target_light(target, shape, seed)
+    light = _target_light(target, shape, seed if target_seed is None else target_seed)
     for _, shadow in shadows:
         _cast(light, shadow)
     well = camera.full_well * 100.0 / iso

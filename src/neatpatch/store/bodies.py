@@ -31,6 +31,14 @@ _COLUMNS = (
     "chamber_mm",
     "lens_focal_mm",
     "lens_smallest_f",
+    "closes_when_off",
+    "modifier_allows",
+    "serial",
+    "shake_note",
+    "cleaning_note",
+    "latch_note",
+    "no_guarantee",
+    "serviced_on",
 )
 
 
@@ -54,6 +62,7 @@ class BodyListing:
     last_closed_at: str | None
     last_verdict: str | None
     last_relevant: int | None
+    look_again_on: str | None
 
 
 def _flag(value: int | None) -> bool | None:
@@ -81,6 +90,14 @@ def _body(row: sqlite3.Row) -> StoredBody:
         chamber_mm=row["chamber_mm"],
         lens_focal_mm=row["lens_focal_mm"],
         lens_smallest_f=row["lens_smallest_f"],
+        closes_when_off=_flag(row["closes_when_off"]),
+        modifier_allows=_flag(row["modifier_allows"]),
+        serial=row["serial"],
+        shake_note=row["shake_note"],
+        cleaning_note=row["cleaning_note"],
+        latch_note=row["latch_note"],
+        no_guarantee=bool(row["no_guarantee"]),
+        serviced_on=row["serviced_on"],
     )
     return StoredBody(row["id"], body, row["source"], row["version"])
 
@@ -106,6 +123,14 @@ def _values(body: Body) -> tuple[object, ...]:
         body.chamber_mm,
         body.lens_focal_mm,
         body.lens_smallest_f,
+        body.closes_when_off,
+        body.modifier_allows,
+        body.serial,
+        body.shake_note,
+        body.cleaning_note,
+        body.latch_note,
+        body.no_guarantee,
+        day_text(body.serviced_on),
     )
 
 
@@ -134,6 +159,13 @@ def change_body(connection: sqlite3.Connection, body_id: int, body: Body) -> Non
     )
 
 
+def came_back(connection: sqlite3.Connection, body_id: int, on: str) -> None:
+    """A body is back from a service: months are counted from this day."""
+    connection.execute(
+        "UPDATE bodies SET serviced_on = ?, version = version + 1 WHERE id = ?", (on, body_id)
+    )
+
+
 def remove_body(connection: sqlite3.Connection, body_id: int) -> None:
     """Remove a body with its visits. Frames stay."""
     connection.execute("DELETE FROM bodies WHERE id = ?", (body_id,))
@@ -158,18 +190,25 @@ def name_of(connection: sqlite3.Connection) -> dict[int, str]:
 def list_bodies(
     connection: sqlite3.Connection, *, first: int = 0, count: int = 50, words: str = ""
 ) -> tuple[list[BodyListing], int]:
-    """A page of bodies by name, and how many there are in all; ``words`` filters by name."""
+    """A page of bodies by name, and how many there are in all.
+
+    ``words`` filters by name or serial number.
+    """
     total = connection.execute(
-        "SELECT count(*) FROM bodies WHERE instr(lower(name), lower(?)) > 0", (words,)
+        "SELECT count(*) FROM bodies WHERE instr(lower(name), lower(?1)) > 0 "
+        "OR instr(lower(serial), lower(?1)) > 0",
+        (words,),
     ).fetchone()[0]
     rows = connection.execute(
         "SELECT b.*, "
         "(SELECT v.id FROM visits v WHERE v.body_id = b.id AND v.state = 'open') AS open_id, "
         "(SELECT count(*) FROM visits v WHERE v.body_id = b.id) AS visit_count, "
-        "l.closed_at AS last_at, l.verdict AS last_verdict, l.last_relevant AS last_relevant "
+        "l.closed_at AS last_at, l.verdict AS last_verdict, l.last_relevant AS last_relevant, "
+        "l.look_again_on AS look_again_on "
         "FROM bodies b LEFT JOIN visits l ON l.id = (SELECT v.id FROM visits v "
         "WHERE v.body_id = b.id AND v.state = 'closed' ORDER BY v.opened_at DESC LIMIT 1) "
-        "WHERE instr(lower(b.name), lower(?)) > 0 ORDER BY b.name LIMIT ? OFFSET ?",
+        "WHERE instr(lower(b.name), lower(?1)) > 0 OR instr(lower(b.serial), lower(?1)) > 0 "
+        "ORDER BY b.name LIMIT ?2 OFFSET ?3",
         (words, count, first),
     )
     found = [
@@ -180,6 +219,7 @@ def list_bodies(
             row["last_at"],
             row["last_verdict"],
             row["last_relevant"],
+            row["look_again_on"],
         )
         for row in rows
     ]

@@ -31,6 +31,7 @@ class StoredVisit:
     opened_at: str
     closed_at: str | None
     conditions_version: int = 1
+    look_again_on: str | None = None
 
 
 @dataclass(frozen=True)
@@ -68,6 +69,7 @@ def _visit(row: sqlite3.Row) -> StoredVisit:
         row["opened_at"],
         row["closed_at"],
         row["conditions_version"],
+        row["look_again_on"],
     )
 
 
@@ -140,21 +142,75 @@ def set_conditions(
     touch(connection, visit_id)
 
 
-def close_visit(
-    connection: sqlite3.Connection,
-    visit_id: int,
-    verdict: Verdict,
-    note: str,
-    until: str | None,
-    closed_at: str | None = None,
-) -> None:
+@dataclass(frozen=True, kw_only=True)
+class VisitEnd:
+    """How a visit ends. ``until``: put off to; ``closed_at``: when, None for now."""
+
+    verdict: Verdict
+    note: str = ""
+    until: str | None = None
+    look_again_on: str | None = None
+    closed_at: str | None = None
+
+
+def close_visit(connection: sqlite3.Connection, visit_id: int, end: VisitEnd) -> None:
     """End an open visit with its verdict."""
     connection.execute(
-        "UPDATE visits SET state = 'closed', verdict = ?, note = ?, until = ?, closed_at = ? "
-        "WHERE id = ? AND state = 'open'",
-        (verdict, note, until, closed_at or now(), visit_id),
+        "UPDATE visits SET state = 'closed', verdict = ?, note = ?, until = ?, look_again_on = ?, "
+        "closed_at = ? WHERE id = ? AND state = 'open'",
+        (
+            end.verdict,
+            end.note,
+            end.until,
+            end.look_again_on,
+            end.closed_at or now(),
+            visit_id,
+        ),
     )
     touch(connection, visit_id)
+
+
+def visit_before(connection: sqlite3.Connection, body_id: int, visit_id: int) -> StoredVisit | None:
+    """The visit of a body before one; None for its first."""
+    row = connection.execute(
+        "SELECT v.* FROM visits v JOIN visits n ON n.id = ? WHERE v.body_id = ? AND v.id <> n.id "
+        "AND v.opened_at <= n.opened_at ORDER BY v.opened_at DESC, v.id DESC LIMIT 1",
+        (visit_id, body_id),
+    ).fetchone()
+    return _visit(row) if row else None
+
+
+def last_visit(connection: sqlite3.Connection, but: int | None = None) -> StoredVisit | None:
+    """The visit begun last, of whatever body."""
+    row = connection.execute(
+        "SELECT * FROM visits WHERE id IS NOT ? ORDER BY opened_at DESC, id DESC LIMIT 1", (but,)
+    ).fetchone()
+    return _visit(row) if row else None
+
+
+@dataclass(frozen=True)
+class NextLook:
+    """When a body is to be looked at again, by its last closed visit. ``away``: it was sent off."""
+
+    body_id: int
+    name: str
+    on: str
+    away: bool
+
+
+def next_looks(connection: sqlite3.Connection, count: int = 50) -> list[NextLook]:
+    """Bodies with a next look and no open visit, the soonest first."""
+    rows = connection.execute(
+        "SELECT b.id, b.name, v.look_again_on, v.verdict FROM bodies b JOIN visits v ON v.id = "
+        "(SELECT w.id FROM visits w WHERE w.body_id = b.id ORDER BY w.opened_at DESC LIMIT 1) "
+        "WHERE v.state = 'closed' AND v.look_again_on IS NOT NULL "
+        "ORDER BY v.look_again_on, b.name LIMIT ?",
+        (count,),
+    )
+    return [
+        NextLook(row["id"], row["name"], row["look_again_on"], row["verdict"] == "sent")
+        for row in rows
+    ]
 
 
 def remember_counts(

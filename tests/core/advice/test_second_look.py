@@ -315,14 +315,14 @@ DECISIONS: list[tuple[str, dict[str, Any], str, set[str], set[str]]] = [
     ),
     (
         "fewer patches than presses",
-        {"kit": [BULB, {**STICK, "fresh_patches": 2}], "planned": {"presses": 4}},
+        {"kit": [BULB, {**STICK, "fresh_patches": 2}], "planned_presses": 4},
         "prepare",
         {"fresh_patch"},
         {"lift"},
     ),
     (
         "one press takes several specks",
-        {"kit": [BULB, {**STICK, "fresh_patches": 2}], "planned": {"presses": 2}},
+        {"kit": [BULB, {**STICK, "fresh_patches": 2}], "planned_presses": 2},
         "lift",
         set(),
         set(),

@@ -8,8 +8,9 @@ import pytest
 from pydantic import ValidationError
 
 from neatpatch.core.common.facts import KitItem, Schools
-from neatpatch.core.guide.guidance import Setting, beforehand, guidance, loupe_words
+from neatpatch.core.guide.guidance import beforehand, guidance, loupe_words
 from neatpatch.core.guide.hand_plan import Bench, HandPlan, hand_plan
+from neatpatch.core.guide.instruction import Setting
 from neatpatch.core.maps.geometry import POSES, aims, to_mount
 from neatpatch.core.plans.drying import plan_drying
 from neatpatch.core.plans.power import plan_power
@@ -24,7 +25,8 @@ NARROW = KitItem(item="wet_swab", width_mm=16, quantity=2)
 
 
 def bench(*kit: KitItem, **changes: Any) -> Bench:
-    return Bench(**{"sensor_mm": (36.0, 24.0), "kit": kit, "schools": Schools(), **changes})
+    tool = kit[0] if kit else None
+    return Bench(**{"sensor_mm": (36.0, 24.0), "tool": tool, "schools": Schools(), **changes})
 
 
 @pytest.mark.parametrize("pose", POSES)
@@ -104,7 +106,11 @@ def test_drops_follow_the_fluid_and_two_lanes_are_told() -> None:
     told = guidance("wet_swab", Setting(BODY, plan=water))
     drops = next(i for i in told if i.count == "drops")
     assert (drops.target, "Not more than 2" in drops.heed) == (1, True)
-    assert any("2 lanes, far one first" in i.text for i in told)
+    lanes = [i for i in told if i.count == "strokes"]
+    assert [i.first for i in lanes] == [0, 2]
+    assert "Lane 2 of 2." in lanes[1].text
+    dry = guidance("dry_swab", Setting(BODY, plan=water))
+    assert any("2 lanes, far one first" in i.text for i in dry)
 
 
 def test_a_swab_too_wide_for_the_chamber_gives_no_strokes() -> None:
@@ -122,15 +128,14 @@ def test_what_is_missing_for_a_plan_is_said() -> None:
     assert "tip's size" in hand_plan("lift", GRID, bare).note
     assert "width" in hand_plan("dry_swab", GRID, bare).note
     assert hand_plan("air", GRID, bare) == HandPlan()
-    used_up = bench(STICK.model_copy(update={"fresh_patches": 0}))
-    assert hand_plan("lift", GRID, used_up).presses == ()
+    assert hand_plan("lift", GRID, bench()).presses == ()
     with pytest.raises(ValidationError, match="tip_mm"):
         KitItem(item="gel_stick", tip_mm=(0, 6))
 
 
 def test_a_digital_back_is_wiped_and_never_has_its_lens_taken_off() -> None:
     wipe = KitItem(item="moist_wipe", quantity=3)
-    plan = hand_plan("wet_swab", GRID, bench(wipe, sensor_mm=(43.8, 32.9), wiped=True))
+    plan = hand_plan("wet_swab", GRID, bench(wipe, sensor_mm=(43.8, 32.9)))
     assert (plan.swabs, plan.drops and plan.drops.most, len(plan.strokes)) == (1, 0, 2)
     back = BODY.model_copy(update={"access": "digital_back", "sensor_mm": (43.8, 32.9)})
     told = " ".join(i.text for i in guidance("wet_swab", Setting(back, plan=plan)))
@@ -138,7 +143,6 @@ def test_a_digital_back_is_wiped_and_never_has_its_lens_taken_off() -> None:
     assert "drops" not in told
     assert "Take the back off the camera" in told
     assert "lens off" not in told
-    assert "width" in hand_plan("wet_swab", GRID, bench(wipe)).note
 
 
 @pytest.mark.parametrize(
@@ -157,20 +161,48 @@ def test_the_words_follow_the_school_of_the_stroke(school: Any, words: str) -> N
         assert any(words in i.text for i in told)
 
 
-def test_a_plan_keeps_the_matched_swab_unless_the_school_takes_narrower() -> None:
-    gone = SWAB.model_copy(update={"quantity": 0})
-    matched = hand_plan("wet_swab", GRID, bench(gone, NARROW))
-    assert {s.width_mm for s in matched.strokes} == {24}
-    narrow = hand_plan(
-        "wet_swab", GRID, bench(gone, NARROW, schools=Schools(swab_width="narrower_ok"))
-    )
-    assert {s.width_mm for s in narrow.strokes} == {16}
+def test_gel_is_never_pressed_on_droplets_or_films() -> None:
+    mixed = [
+        spot("dust", 300.0, 300.0),
+        spot("oil", 900.0, 700.0, kind="droplet"),
+        spot("tide", 600.0, 500.0, kind="residue"),
+        spot("hair", 1500.0, 900.0, kind="fibre"),
+    ]
+    plan = hand_plan("lift", mixed, bench(STICK))
+    assert sorted(n for p in plan.presses for n in p.covers) == ["dust", "hair"]
 
 
-def test_expired_swabs_are_not_planned_with() -> None:
-    old = SWAB.model_copy(update={"expired": True})
-    plan = hand_plan("wet_swab", GRID, bench(old, NARROW))
-    assert {s.width_mm for s in plan.strokes} == {16}
+def test_one_swab_with_a_face_for_each_edge() -> None:
+    by_face = Schools(edges_by_face=True)
+    plan = hand_plan("dry_swab", GRID, bench(NARROW, schools=by_face))
+    assert plan.swabs == 1
+    assert len({s.y1_mm for s in plan.strokes}) == len(plan.strokes) == 2
+    told = guidance("dry_swab", Setting(BODY, plan=plan))
+    assert any("along the upper edge" in i.text for i in told)
+    assert hand_plan("dry_swab", GRID, bench(SWAB, schools=by_face)).swabs == 1
+
+
+def test_pads_wands_wipes_and_brushes_have_words_of_their_own() -> None:
+    pad = KitItem(item="sterile_pad", quantity=4)
+    plan = hand_plan("wet_swab", GRID, bench(pad))
+    assert "fingertip" in plan.note
+    assert plan.strokes == ()
+
+    def told(step: Any, tool: KitItem, plan: HandPlan | None = None) -> str:
+        setting = Setting(BODY, plan=plan or HandPlan(), tool=tool, fluid="fast_drying")
+        return " ".join(f"{i.text} {i.heed}" for i in guidance(step, setting))
+
+    wet = told("wet_swab", pad, plan)
+    assert "1 drop of the fast-drying fluid on the pad" in wet
+    assert "the dry pad, in small circles" in wet
+    wand = KitItem(item="cloth_wand", width_mm=24, quantity=3)
+    wand_plan = hand_plan("wet_swab", GRID, bench(wand))
+    assert wand_plan.drops is not None
+    assert wand_plan.drops.most == 5
+    assert "Fold a fresh cloth over the wand" in told("wet_swab", wand, wand_plan)
+    assert "charge" in told("brush", KitItem(item="charged_brush"))
+    assert "charge" not in told("brush", KitItem(item="lens_brush", clean=True))
+    assert "purge it" in told("air", KitItem(item="gas_can"))
 
 
 def test_air_comes_from_the_inside_out() -> None:

@@ -121,7 +121,8 @@ def test_the_kit_as_seen_for_one_body() -> None:
     ]
     stick, fluid, swab = for_body(kit, 1, TODAY)
     assert (stick.matched_coating, fluid.suits_body, swab.expired) == (True, False, True)
-    assert fluid.quantity is None
+    assert fluid.quantity == 0.4
+    assert swab.best_before == date(2026, 11, 24)
     assert for_body(kit, 2, TODAY)[0].matched_coating is False
     assert for_body(kit, 2, date(2026, 11, 24))[2].expired is None
 

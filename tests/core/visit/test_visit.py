@@ -10,7 +10,8 @@ from pydantic import ValidationError
 from neatpatch.core.advice import advise
 from neatpatch.core.common.facts import KitItem, Schools
 from neatpatch.core.common.records import Spot
-from neatpatch.core.guide.guidance import Setting, guidance
+from neatpatch.core.guide.guidance import guidance
+from neatpatch.core.guide.instruction import Setting
 from neatpatch.core.maps.comparing import compare
 from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.geometry import aims

@@ -24,8 +24,6 @@ from neatpatch.store.datafolder import Library
 from neatpatch.store.requests import first_time, note_result, result_of
 
 router = APIRouter(prefix="/api")
-
-router = APIRouter(prefix="/api")
 Page = Annotated[int, Query(ge=0, le=1_000_000)]
 
 
@@ -42,6 +40,7 @@ class BodyView(BaseModel):
     last_closed_at: str | None
     last_verdict: str | None
     last_relevant: int | None
+    look_again_on: str | None
 
 
 class BodyPage(BaseModel):
@@ -63,6 +62,7 @@ class VisitRow(BaseModel):
     last_relevant: int | None
     opened_at: str
     closed_at: str | None
+    look_again_on: str | None
 
 
 class BodyDetail(BaseModel):
@@ -102,6 +102,7 @@ def bodies(
                 last_closed_at=b.last_closed_at,
                 last_verdict=b.last_verdict,
                 last_relevant=b.last_relevant,
+                look_again_on=b.look_again_on,
             )
             for b in found
         ],
@@ -155,6 +156,7 @@ def _detail(library: Library, body_id: int, first: int = 0) -> BodyDetail:
                     last_relevant=v.last_relevant,
                     opened_at=v.opened_at,
                     closed_at=v.closed_at,
+                    look_again_on=v.look_again_on,
                 )
                 for v in visits
             ],

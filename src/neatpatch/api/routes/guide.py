@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -9,11 +10,14 @@ from pydantic import BaseModel
 
 from neatpatch.api.common.deps import Id, LibraryDep
 from neatpatch.core.advice import advise
+from neatpatch.core.advice.situation import Situation
 from neatpatch.core.common.decisions import OPENS, Caution, Decision
 from neatpatch.core.common.errors import ConflictError
-from neatpatch.core.common.records import SpotMap
-from neatpatch.core.guide.guidance import Instruction, Setting, beforehand, guidance
+from neatpatch.core.common.records import Spot, SpotMap
+from neatpatch.core.guide.guidance import beforehand, guidance
 from neatpatch.core.guide.hand_plan import HandPlan
+from neatpatch.core.guide.instruction import Instruction, Setting
+from neatpatch.core.guide.opening import why_not
 from neatpatch.core.maps.geometry import (
     POSE_SENTENCES,
     Aim,
@@ -47,10 +51,14 @@ class MountView(BaseModel):
 
 
 class Guide(BaseModel):
-    """Hands-busy instructions for a step, with the map they point at."""
+    """Hands-busy instructions for a step, with the map they point at.
+
+    ``stop``: why there are none, where nothing may be touched.
+    """
 
     step: Decision
     title: str
+    stop: str
     instructions: list[Instruction]
     cautions: list[Caution]
     mount: MountView | None
@@ -69,11 +77,11 @@ def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_a
     facts = case.facts
     advice = advise(facts)
     spot_map = case.latest_map()
+    relevant = case.visible_spots()
     seen = (
-        _mount(spot_map, case.works_at, pose, case.body.access != "digital_back")
-        if spot_map
-        else None
+        _mount(spot_map, relevant, pose, case.body.access != "digital_back") if spot_map else None
     )
+    tools = Situation(facts).tools
     plan = case.plan(step, pose, "left" if hand == "left" else "right")
     setting = Setting(
         body=case.body,
@@ -83,10 +91,14 @@ def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_a
         kit=case.kit,
         recipe=spot_map.frames[0] if spot_map else None,
         drying=case.drying(facts),
+        tool=tools.tool_for(step) if step in OPENS else None,
+        fluid=next((k.kind for k in tools.fluids), None),
+        lens_turns=sum(1 for d in facts.done if d.step == "clean_lens"),
     )
     return Guide(
         step=step,
         title=advice.title if advice.decision == step else "",
+        stop=why_not(step, case.body),
         mount=seen,
         instructions=list(guidance(step, setting)),
         plan=plan,
@@ -105,11 +117,10 @@ def _power(case: Case, step: Decision) -> PowerPlan | None:
     return plan_power(case.body.lockup_minutes, now.battery_percent, now.mains)
 
 
-def _mount(spot_map: SpotMap, works_at: float, pose: Pose, grip: bool) -> MountView | None:
+def _mount(spot_map: SpotMap, relevant: Sequence[Spot], pose: Pose, grip: bool) -> MountView | None:
     size = spot_map.frames[0].sensor_mm
     if size is None:
         return None
-    relevant = relevant_spots(spot_map, works_at)
     places = [(s.id, s.x_mm, s.y_mm) for s in relevant if s.x_mm is not None and s.y_mm is not None]
     width, height = mount_size(*size, pose)
     return MountView(
@@ -132,7 +143,8 @@ def mount(
     grip: bool = True,
 ) -> MountView:
     """A frame's map as one sees it facing the mount."""
-    seen = _mount(measured_map(library, frame_id, works_at), works_at, pose, grip)
+    spot_map = measured_map(library, frame_id, works_at)
+    seen = _mount(spot_map, relevant_spots(spot_map, works_at), pose, grip)
     if seen is None:
         raise ConflictError("The sensor's size is not known. Give it first.")
     return seen

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import sqlite3
 from collections.abc import AsyncIterator
 from datetime import date, timedelta
 from typing import Annotated
@@ -39,12 +40,13 @@ from neatpatch.services.witnessing import ask_witness
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
-from neatpatch.store.bodies import name_of
+from neatpatch.store.bodies import came_back, name_of
 from neatpatch.store.bookings import next_job_of
 from neatpatch.store.database import day_text
 from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import NewJob
 from neatpatch.store.requests import first_time, note_result, result_of
+from neatpatch.store.visits import VisitEnd
 
 router = APIRouter(prefix="/api")
 
@@ -70,6 +72,15 @@ class OpenVisit(BaseModel):
     why_now: str
     first_relevant: int | None
     last_relevant: int | None
+
+
+class Look(BaseModel):
+    """When a body is to be looked at again. ``away``: it was sent to a service."""
+
+    body_id: int
+    name: str
+    on: date
+    away: bool
 
 
 class Closing(Given):
@@ -120,12 +131,38 @@ def begin(wanted: NewVisit, library: LibraryDep) -> VisitView:
         if conditions.job_on is None:
             job_on = next_job_of(connection, wanted.body_id, date.today().isoformat())
             conditions = conditions.model_copy(update={"job_on": job_on})
-        visit_id = visit_rows.open_visit(connection, wanted.body_id, conditions)
+        visit_id = visit_rows.open_visit(
+            connection, wanted.body_id, _remembered(connection, wanted.body_id, conditions)
+        )
         if wanted.frame_id is not None:
             visit_rows.add_frame_entry(connection, visit_id, wanted.frame_id)
             ask_witness(connection, wanted.frame_id)
         recount(library, connection, visit_id)
     return read_case(library, visit_id).view()
+
+
+def _remembered(
+    connection: sqlite3.Connection, body_id: int, conditions: VisitConditions
+) -> VisitConditions:
+    """Whose hands it is stays as it was; a body that was sent away is back from its service."""
+    before = visit_rows.last_visit(connection)
+    if conditions.experience is None and before is not None:
+        experience = before.conditions.experience
+        conditions = conditions.model_copy(update={"experience": experience})
+    (own,) = visit_rows.visits_of(connection, body_id, count=1) or (None,)
+    if own is not None and own.verdict == "sent":
+        came_back(connection, body_id, date.today().isoformat())
+    return conditions
+
+
+@router.get("/looks")
+def looks(library: LibraryDep) -> list[Look]:
+    """Bodies to be looked at again, the soonest first; those with an open visit are left out."""
+    with library.database.read() as connection:
+        return [
+            Look(body_id=n.body_id, name=n.name, on=n.on, away=n.away)
+            for n in visit_rows.next_looks(connection)
+        ]
 
 
 @router.get("/visits/{visit_id}")
@@ -186,15 +223,21 @@ def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
         raise BadArgumentError("until: give the day until which it is put off.")
     until = day_text(closing.until)
     with library.database.write() as connection:
-        require_open(existing_visit(connection, visit_id))
+        stored = existing_visit(connection, visit_id)
+        require_open(stored)
         recount(library, connection, visit_id)
-        visit_rows.close_visit(connection, visit_id, closing.verdict, closing.note, until)
+        look = _look_again(closing.until, stored.conditions.job_on)
+        visit_rows.close_visit(
+            connection,
+            visit_id,
+            VisitEnd(verdict=closing.verdict, note=closing.note, until=until, look_again_on=look),
+        )
     case = read_case(library, visit_id)
     steps = [e for e in case.trail if isinstance(e, TrailStep)]
     return Closed(
         visit=case.view(),
         words=list(closing_words(closing.verdict, case.visit.conditions, steps)),
-        look_again_on=_look_again(closing.until, case.visit.conditions.job_on),
+        look_again_on=look,
     )
 
 

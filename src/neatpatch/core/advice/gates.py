@@ -44,7 +44,8 @@ GATES: tuple[Gate, ...] = (
         "hold_collides",
         CONTACT,
         lambda s: s.hold_collides,
-        "Power off holds this sensor, but power off also closes the camera over it.",
+        "Power off holds this sensor, but power off also closes the camera over it, by its "
+        "shutter or its mirror.",
         "Ask the camera's handbook or a service how this sensor is cleaned; until then only air.",
         ("hold_rule",),
     ),

@@ -204,12 +204,9 @@ class Situation:
 
     @cached_property
     def hold_collides(self) -> bool:
-        """Power off holds the sensor, and power off closes the body."""
-        return (
-            self.may_be_stabilised
-            and self.camera.closes_when_off is True
-            and self.camera.hold_rule in ("off", "battery_out")
-        )
+        """Power off holds the sensor, and power off closes the body or lowers its mirror."""
+        closes = self.camera.closes_when_off is True or self.camera.access == "mirror"
+        return self.may_be_stabilised and closes and self.camera.hold_rule in ("off", "battery_out")
 
     @cached_property
     def not_held(self) -> bool:

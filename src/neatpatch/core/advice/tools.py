@@ -20,8 +20,8 @@ from neatpatch.core.plans.swab import (
     DROP_ML,
     Tool,
     drops_for,
-    lane_centres,
     matched,
+    swabs_for,
     too_wide,
 )
 
@@ -64,8 +64,8 @@ class Tools:
 
     def __init__(self, facts: Facts, stain: str, dry_spots: int, turns: Turns) -> None:
         self.kit, self.camera, self.schools = facts.kit, facts.camera, facts.schools
-        self.planned, self.stain, self.dry_spots, self.turns = (
-            facts.planned,
+        self.planned_presses, self.stain, self.dry_spots, self.turns = (
+            facts.planned_presses,
             stain,
             dry_spots,
             turns,
@@ -155,7 +155,7 @@ class Tools:
             return False
         if too_wide(k.width_mm, self.short_side_mm):
             return False
-        narrower_ok = self.schools.swab_width == "narrower_ok"
+        narrower_ok = self.schools.swab_width == "narrower_ok" or bool(self.schools.edges_by_face)
         return narrower_ok or matched(k.width_mm, self.short_side_mm)
 
     def wrong_width(self, step: Decision) -> bool:
@@ -187,8 +187,8 @@ class Tools:
             return _WET_PADS if step == "wet_swab" else 1
         assert k.width_mm is not None
         assert self.short_side_mm is not None
-        lanes = len(lane_centres(self.short_side_mm, k.width_mm)[0])
-        lanes = max(lanes, self.planned.swabs or 0)
+        by_face = self.schools.edges_by_face is True
+        lanes = swabs_for(self.short_side_mm, k.width_mm, edges_by_face=by_face)
         return lanes * (2 if step == "dry_swab" and self._dry_again else 1)
 
     @cached_property
@@ -298,8 +298,8 @@ class Tools:
     @cached_property
     def _presses(self) -> int:
         """Fresh patches the lift takes: those planned, else one for each dry spot."""
-        if self.planned.presses is not None:
-            return self.planned.presses
+        if self.planned_presses is not None:
+            return self.planned_presses
         return 1 if self.schools.lift_area == "whole" else max(1, self.dry_spots)
 
     def _patches_left(self, tools: Sequence[KitItem]) -> float:

@@ -234,6 +234,7 @@ class Schools(Given):
     contact_by: Literal["self", "send_out"] | None = None
     damp_air: Literal["never", "dry_work_only"] | None = None
     pad_on_finger: Flag | None = None
+    edges_by_face: Flag | None = None
     files_first: Flag | None = None
 
 
@@ -245,15 +246,8 @@ class ServiceFacts(Given):
     months_since_service: Number | None = Count
 
 
-class PlannedUse(Given):
-    """What the plans of the steps take: presses of the lift, swabs for one pass."""
-
-    presses: Whole | None = Count
-    swabs: Whole | None = Count
-
-
 class Facts(Given):
-    """All that the judgement looks at. ``planned``: where there is a map to plan on."""
+    """All that the judgement looks at. ``planned_presses``: of the lift, planned on a map."""
 
     camera: CameraFacts = CameraFacts()
     frame: FrameFactsGiven | None = None
@@ -267,4 +261,4 @@ class Facts(Given):
     job_in_days: Number | None = Field(default=None, ge=0, le=100_000)
     service: ServiceFacts = ServiceFacts()
     photos_waiting: Whole | None = Count
-    planned: PlannedUse = PlannedUse()
+    planned_presses: Whole | None = Count

@@ -185,7 +185,11 @@ class Summary(Record):
 
 
 class SpotMap(Record):
-    """What lies on the sensor, measured from one frame or a series."""
+    """What lies on the sensor, measured from one frame or a series.
+
+    ``moved``: whether the camera moved between all frames of a series, which alone proves a place;
+    None for one frame, and where it cannot be measured.
+    """
 
     schema_: Literal["neatpatch.map/1"] = Field("neatpatch.map/1", alias="schema")
     frames: tuple[FrameRecord, ...]
@@ -194,6 +198,7 @@ class SpotMap(Record):
     optics: Optics
     spots: tuple[Spot, ...]
     summary: Summary
+    moved: bool | None = None
 
     model_config = ConfigDict(
         frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True

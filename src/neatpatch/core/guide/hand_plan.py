@@ -10,11 +10,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from neatpatch.core.advice.tools import PLAN_TOOLS
 from neatpatch.core.common.decisions import Decision
-from neatpatch.core.common.facts import Item, KitItem, Schools
+from neatpatch.core.common.facts import KitItem, Schools
 from neatpatch.core.common.records import FluidKind, Record, Spot
 from neatpatch.core.common.words import counted
-from neatpatch.core.kit.stock import width_order
 from neatpatch.core.maps.geometry import Pose, mount_size, to_mount
 from neatpatch.core.plans.dab import DabPlan, Target, plan_dabs, plan_whole, targets_of
 from neatpatch.core.plans.swab import (
@@ -23,18 +23,12 @@ from neatpatch.core.plans.swab import (
     Hand,
     StrokeSchool,
     SwabPlan,
-    Tool,
     Wiping,
     drops_for,
     plan_corner,
     plan_swab,
 )
 
-_SWAB_OF: dict[Decision, Item] = {
-    "dry_swab": "dry_swab",
-    "dry_followup": "dry_swab",
-    "wet_swab": "wet_swab",
-}
 _FACES = 2
 """A corner swab has two faces, and each goes along one edge."""
 
@@ -67,7 +61,8 @@ class HandPlan(Record):
     """What to do where. ``note``: what is missing for a plan, or to be known about it.
 
     ``swabs``, ``drops``, ``patches`` and ``sheets``: what it takes. ``corner``: spots at an edge,
-    which a swab's end may leave behind. ``stroke``: the school the strokes follow.
+    which a swab's end may leave behind. ``stroke``: the school the strokes follow. ``by_face``: one
+    swab has a face for each of two lanes.
     """
 
     presses: tuple[PlannedPress, ...] = ()
@@ -79,22 +74,22 @@ class HandPlan(Record):
     sheets: int | None = None
     corner: tuple[str, ...] = ()
     stroke: StrokeSchool = "same_way"
+    by_face: bool = False
 
 
 @dataclass(frozen=True)
 class Bench:
-    """What a plan is made for: sensor and chamber, kit, schools, how the camera lies, which hand,
-    and the fluid that suits the stain. ``wiped``: a digital back, which a moist wipe cleans.
+    """What a plan is made for: sensor and chamber, the tool chosen for the step, schools, how the
+    camera lies, which hand, and the fluid that suits the stain. ``tool``: None where none is owned.
     """
 
     sensor_mm: tuple[float, float]
-    kit: Sequence[KitItem]
+    tool: KitItem | None
     schools: Schools
     pose: Pose = "top_away"
     hand: Hand = "right"
     chamber_mm: float | None = None
     fluid: FluidKind | None = None
-    wiped: bool = False
 
     @property
     def view_mm(self) -> tuple[float, float]:
@@ -106,12 +101,17 @@ def hand_plan(step: Decision, spots: Sequence[Spot], bench: Bench) -> HandPlan:
     """The plan of a step for these spots, with the tools owned; empty for other steps."""
     seen = [_seen(t, bench.pose) for t in targets_of(spots)]
     if step == "lift":
-        return _lift(seen, bench)
+        return _lift([t for t in seen if t.id in _liftable(spots)], bench)
     if step == "corner_swab":
         return _corner(seen, bench)
-    if step in _SWAB_OF:
-        return _swab(_SWAB_OF[step], seen, bench)
+    if step in ("dry_swab", "dry_followup", "wet_swab"):
+        return _swab(seen, bench)
     return HandPlan()
+
+
+def _liftable(spots: Sequence[Spot]) -> set[str]:
+    """Gel lifts dry specks and fibres; droplets and films would spoil it."""
+    return {s.id for s in spots if s.kind in ("speck", "fibre")}
 
 
 def _seen(t: Target, pose: Pose) -> Target:
@@ -120,7 +120,7 @@ def _seen(t: Target, pose: Pose) -> Target:
 
 
 def _lift(seen: Sequence[Target], bench: Bench) -> HandPlan:
-    tool = next((k for k in bench.kit if _lifts(k)), None)
+    tool = bench.tool
     if tool is None or tool.tip_mm is None:
         return HandPlan(note="Enter the tip's size in the kit, and the fewest presses are planned.")
     tip = mount_size(*tool.tip_mm, bench.pose)
@@ -135,12 +135,6 @@ def _lift(seen: Sequence[Target], bench: Bench) -> HandPlan:
     return HandPlan(
         presses=presses, patches=plan.patches, sheets=plan.sheets, note=_patch_note(plan, tool)
     )
-
-
-def _lifts(k: KitItem) -> bool:
-    usable = k.expired is not True and k.used is not True and k.fresh_patches != 0
-    stick = k.item == "gel_stick" and k.matched_coating is not False
-    return usable and k.tip_mm is not None and (stick or k.item == "silicone_pad")
 
 
 def _lift_plan(
@@ -160,22 +154,13 @@ def _patch_note(plan: DabPlan, tool: KitItem) -> str:
     return f"{counted(plan.patches, 'fresh patch', 'fresh patches')}{sheets}{there}."
 
 
-def _width(item: Item, bench: Bench) -> tuple[float | None, Tool]:
-    """Width of the tool at hand, None where there is none; a moist wipe folds to any width."""
-    short = min(bench.sensor_mm)
-    usable = [k for k in bench.kit if not (k.expired or k.used)]
-    wipes = [k for k in usable if k.item == "moist_wipe" and k.quantity != 0]
-    if bench.wiped and item == "wet_swab" and wipes:
-        return short, "moist_wipe"
-    swabs = [k for k in usable if k.item == item and k.width_mm]
-    narrower_ok = bench.schools.swab_width == "narrower_ok"
-    best = min(swabs, key=lambda k: width_order(k, short, narrower_ok), default=None)
-    return (best.width_mm if best else None), "swab"
-
-
-def _swab(item: Item, seen: Sequence[Target], bench: Bench) -> HandPlan:
-    width, tool = _width(item, bench)
-    if width is None:
+def _swab(seen: Sequence[Target], bench: Bench) -> HandPlan:
+    tool = bench.tool
+    if tool is not None and tool.item == "sterile_pad":
+        return _pad(seen, bench.fluid)
+    width = min(bench.sensor_mm) if tool is not None and tool.item == "moist_wipe" else None
+    width = width or (tool.width_mm if tool else None)
+    if tool is None or width is None:
         return HandPlan(note="Enter the swab's width in the kit, and its strokes are planned.")
     school = bench.schools.stroke or "same_way"
     upright = bench.view_mm[0] < bench.view_mm[1]
@@ -186,10 +171,11 @@ def _swab(item: Item, seen: Sequence[Target], bench: Bench) -> HandPlan:
         width,
         Wiping(
             stroke=school,
-            tool=tool,
+            tool=PLAN_TOOLS[tool.item],
             fluid=bench.fluid,
             hand="right" if upright else bench.hand,
             chamber_mm=bench.chamber_mm,
+            edges_by_face=bench.schools.edges_by_face is True,
         ),
         inside,
     )
@@ -219,6 +205,16 @@ def _swab(item: Item, seen: Sequence[Target], bench: Bench) -> HandPlan:
         drops=plan.drops,
         corner=plan.corner,
         stroke=school,
+        by_face=plan.lanes > plan.swabs,
+    )
+
+
+def _pad(seen: Sequence[Target], fluid: FluidKind | None) -> HandPlan:
+    """A pad over a fingertip: place by place, nothing is drawn across."""
+    places = counted(len(seen), "place") if seen else "the whole glass"
+    return HandPlan(
+        note=f"A pad over a fingertip, in small circles over {places}; a clean pad when it greys.",
+        drops=drops_for("sterile_pad", fluid),
     )
 
 
@@ -233,8 +229,7 @@ def _swab_note(plan: SwabPlan) -> str:
 
 
 def _corner(seen: Sequence[Target], bench: Bench) -> HandPlan:
-    width = next((k.width_mm for k in bench.kit if k.item == "corner_swab" and k.width_mm), None)
-    width = width or CORNER_MM
+    width = (bench.tool.width_mm if bench.tool else None) or CORNER_MM
     strokes = tuple(
         PlannedStroke(
             n=n + 1,

@@ -126,13 +126,11 @@ def for_body(kit: Sequence[KitEntry], body_id: int, on: date) -> list[KitItem]:
     for owned in kit:
         changes: dict[str, object] = {}
         if expired(owned, on):
-            changes["expired"] = True
+            changes |= {"expired": True, "best_before": owned.best_before}
         if owned.suits is not None and owned.item.item == "gel_stick":
             changes["matched_coating"] = body_id in owned.suits
         if owned.suits is not None and owned.item.item == "fluid":
             changes["suits_body"] = body_id in owned.suits
-        if owned.item.item == "fluid" and (owned.item.quantity or 0) > 0:
-            changes["quantity"] = None
         seen.append(owned.item.model_copy(update=changes) if changes else owned.item)
     return seen
 
@@ -141,7 +139,7 @@ def for_body(kit: Sequence[KitEntry], body_id: int, on: date) -> list[KitItem]:
 class Fit:
     """What things must fit: the body, its sensor's short side, the day.
 
-    ``narrower_ok``: swabs narrower than the sensor will do, too.
+    ``narrower_ok``: swabs narrower than the sensor will do, too. ``fluid``: the kind that was used.
     """
 
     body_id: int
@@ -149,6 +147,7 @@ class Fit:
     on: date
     access: Access = "mirrorless"
     narrower_ok: bool = False
+    fluid: str | None = None
 
 
 def taking(kit: Sequence[tuple[int, KitEntry]], step: Step, use: StepUse, fit: Fit) -> Taking:
@@ -198,11 +197,12 @@ def _wants(
     """Names of what a step uses up, the first one preferred, and how much of it."""
     swabs = 1.0 if use.swabs is None else float(use.swabs)
     if step in ("dry_swab", "dry_followup"):
-        yield ("dry_swab",), swabs
+        yield (use.item or "dry_swab",), swabs
     elif step == "wet_swab":
         wiped = access == "digital_back" and any(o.item.item == "moist_wipe" for _, o in kit)
-        yield (("moist_wipe",) if wiped else ("wet_swab",)), swabs
-        if not wiped:
+        tool = use.item or ("moist_wipe" if wiped else "wet_swab")
+        yield (tool,), swabs
+        if tool != "moist_wipe":
             yield ("fluid",), _drops(use, "swab") * DROP_ML
     elif step == "corner_swab":
         yield ("corner_swab",), swabs
@@ -241,7 +241,9 @@ def width_order(item: KitItem, short_side_mm: float, narrower_ok: bool) -> tuple
 
 def _preference(owned: KitEntry, names: Sequence[Item], fit: Fit) -> tuple[object, ...]:
     item = owned.item
+    other = item.item == "fluid" and fit.fluid is not None and item.kind != fit.fluid
     return (
+        other,
         *width_order(item, fit.short_side_mm, fit.narrower_ok),
         names.index(item.item),
         item.kit_own is not True,

@@ -86,7 +86,7 @@ def compare(
 
 def _laid(before: SpotMap, after: SpotMap, told: Registration) -> tuple[Alignment, bool]:
     """The alignment, and whether it is proven."""
-    here, there = _marks(_things(before)), _marks(_things(after))
+    here, there = marks_of(_things(before)), marks_of(_things(after))
     if told.placement is not None:
         return align(here, there, told.placement), True
     laid = lay(here, there, (_shape(before), _shape(after)))
@@ -159,7 +159,8 @@ def _losses(spots: Sequence[Spot], zoom: float) -> Floats:
     return np.array([max(loss_px2(s), 1e-6) * zoom**2 for s in spots], np.float64)
 
 
-def _marks(spots: Sequence[Spot]) -> Marks:
+def marks_of(spots: Sequence[Spot]) -> Marks:
+    """Places and losses of spots, to lay them on others."""
     return Marks(places=_places(spots), losses=_losses(spots, 1.0))
 
 

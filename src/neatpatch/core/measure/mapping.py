@@ -24,6 +24,7 @@ from neatpatch.core.common.records import (
 )
 from neatpatch.core.common.scale import from_centre_mm, oriented_sensor, pitch_um
 from neatpatch.core.common.zones import zone_of
+from neatpatch.core.maps.backdrop import backdrop_of, camera_moved
 from neatpatch.core.maps.prediction import shows_from
 from neatpatch.core.measure.background import Background
 from neatpatch.core.measure.checks import frame_checks
@@ -169,7 +170,17 @@ def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
         optics=optics_,
         spots=spots,
         summary=summarise(spots, options.works_at, first.light.size),
+        moved=_moved([p.frame for p in parts]),
     )
+
+
+def _moved(frames: Sequence[Frame]) -> bool | None:
+    """Whether the camera moved between the first frame of a series and each other one."""
+    if len(frames) < 2:
+        return None
+    first, *others = (backdrop_of(f) for f in frames)
+    told = [camera_moved(first, other) for other in others]
+    return None if None in told else all(told)
 
 
 def _worst_checks(

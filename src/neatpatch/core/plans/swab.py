@@ -43,6 +43,8 @@ CORNER_MM = 4.0
 """Width of a corner swab whose own width is not known."""
 DROP_ML = 0.05
 """Twenty drops a millilitre, as droppers are usually rated."""
+_FACES = 2
+"""Of one swab."""
 _SMALLEST_MM, _LARGEST_MM = 2.0, 80.0
 
 
@@ -123,7 +125,8 @@ class EdgeStroke(Record):
 class Wiping:
     """How one wipes: the stroke, the tool, the fluid, the hand.
 
-    ``chamber_mm``: distance of the chamber's walls across the swab.
+    ``chamber_mm``: distance of the chamber's walls across the swab. ``edges_by_face``: one swab for
+    two lanes, a face for each edge.
     """
 
     stroke: StrokeSchool = "same_way"
@@ -131,6 +134,7 @@ class Wiping:
     fluid: FluidKind | None = None
     hand: Hand = "right"
     chamber_mm: float | None = None
+    edges_by_face: bool = False
 
 
 def plan_swab(
@@ -162,22 +166,26 @@ def plan_swab(
         )
     centres, overlap = lane_centres(short, swab_mm)
     start = -1.0 if wiping.hand == "right" else 1.0
-    strokes = [
-        s
-        for lane, y in enumerate(centres)
-        for s in _strokes(lane + 1, y, start * long / 2, swab_mm, wiping.stroke)
-    ]
-    count = len(centres)
+    by_face = wiping.edges_by_face and len(centres) == _FACES
+    if by_face:
+        strokes = _edges_by_face(centres, start * long / 2)
+    else:
+        strokes = [
+            s
+            for lane, y in enumerate(centres)
+            for s in _strokes(lane + 1, y, start * long / 2, swab_mm, wiping.stroke)
+        ]
+    count = 1 if by_face else len(centres)
     return SwabPlan(
         fits=True,
-        lanes=count,
+        lanes=len(centres),
         overlap_mm=round(overlap, 2),
         swabs=count,
         drops=drops,
         swabs_needed=SwabsNeeded(dry=count, wet=count, dry_wet_dry=3 * count),
         strokes=tuple(_passing(s, swab_mm, short, targets) for s in strokes),
         corner=tuple(t.id for t in targets if edges_near(t, (long, short))),
-        warnings=_warnings(centres, swab_mm, short, wiping.stroke),
+        warnings=_warnings(centres, swab_mm, short, wiping),
     )
 
 
@@ -312,6 +320,26 @@ def _strokes(
     return [*_circles(number, y, start, swab_mm), one("second", start, -start)]
 
 
+def _edges_by_face(centres: list[float], start: float) -> list[Stroke]:
+    """One stroke for each of two lanes: the upper edge with one face, the lower with the other."""
+    faces: tuple[Literal["first", "second"], ...] = ("first", "second")
+    return [
+        Stroke(
+            swab=1,
+            face=face,
+            from_=(round(start, 3), round(y, 3)),
+            to=(round(-start, 3), round(y, 3)),
+        )
+        for face, y in zip(faces, centres, strict=True)
+    ]
+
+
+def swabs_for(short_mm: float, swab_mm: float, *, edges_by_face: bool = False) -> int:
+    """Swabs that one pass takes: one a lane, or one for two lanes where each face has its own."""
+    lanes = len(lane_centres(short_mm, swab_mm)[0])
+    return 1 if edges_by_face and lanes == _FACES else lanes
+
+
 def _circles(number: int, y: float, start: float, swab_mm: float) -> list[Stroke]:
     """Small circles, told as short overlapping moves along the lane."""
     step = swab_mm * CIRCLE_SHARE
@@ -329,14 +357,19 @@ def _circles(number: int, y: float, start: float, swab_mm: float) -> list[Stroke
 
 
 def _warnings(
-    centres: list[float], swab_mm: float, short_mm: float, school: StrokeSchool
+    centres: list[float], swab_mm: float, short_mm: float, wiping: Wiping
 ) -> tuple[str, ...]:
     warnings = []
-    if len(centres) > 1:
+    if len(centres) == _FACES and wiping.edges_by_face:
+        warnings.append(
+            f"Narrower than the sensor by {length(short_mm - swab_mm, 1)}: one face for the upper "
+            "edge, the other for the lower. Each passes once only."
+        )
+    elif len(centres) > 1:
         warnings.append(
             f"Narrower than the sensor by {length(short_mm - swab_mm, 1)}: {len(centres)} lanes, "
             "and a strip may stay between them. A fresh swab for each lane."
         )
-    if school in ("across_and_back", "circles"):
+    if wiping.stroke in ("across_and_back", "circles"):
         warnings.append("Going back over a place with the same face can bring the dirt back.")
     return tuple(warnings)

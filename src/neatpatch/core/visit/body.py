@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -29,7 +30,9 @@ class Body(Given):
 
     ``lockup_minutes``: how long a full battery holds the mirror up, by the owner's own note.
     ``chamber_mm``: distance of the chamber's walls across a swab. The lens is the one its test
-    frames are shot with.
+    frames are shot with. ``no_guarantee``: it is known that none runs; with neither that nor a day
+    it is not known. ``modifier_allows``: the answer of whoever took the filter out. The notes are
+    the owner's own words for the way through the menus or to the latch.
     """
 
     name: str = Field(min_length=1, max_length=80)
@@ -40,7 +43,15 @@ class Body(Given):
     hold_rule: Power | None = None
     hold_note: str = Field(default="", max_length=400)
     self_clean: Flag = False
+    closes_when_off: Flag | None = None
     filter_removed: Flag = False
+    modifier_allows: Flag | None = None
+    serial: str = Field(default="", max_length=80)
+    shake_note: str = Field(default="", max_length=400)
+    cleaning_note: str = Field(default="", max_length=400)
+    latch_note: str = Field(default="", max_length=400)
+    no_guarantee: Flag = False
+    serviced_on: Day | None = None
     guarantee_until: Day | None = None
     flange_mm: Number | None = Field(default=None, gt=0, le=400)
     works_at: tuple[Number, ...] = (8.0, 16.0)
@@ -62,6 +73,19 @@ class Body(Given):
             raise ValueError("give at least one working aperture between f/0.7 and f/64")
         return self
 
+    def under_guarantee(self, on: date) -> bool | None:
+        """Whether the warranty runs on a day; None where it is not known."""
+        if self.guarantee_until is not None:
+            return self.guarantee_until >= on
+        return False if self.no_guarantee else None
+
+    def months_since_service(self, on: date) -> float | None:
+        """Whole months since it came back from a service; None where no service is known."""
+        if self.serviced_on is None:
+            return None
+        months = (on.year - self.serviced_on.year) * 12 + on.month - self.serviced_on.month
+        return float(max(0, months - (on.day < self.serviced_on.day)))
+
     @property
     def smallest_worked(self) -> float:
         """The smallest opening worked at: what shows there matters."""
@@ -69,7 +93,10 @@ class Body(Given):
 
 
 class VisitConditions(Given):
-    """What cannot be known from frames: why now, the room, power, hands, the next job."""
+    """What cannot be known from frames: why now, the room, power, hands, the next job.
+
+    ``shot_at_f``: aperture of test frames whose files do not tell it.
+    """
 
     why_now: str = Field(default="", max_length=400)
     temperature_c: Number | None = Field(default=None, ge=-40, le=60)
@@ -82,6 +109,7 @@ class VisitConditions(Given):
     battery_percent: Number | None = Field(default=None, ge=0, le=100)
     mains: Flag | None = None
     mirror_up: Flag | None = None
+    shot_at_f: Number | None = Field(default=None, ge=1, le=128)
     experience: Experience | None = None
     asks_for: str | None = Field(default=None, max_length=40)
     job_on: Day | None = None

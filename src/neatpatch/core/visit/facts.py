@@ -29,6 +29,7 @@ from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.reasons import reasons_against
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
+from neatpatch.core.visit.place import PlaceFinding
 from neatpatch.core.visit.trail import (
     TrailEntry,
     TrailFrame,
@@ -48,7 +49,8 @@ class Beside:
     """What is known beside a visit: kit, methods, service, calendar.
 
     The clock stays outside: days and warranty are worked out before. ``outcomes`` of the steps may
-    be handed in where they are known already.
+    be handed in where they are known already. ``place``: what the frames tell of the marks' place.
+    ``planned_presses``: of the lift, on the newest map.
     """
 
     kit: Sequence[KitItem] = ()
@@ -57,6 +59,8 @@ class Beside:
     job_in_days: float | None = None
     under_guarantee: bool | None = None
     outcomes: dict[int, StepOutcome] | None = None
+    place: PlaceFinding | None = None
+    planned_presses: int | None = None
 
 
 def facts_of(
@@ -83,7 +87,9 @@ def facts_of(
     )
     return Facts(
         camera=_camera(body, conditions, beside.under_guarantee),
-        frame=_frame(latest, before, last, body.smallest_worked) if latest else None,
+        frame=_frame(_Newest(latest, before, last, beside.place), body, conditions)
+        if latest
+        else None,
         observed=conditions.observed,
         work=WorkFacts(apertures=body.works_at),
         done=tuple(
@@ -102,6 +108,7 @@ def facts_of(
         job_in_days=beside.job_in_days,
         service=beside.service,
         photos_waiting=conditions.photos_waiting,
+        planned_presses=beside.planned_presses,
     )
 
 
@@ -117,7 +124,9 @@ def _camera(body: Body, conditions: VisitConditions, under_guarantee: bool | Non
         sensor_mm=body.sensor_mm,
         stabilised=body.stabilised,
         hold_rule=body.hold_rule,
+        closes_when_off=body.closes_when_off,
         filter_removed=body.filter_removed,
+        contact_allowed_by_modifier=body.modifier_allows,
         self_clean=body.self_clean,
         under_guarantee=under_guarantee,
         power=conditions.power,
@@ -132,44 +141,56 @@ def _measured(trail: Sequence[TrailEntry]) -> list[SpotMap]:
     return [e.spot_map for e in trail if isinstance(e, TrailFrame) and e.spot_map is not None]
 
 
-def _frame(
-    latest: SpotMap, before: SpotMap | None, last: Comparison | None, works_at: float
-) -> FrameFactsGiven:
-    spots = relevant_spots(latest, works_at)
+@dataclass(frozen=True)
+class _Newest:
+    """The newest map, the one before it, the last comparison, and what is known of the place."""
+
+    spot_map: SpotMap
+    before: SpotMap | None
+    last: Comparison | None
+    place: PlaceFinding | None
+
+    @property
+    def wall(self) -> set[str]:
+        return set(self.place.wall) if self.place else set()
+
+
+def _frame(newest: _Newest, body: Body, conditions: VisitConditions) -> FrameFactsGiven:
+    latest, works_at = newest.spot_map, body.smallest_worked
+    spots = [s for s in relevant_spots(latest, works_at) if s.id not in newest.wall]
     lens = [s for s in latest.spots if s.site == "lens" and works_relevant(s, works_at)]
-    site = _site(spots, lens)
+    proved = newest.place.proved if newest.place else False
+    site = _site(spots, lens, proved=proved is True)
     counted = lens if site == "rear_lens" else spots
-    total = (
-        [s for s in latest.spots if s.site == "lens"]
-        if site == "rear_lens"
-        else [s for s in latest.spots if s.site in ("sensor", "unsure")]
-    )
+    own = [s for s in latest.spots if s.site in ("sensor", "unsure") and s.id not in newest.wall]
     change = None
-    if last is not None:
-        s = last.summary
+    if newest.last is not None:
+        s = newest.last.summary
         change = ChangeFacts(gone=s.gone, stayed=s.stayed, moved=s.moved, new=s.new)
-    comparable = not reasons_against(before, latest) if before is not None else None
+    before = newest.before
     kinds = sorted({s.kind for s in counted})
     return FrameFactsGiven(
         fit=latest.fit,
-        f_number=latest.frames[0].f_number,
-        comparable=comparable,
+        f_number=latest.frames[0].f_number or conditions.shot_at_f,
+        comparable=None if before is None else not reasons_against(before, latest),
         spots=SpotFacts(
-            total=len(total),
+            total=len(lens) if site == "rear_lens" else len(own) + len(lens),
             relevant=len(counted),
             by_kind={kind: sum(1 for s in counted if s.kind == kind) for kind in kinds},
         ),
         site=site,
+        site_proved=proved if spots else None,
+        lens_marks=len(lens),
         where=where_of(counted, latest),
         change=change,
     )
 
 
-def _site(spots: Sequence[Spot], lens: Sequence[Spot]) -> FrameSite:
+def _site(spots: Sequence[Spot], lens: Sequence[Spot], *, proved: bool) -> FrameSite:
     if not spots:
         return "rear_lens" if lens else "sensor"
     unsure = sum(1 for s in spots if s.site == "unsure")
-    return "unsure" if unsure > len(spots) / 2 else "sensor"
+    return "unsure" if unsure > len(spots) / 2 and not proved else "sensor"
 
 
 def where_of(spots: Sequence[Spot], spot_map: SpotMap) -> Where:
@@ -196,6 +217,11 @@ def _done(entry: TrailStep, outcome: StepOutcome) -> DoneStep:
         opening=use.opening,
         drops=use.drops,
         tip_bent=use.tip_bent,
+        fluid=use.fluid,
+        item=use.item,
+        waited_s=use.waited_s,
+        temperature_c=use.temperature_c,
+        humidity_percent=use.humidity_percent,
         swabs=use.swabs,
         dabs=use.dabs,
         puffs=use.puffs,

@@ -8,10 +8,12 @@ from typing import Literal
 from pydantic import Field
 
 from neatpatch.core.common.facts import (
+    Item,
     Step,
 )
 from neatpatch.core.common.records import (
     Flag,
+    FluidKind,
     Given,
     Number,
     Record,
@@ -25,7 +27,10 @@ Verdict = Literal["finished", "deferred", "sent", "given_up"]
 
 
 class StepUse(Given):
-    """What a step used, as far as it was counted."""
+    """What a step used, as far as it was counted, and what may have made it streak.
+
+    ``waited_s``: from the drops to the stroke. The room is that of the visit at the time.
+    """
 
     opening: Literal["down", "up"] | None = None
     runs: Whole | None = Field(default=None, ge=0, le=1000)
@@ -35,6 +40,11 @@ class StepUse(Given):
     swabs: Whole | None = Field(default=None, ge=0, le=100)
     drops: Number | None = Field(default=None, ge=0, le=100)
     tip_bent: Flag | None = None
+    fluid: FluidKind | None = None
+    item: Item | None = None
+    waited_s: Number | None = Field(default=None, ge=0, le=3600)
+    temperature_c: Number | None = Field(default=None, ge=-40, le=60)
+    humidity_percent: Number | None = Field(default=None, ge=0, le=100)
     open_s: Number | None = Field(default=None, ge=0, le=1e6)
     note: str | None = Field(default=None, max_length=400)
 

@@ -1,0 +1,290 @@
+"""What the hands do with the camera open, step by step and tool by tool."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from itertools import groupby
+
+from neatpatch.core.common.words import counted
+from neatpatch.core.guide.hand_plan import HandPlan
+from neatpatch.core.guide.instruction import Instruction, Setting
+from neatpatch.core.guide.opening import capped, opened
+from neatpatch.core.maps.geometry import Aim
+from neatpatch.core.plans.drying import DryPlan
+from neatpatch.core.plans.swab import Drops, StrokeSchool, drops_for
+
+PUFFS_IN_ROOM = 3
+"""To clear the bulb of its own dust; one is too few, many tire the hand."""
+PUFFS = 12
+"""A usual turn of air. Fewer misses corners; more keeps the camera open without gain."""
+CHARGE_S = 10
+"""Blowing charges the hairs within seconds; less leaves them flat."""
+WET_EVEN_S = 10
+"""Until drops have spread to a damp line. Less leaves puddles; more dries the edge."""
+DRY_S = 60
+"""Where the room is not known. Shorter closes over fluid; longer lets dust in."""
+LONGEST_DRY_S = 600
+"""Longer waiting lets more dust in than fluid does harm."""
+SWEEPS: dict[StrokeSchool, str] = {
+    "same_way": "one sweep, edge to edge. Lift, turn to the clean face, the same way again.",
+    "return_other_face": "one sweep, edge to edge. Lift, turn to the clean face, sweep back.",
+    "across_and_back": "across and back. Lift, turn to the clean face, across and back again.",
+    "circles": "small circles, side by side along the sensor. Turn to the clean face, one sweep.",
+}
+_BY_FACE = (
+    "one sweep along the upper edge. Lift, turn to the clean face, one sweep along the lower edge."
+)
+_LITTLE_FINGER = "Your little finger rests on the body."
+
+
+def air(setting: Setting) -> Iterator[Instruction]:
+    """Puffs into the room, then upward into the chamber."""
+    can = setting.tool is not None and setting.tool.item == "gas_can"
+    yield Instruction(
+        text="Can upright: purge it away from the camera until only dry gas comes."
+        if can
+        else "A few puffs into the room first, to clear the blower.",
+        heed="Never tilt or shake it: liquid freezes skin and glass." if can else "",
+        count="puffs",
+        target=PUFFS_IN_ROOM,
+    )
+    yield opened("air", setting.body)
+    how = "Brief puffs, upward, the can upright" if can else "Blow upward, softly and from afar"
+    yield Instruction(
+        text=f"{how}, then nearer: {aim_air(setting.aims)}.",
+        count="puffs",
+        target=PUFFS,
+        shows_plan=True,
+        heed="Nozzle outside the mount. It must never touch.",
+        acts=("air",),
+    )
+
+
+def aim_air(aims: Sequence[Aim]) -> str:
+    """Aim and direction of the two fullest zones."""
+    if not aims:
+        return "slanting, over the whole sensor"
+    places = [f"{aim.words} ({aim.come_from})" if aim.come_from else aim.words for aim in aims[:2]]
+    return f"first {'; then '.join(places)}" if len(places) > 1 else places[0]
+
+
+def _where(aims: Sequence[Aim]) -> str:
+    if not aims:
+        return "over the whole sensor"
+    first = "; ".join(aim.words for aim in aims[:2])
+    return f"first {first}" if len(aims) > 1 else first
+
+
+def brush(setting: Setting) -> Iterator[Instruction]:
+    """One pass, of a charged sensor brush or a clean lens brush."""
+    lens = setting.tool is not None and setting.tool.item == "lens_brush"
+    if lens:
+        yield Instruction(text="Blow the clean lens brush out, away from the camera.")
+    else:
+        yield Instruction(text="Blow across the brush to charge it.", timer_s=CHARGE_S)
+    yield opened("brush", setting.body)
+    yield Instruction(
+        text=f"One gentle pass, {_where(setting.aims)}. Then back in its pouch.",
+        count="strokes",
+        target=1,
+        shows_plan=True,
+        heed="Only the hair tips touch. Look for shed hairs in the next frame.",
+        acts=("touch",),
+    )
+
+
+def lift(setting: Setting) -> Iterator[Instruction]:
+    """Press by press."""
+    plan = setting.plan
+    yield Instruction(
+        text="Press the tip once on a fresh sticky patch, so that it is clean before it touches."
+    )
+    yield opened("lift", setting.body)
+    if plan.presses:
+        count = len(plan.presses)
+        where = "at place 1" if count == 1 else f"at places 1 to {count}, one after the other"
+    else:
+        count = sum(len(aim.spots) for aim in setting.aims)
+        where = f"{_where(setting.aims)}, spot by spot"
+    yield Instruction(
+        text=f"Press straight down, lift straight up: {where}.",
+        count="dabs",
+        target=count or None,
+        shows_plan=True,
+        heed="Never slide. A fresh sticky patch after every dab.",
+        acts=("touch",),
+    )
+
+
+def dry(setting: Setting) -> Iterator[Instruction]:
+    """A dry swab, or a pad over a fingertip."""
+    plan = setting.plan
+    if _pad(setting):
+        yield Instruction(text="Open a sterile pad and fold it over your fingertip.")
+        yield opened("dry_swab", setting.body)
+        yield _circles("Lightly, in small circles")
+        return
+    yield opened("dry_swab", setting.body)
+    yield Instruction(text="Open the swab. Hold the camera flat.", heed=_LITTLE_FINGER)
+    yield Instruction(
+        text=f"Lightly: {_sweep(plan)}{_lanes(plan)}",
+        count="strokes",
+        target=len(plan.strokes) or 2,
+        shows_plan=True,
+        heed="The tip must not bend. Then the bin.",
+        acts=("touch",),
+    )
+
+
+def _pad(setting: Setting) -> bool:
+    return setting.tool is not None and setting.tool.item == "sterile_pad"
+
+
+def _circles(how: str) -> Instruction:
+    return Instruction(
+        text=f"{how}, place by place. A clean side for each place.",
+        count="strokes",
+        shows_plan=True,
+        heed="No pressure: only the pad's own weight.",
+        acts=("touch",),
+    )
+
+
+def wet(setting: Setting) -> Iterator[Instruction]:
+    """Swab after swab: drops with the cap on, then open, stroke, and the cap again."""
+    if _pad(setting):
+        yield from _wet_pad(setting)
+        return
+    plan = setting.plan
+    yield from capped(setting.body)
+    groups = [list(g) for _, g in groupby(plan.strokes, key=lambda s: s.swab)] or [[]]
+    done = 0
+    for n, strokes in enumerate(groups, 1):
+        lane = f" Lane {n} of {len(groups)}." if len(groups) > 1 else ""
+        yield from _wetting(setting, n)
+        yield opened("wet_swab", setting.body, from_cap=True)
+        yield Instruction(
+            text=f"At once, tilted: {_sweep(plan)} Bin it.{lane}",
+            count="strokes",
+            target=len(strokes) or 2,
+            shows_plan=True,
+            first=done,
+            heed=f"Lightly; the tip must not bend. {_LITTLE_FINGER}",
+            acts=("touch",),
+        )
+        done += len(strokes)
+        if n < len(groups):
+            yield Instruction(text="The cap on before the next swab is wetted.", acts=("close",))
+    yield Instruction(
+        text="Cap held over the opening: let it dry.",
+        timer_s=dry_s(setting.drying),
+        heed=drying_words(setting.drying) if setting.drying else "",
+    )
+
+
+def _wetting(setting: Setting, number: int) -> Iterator[Instruction]:
+    drops = setting.plan.drops or drops_for("swab")
+    if drops.most == 0:
+        yield Instruction(
+            text="Open the moist wipe and fold it to the glass's width.",
+            heed="It is moist enough: no fluid on it.",
+            acts=("wet", "even"),
+        )
+        return
+    wand = setting.tool is not None and setting.tool.item == "cloth_wand"
+    what = "another swab's" if number > 1 else "the swab's"
+    if wand:
+        yield Instruction(
+            text="Fold a fresh cloth over the wand twice, one straight edge without a crease, and "
+            "clip it."
+        )
+        what = "each side of the wand's"
+    yield Instruction(
+        text=f"Away from the camera, cap on: {_drops(drops, setting.fluid)} on {what} edge. Close "
+        "the bottle.",
+        count="drops",
+        target=drops.usual,
+        heed=f"Not more than {drops.most}. Excess creeps between the filters.",
+        acts=("wet",),
+    )
+    yield Instruction(
+        text="Let it even out to a damp line, the cap still on.",
+        timer_s=WET_EVEN_S,
+        heed="Then stroke within seconds: fluid that stands leaves an edge.",
+        acts=("even",),
+    )
+
+
+def _drops(drops: Drops, fluid: str | None) -> str:
+    kind = f" of the {fluid.replace('_', '-')} fluid" if fluid else ""
+    return f"{counted(drops.usual, 'drop')}{kind}"
+
+
+def _wet_pad(setting: Setting) -> Iterator[Instruction]:
+    yield Instruction(
+        text="Open two sterile pads; fold one over your fingertip, lay the other ready, dry."
+    )
+    yield from capped(setting.body)
+    yield Instruction(
+        text=f"Away from the camera, cap on: {_drops(drops_for('sterile_pad'), setting.fluid)} on "
+        "the pad. Close the bottle.",
+        count="drops",
+        target=1,
+        heed="One drop only.",
+        acts=("wet",),
+    )
+    yield Instruction(text="Let it soak in.", timer_s=WET_EVEN_S, acts=("even",))
+    yield opened("wet_swab", setting.body, from_cap=True)
+    yield _circles("Small circles with the damp pad")
+    yield _circles("At once the dry pad, in small circles")
+
+
+def dry_s(drying: DryPlan | None) -> int:
+    """How long to wait: the middle of the range by its logarithm, within one and ten minutes."""
+    if drying is None:
+        return DRY_S
+    middle = math.sqrt(drying.minutes.least * drying.minutes.most) * 60
+    return int(min(max(middle, DRY_S), LONGEST_DRY_S))
+
+
+def drying_words(drying: DryPlan) -> str:
+    """How long a film dries here."""
+    return f"A film dries in {drying.minutes.least:g} to {drying.minutes.most:g} min here."
+
+
+def _sweep(plan: HandPlan) -> str:
+    """The words of the stroke; one swab for two lanes has a face for each."""
+    return _BY_FACE if plan.by_face else SWEEPS[plan.stroke]
+
+
+def _lanes(plan: HandPlan) -> str:
+    """What changes when one swab does not cover the sensor."""
+    if (plan.swabs or 1) < 2:
+        return ""
+    return f" {plan.swabs} lanes, far one first, a fresh swab for each."
+
+
+def corner(setting: Setting) -> Iterator[Instruction]:
+    """A narrow swab along the edges that hold something."""
+    plan = setting.plan
+    yield from capped(setting.body)
+    kind = f" of the {setting.fluid.replace('_', '-')} fluid" if setting.fluid else ""
+    yield Instruction(
+        text=f"Away from the camera, cap on: one small drop{kind} on the narrow swab. Close the "
+        "bottle.",
+        count="drops",
+        target=1,
+        acts=("wet", "even"),
+    )
+    yield opened("corner_swab", setting.body, from_cap=True)
+    where = "as drawn" if plan.strokes else _where(setting.aims)
+    yield Instruction(
+        text=f"Along the edge, from the middle outward and off: {where}. Bin it.",
+        count="strokes",
+        target=len(plan.strokes) or 2,
+        shows_plan=True,
+        heed="Light. A clean face for each stroke"
+        + (f", {plan.swabs} swabs in all." if (plan.swabs or 1) > 1 else "."),
+        acts=("touch",),
+    )

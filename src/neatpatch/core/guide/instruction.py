@@ -1,0 +1,109 @@
+"""One instruction for busy hands, and what a step is done with."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from pydantic import computed_field
+
+from neatpatch.core.common.facts import KitItem
+from neatpatch.core.common.records import FrameRecord, Record
+from neatpatch.core.guide.hand_plan import HandPlan
+from neatpatch.core.maps.geometry import Aim
+from neatpatch.core.plans.drying import DryPlan
+from neatpatch.core.plans.power import PowerPlan
+from neatpatch.core.visit.body import Body
+
+Counter = Literal["runs", "puffs", "dabs", "strokes", "drops"]
+Act = Literal[
+    "gather",
+    "power_on",
+    "power_off",
+    "battery_out",
+    "menu_open",
+    "latch_up",
+    "latch_down",
+    "lens_to_cap",
+    "open",
+    "look",
+    "wet",
+    "even",
+    "air",
+    "touch",
+    "close",
+    "lens_on",
+    "shake",
+    "retest",
+]
+"""What an instruction does to the camera, for `sequence`: ``menu_open`` is cleaning by hand, which
+raises a mirror and opens what covers the sensor; ``lens_to_cap`` leaves the body capped; ``look``
+makes sure that the glass lies bare.
+"""
+
+
+class Instruction(Record):
+    """One thing to do now.
+
+    ``acts``: what it does to the camera. ``opens`` and ``closes`` start and stop the open-camera
+    clock, ``raises`` and ``lowers`` that of the mirror lock-up, which runs from the next
+    instruction on. ``count`` names what is counted, ``target`` how many are usual. ``timer_s`` is a
+    time to wait. ``shows_plan``: draw the map in mount view, from stroke ``first`` on. ``heed`` is
+    the one caution that matters most here.
+    """
+
+    text: str
+    heed: str = ""
+    count: Counter | None = None
+    target: int | None = None
+    timer_s: int | None = None
+    shows_plan: bool = False
+    first: int = 0
+    acts: tuple[Act, ...] = ()
+    mirror: bool = False
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def opens(self) -> bool:
+        """The camera lies open from here."""
+        return "open" in self.acts
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def closes(self) -> bool:
+        """The camera is covered with this."""
+        return "close" in self.acts
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def raises(self) -> bool:
+        """A mirror that power holds goes up."""
+        return self.mirror and "menu_open" in self.acts
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def lowers(self) -> bool:
+        """It comes down."""
+        return self.mirror and "power_off" in self.acts
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What a step is done with: the body, where to aim, the plan, how long the lock-up lasts, the
+    kit for this body, the frame whose recipe the retest repeats, and how fluid dries in this room.
+
+    ``tool``: what the judgement chose for the step. ``fluid``: the kind. ``lens_turns``: how often
+    the lens was cleaned before.
+    """
+
+    body: Body
+    aims: Sequence[Aim] = ()
+    plan: HandPlan = field(default_factory=HandPlan)
+    power: PowerPlan | None = None
+    kit: Sequence[KitItem] = ()
+    recipe: FrameRecord | None = None
+    drying: DryPlan | None = None
+    tool: KitItem | None = None
+    fluid: str | None = None
+    lens_turns: int = 0

@@ -1,0 +1,184 @@
+"""How a body is made ready, opened and closed again, by what it is and what its owner noted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from neatpatch.core.common.decisions import CONTACT, Decision
+from neatpatch.core.common.records import FrameRecord
+from neatpatch.core.common.words import exposure
+from neatpatch.core.guide.instruction import Act, Instruction, Setting
+from neatpatch.core.visit.body import Body
+
+
+def why_not(step: Decision, body: Body) -> str:
+    """Why nothing may be touched at all on this body; empty where it may."""
+    if step not in CONTACT or not _floats(body):
+        return ""
+    if body.hold_rule is None:
+        return (
+            "Stop: it is not known how this sensor is locked for cleaning. Look it up in the "
+            "camera's handbook, and enter it with the camera."
+        )
+    if body.hold_rule != "on" and (body.closes_when_off or body.access == "mirror"):
+        return (
+            "Stop: switched off, this sensor is locked, but switched off the camera also closes "
+            "over it. Only its handbook or a service knows how it is cleaned."
+        )
+    return ""
+
+
+def _floats(body: Body) -> bool:
+    return body.stabilised is not False and body.access != "digital_back"
+
+
+def made_ready(step: Decision, setting: Setting, loupe: str) -> Iterator[Instruction]:
+    """All that is done before the camera is opened, in the order its power asks for."""
+    body = setting.body
+    yield Instruction(
+        text="Wash and dry your hands. Blow off the body, the mount ring and the cap.",
+        heed="Fan and air-conditioning off; the table bare.",
+    )
+    sealed = " Leave the swab sealed." if step in CONTACT and step != "lift" else ""
+    yield Instruction(
+        text=f"Lay out everything within reach, the blown-out cap on top.{sealed}",
+        heed=loupe if step in CONTACT else "",
+        acts=("gather",),
+    )
+    yield from _powered(step, setting)
+    if body.access == "fixed_mirror":
+        note = _noted(body.latch_note)
+        yield Instruction(
+            text=f"Raise the mirror by its hand latch, as the handbook shows.{note}",
+            acts=("latch_up",),
+        )
+
+
+def _powered(step: Decision, setting: Setting) -> Iterator[Instruction]:
+    """Power as the mirror, the cover and the sensor's hold ask for; `why_not` bars collisions."""
+    body = setting.body
+    note = _noted(body.lockup_note or body.cleaning_note)
+    held = _hold(body) if step in CONTACT and _floats(body) else ""
+    if body.access == "mirror":
+        lasts = f" {setting.power.why}" if setting.power else ""
+        yield Instruction(
+            text="Battery full? Switch on and start the camera's cleaning lock-up: the mirror goes "
+            f"up.{note}",
+            heed=f"If the power fails, the mirror falls on the tool.{lasts}",
+            acts=("power_on", "menu_open"),
+            mirror=True,
+        )
+    elif body.closes_when_off:
+        yield Instruction(
+            text="Battery full? Switch on, and open the camera from its menu: cleaning by hand."
+            f"{note}",
+            heed="Switched off it closes over the sensor: do not switch off until the cap is on.",
+            acts=("power_on", "menu_open"),
+        )
+    if held:
+        acts: dict[str, Act] = {
+            "on": "power_on",
+            "off": "power_off",
+            "battery_out": "battery_out",
+        }
+        assert body.hold_rule is not None
+        yield Instruction(
+            text=held,
+            heed="A sensor that floats swings away under a tool.",
+            acts=(acts[body.hold_rule],),
+        )
+
+
+def _noted(note: str) -> str:
+    return f" You noted: {note}." if note else ""
+
+
+def _hold(body: Body) -> str:
+    rule = {
+        "on": "Power on, full battery: that holds this sensor.",
+        "off": "Power off: that holds this sensor.",
+        "battery_out": "Battery out and the switch drained: that holds this sensor.",
+        None: "",
+    }[body.hold_rule]
+    return f"{rule} {body.hold_note}".strip()
+
+
+def capped(body: Body) -> Iterator[Instruction]:
+    """The lens off, the cap on: fluid is put on a swab while nothing lies open."""
+    if body.access == "digital_back":
+        return
+    yield Instruction(
+        text="Lens off, the cap on the body at once. Rear cap on the lens, its glass away from "
+        "the camera.",
+        acts=("lens_to_cap",),
+    )
+
+
+def opened(step: Decision, body: Body, *, from_cap: bool = False) -> Instruction:
+    """The glass laid bare."""
+    glance: tuple[Act, ...] = ()
+    look = ""
+    if body.closes_when_off is None and body.access == "mirrorless":
+        look = " Look in: do you see the bare glass?"
+    if body.closes_when_off is None:
+        glance = ("look",)
+    return Instruction(
+        text=f"{_bare(step, body, from_cap=from_cap)}{look}",
+        heed="If a shutter or screen covers it, stop: cap on, and ask the handbook."
+        if look
+        else "From now on dust falls in. No hurry, no pause.",
+        acts=("open", *glance),
+    )
+
+
+def _bare(step: Decision, body: Body, *, from_cap: bool) -> str:
+    if body.access == "digital_back":
+        where = "hold it glass down" if step == "air" else "lay it glass up on the bare table"
+        return f"Take the back off the camera and {where}."
+    off = "Take the cap off" if from_cap else "Take the lens off"
+    where = "opening straight down" if step == "air" else "and lay the camera on its back"
+    return f"{off}, {where}."
+
+
+def closed(step: Decision, body: Body) -> Iterator[Instruction]:
+    """Covered first, then switched off, then the lens."""
+    if body.access == "fixed_mirror":
+        yield Instruction(
+            text="Nothing inside any more? Lower the mirror by its latch.", acts=("latch_down",)
+        )
+    if body.access == "digital_back":
+        yield Instruction(text="On with its cover, or back onto the camera.", acts=("close",))
+        return
+    corners = "Look at the four corners last. " if step in CONTACT else ""
+    yield Instruction(text=f"{corners}Nothing inside any more? The cap on.", acts=("close",))
+    if body.access == "mirror" or body.closes_when_off:
+        what = "the mirror comes down" if body.access == "mirror" else "it closes over the sensor"
+        yield Instruction(
+            text=f"Switch off: {what}.", acts=("power_off",), mirror=body.access == "mirror"
+        )
+    bin_ = "Used tools in the bin or put away. " if step in CONTACT else ""
+    yield Instruction(
+        text=f"{bin_}Blow off the lens's rear glass, then the lens on.", acts=("lens_on",)
+    )
+
+
+def retest(recipe: FrameRecord | None) -> Iterator[Instruction]:
+    """The test frame that tells what the step did."""
+    yield Instruction(
+        text=f"Shoot the test frame again: {recipe_words(recipe)}, focus as far off as it goes, "
+        "camera moving, the same even target.",
+        heed="The same recipe, or the comparison is worthless. Stand a little elsewhere: that "
+        "proves the place.",
+        acts=("retest",),
+    )
+
+
+def recipe_words(recipe: FrameRecord | None) -> str:
+    """How the frame before was shot, as far as its file tells."""
+    if recipe is None or recipe.f_number is None:
+        return "f/22, or the smallest the lens has, lowest ISO"
+    parts = [f"f/{recipe.f_number:g}"]
+    parts += [f"ISO {recipe.iso}"] if recipe.iso else ["lowest ISO"]
+    parts += [exposure(recipe.exposure_s)] if recipe.exposure_s else []
+    parts += [f"the same lens at {recipe.focal_length_mm:g} mm"] if recipe.focal_length_mm else []
+    return ", ".join(parts)

@@ -1,0 +1,208 @@
+"""Whether the marks are on the sensor: what keeps its place while the target changes is.
+
+Frames of a visit prove it by themselves: two without a step between them, or those around a step
+that touched nothing. What stays at its photosites while the camera moved is on the sensor, what
+travels belongs to the target. A pair from one place, as on a tripod, proves nothing.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from neatpatch.core.common.decisions import CONTACT
+from neatpatch.core.common.records import Record, Spot, SpotMap
+from neatpatch.core.common.words import counted
+from neatpatch.core.maps.comparing import marks_of
+from neatpatch.core.maps.comparison import Comparison
+from neatpatch.core.maps.constellation import lay
+from neatpatch.core.visit.outcomes import Comparer
+from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep, relevant_spots
+
+_MUST_SHOW_SNR = 12.0
+"""Fainter marks may be missed in the other frame, and are no one's for that."""
+_ENOUGH = 0.6
+"""Share of the visible spots that must keep their place; the rest may have come since."""
+_MOST_SHIFT = 0.015
+"""Of the frame's diagonal: frames laid by their marks alone that lie farther apart than a lens
+moves its shadows were laid by the marks of the target."""
+_MANY = 4
+"""So many gone and so many like them new are hardly dust that moved."""
+
+State = Literal["one_frame", "not_moved", "not_measured", "unproved", "proved", "nothing"]
+Moved = Callable[[TrailFrame, TrailFrame], bool | None]
+"""Whether the camera moved between two frames."""
+
+
+class PlaceFinding(Record):
+    """What the frames of a visit tell of the newest one's marks.
+
+    ``on_sensor``, ``wall``: ids of its spots that are proved to be on the sensor, and that belong
+    to the target. ``words``: the finding as a sentence.
+    """
+
+    state: State
+    words: str
+    on_sensor: tuple[str, ...] = ()
+    wall: tuple[str, ...] = ()
+
+    @property
+    def proved(self) -> bool | None:
+        """None where there is nothing to prove."""
+        return None if self.state == "nothing" else self.state == "proved"
+
+
+@dataclass
+class _Known:
+    """What is known of one frame's spots."""
+
+    kept: set[str] = field(default_factory=set)
+    wall: set[str] = field(default_factory=set)
+
+
+def find_place(
+    trail: Sequence[TrailEntry], works_at: float, comparer: Comparer, moved: Moved
+) -> PlaceFinding | None:
+    """Judge the newest fit frame by the frames before it; None without one."""
+    before: TrailFrame | None = None
+    known = _Known()
+    touched: bool | None = False
+    last_moved: bool | None = None
+    pairs = 0
+    for entry in trail:
+        if isinstance(entry, TrailStep):
+            touched = None if entry.step in CONTACT or touched is None else True
+        elif entry.spot_map is not None and entry.spot_map.fit:
+            own = _in_series(entry.spot_map)
+            if before is not None:
+                last_moved = moved(before, entry)
+                comparison = comparer(before, entry)
+                own = _carried(_Pair(before, entry, touched, last_moved), comparison, known, own)
+                pairs += comparison.comparable
+            elif len(entry.spot_map.frames) > 1:
+                last_moved, pairs = entry.spot_map.moved, 1
+            before, known, touched = entry, own, False
+    if before is None:
+        return None
+    return _finding(before, known, works_at, (pairs, last_moved))
+
+
+def _in_series(spot_map: SpotMap) -> _Known:
+    """What a frame that was measured with others proves by itself."""
+    if spot_map.moved is not True:
+        return _Known()
+    return _Known(
+        kept={s.id for s in spot_map.spots if s.seen_in > 1},
+        wall={s.id for s in spot_map.spots if s.site == "scene"},
+    )
+
+
+@dataclass(frozen=True)
+class _Pair:
+    """Two frames in a row. ``touched``: a step lies between them, None for one of contact."""
+
+    before: TrailFrame
+    after: TrailFrame
+    touched: bool | None
+    moved: bool | None
+
+
+def _carried(pair: _Pair, comparison: Comparison, old: _Known, new: _Known) -> _Known:
+    """What is known of the later frame: its own, what stayed known, and what the pair shows."""
+    if not comparison.comparable or not _laid_by_sensor(pair, comparison):
+        return new
+    travels = _travels(pair, comparison)
+    for s in comparison.spots:
+        if s.after is None:
+            continue
+        if s.status == "stayed":
+            proves = pair.moved is True or travels or s.before in old.kept
+            new.kept |= {s.after} if proves else set()
+            new.wall |= {s.after} if s.before in old.wall and not proves else set()
+        elif s.status == "moved" and s.before in old.kept:
+            new.kept.add(s.after)
+    fresh = {s.after for s in comparison.spots if s.status == "new" and s.after}
+    if travels or (pair.touched is False and pair.moved is True):
+        assert pair.after.spot_map is not None
+        strong = {s.id for s in pair.after.spot_map.spots if s.snr >= _MUST_SHOW_SNR}
+        new.wall |= (fresh & strong) - new.kept
+    return new
+
+
+def _laid_by_sensor(pair: _Pair, comparison: Comparison) -> bool:
+    """The frames lie on each other by the sensor, not by the marks of a target that moved."""
+    if comparison.same_sensor:
+        return True
+    assert pair.after.spot_map is not None
+    record = pair.after.spot_map.frames[0]
+    x, y = comparison.alignment.shift_px
+    return math.hypot(x, y) <= _MOST_SHIFT * math.hypot(record.width_px, record.height_px)
+
+
+def _travels(pair: _Pair, comparison: Comparison) -> bool:
+    """What is gone and what is new lie alike: one target, seen from another place."""
+    assert pair.before.spot_map is not None
+    assert pair.after.spot_map is not None
+    gone = _spots(pair.before, {s.before for s in comparison.spots if s.status == "gone"})
+    new = _spots(pair.after, {s.after for s in comparison.spots if s.status == "new"})
+    if min(len(gone), len(new)) < _MANY:
+        return False
+    frames = pair.before.spot_map.frames[0], pair.after.spot_map.frames[0]
+    shapes = tuple((f.height_px, f.width_px) for f in frames)
+    return lay(marks_of(gone), marks_of(new), (shapes[0], shapes[1])).proven
+
+
+def _spots(entry: TrailFrame, ids: set[str | None]) -> list[Spot]:
+    assert entry.spot_map is not None
+    return [s for s in entry.spot_map.spots if s.id in ids and s.snr >= _MUST_SHOW_SNR]
+
+
+def _finding(
+    frame: TrailFrame, known: _Known, works_at: float, seen: tuple[int, bool | None]
+) -> PlaceFinding:
+    assert frame.spot_map is not None
+    pairs, moved = seen
+    visible = [s for s in relevant_spots(frame.spot_map, works_at) if s.id not in known.wall]
+    kept = [s for s in visible if s.id in known.kept]
+    wall = sum(1 for s in frame.spot_map.spots if s.id in known.wall)
+    beside = f" {counted(wall, 'mark belongs', 'marks belong')} to the target." if wall else ""
+    state, words = _state(len(visible), len(kept), pairs, moved)
+    return PlaceFinding(
+        state=state,
+        words=words + beside,
+        on_sensor=tuple(sorted(known.kept - known.wall)),
+        wall=tuple(sorted(known.wall)),
+    )
+
+
+def _state(visible: int, kept: int, pairs: int, moved: bool | None) -> tuple[State, str]:
+    if not visible:
+        return "nothing", "No visible spot has a place to prove."
+    if kept >= _ENOUGH * visible:
+        spots = "spot keeps its place" if kept == 1 else "spots keep their place"
+        return "proved", f"On the sensor: {kept} of {visible} {spots} while the target changes."
+    if not pairs:
+        return (
+            "one_frame",
+            "One frame does not prove that these marks are on the sensor. One more, the camera "
+            "moved in between, does.",
+        )
+    if moved is False:
+        return (
+            "not_moved",
+            "The camera was not moved between the last two frames, so they prove nothing about "
+            "the place. Shoot one more from elsewhere.",
+        )
+    if moved is None:
+        return (
+            "not_measured",
+            "Whether the camera moved between the last two frames cannot be told. Shoot one more "
+            "with the same lens and aperture from elsewhere.",
+        )
+    return (
+        "unproved",
+        f"Only {kept} of {visible} spots kept their place; the others came since, or belong to the "
+        "target. Shoot one more frame, the camera moved.",
+    )

@@ -1,0 +1,160 @@
+"""The frames of a visit prove the place by themselves."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from neatpatch.core.common.facts import Step
+from neatpatch.core.common.records import Spot, SpotMap
+from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.comparison import Comparison
+from neatpatch.core.maps.placement import as_they_are
+from neatpatch.core.maps.registration import Registration
+from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.facts import Beside, facts_of
+from neatpatch.core.visit.place import PlaceFinding, find_place
+from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep
+from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map
+
+DUST = [spot(f"d{i}", 300.0 + 260 * i, 250.0 + 150 * i) for i in range(8)]
+WALL = [spot(f"w{i}", 500.0 + 310 * i, 1700.0 - 190 * i + 40 * (i % 3)) for i in range(6)]
+SAME = Registration(True, 500.0, 59.0, as_they_are((HEIGHT, WIDTH), (HEIGHT, WIDTH)))
+
+
+def shifted(spots: list[Spot], x: float, y: float) -> list[Spot]:
+    return [
+        s.model_copy(update={"id": f"{s.id}'", "x_px": s.x_px + x, "y_px": s.y_px + y})
+        for s in spots
+    ]
+
+
+def by_sensor(before: TrailFrame, after: TrailFrame) -> Comparison:
+    assert before.spot_map is not None
+    assert after.spot_map is not None
+    return compare(before.spot_map, after.spot_map, SAME)
+
+
+def trail(*entries: SpotMap | Step) -> list[TrailEntry]:
+    return [
+        TrailStep(id=i, step=e) if isinstance(e, str) else TrailFrame(id=i, spot_map=e)
+        for i, e in enumerate(entries, 1)
+    ]
+
+
+def found(*entries: SpotMap | Step, moved: bool | None = True) -> PlaceFinding:
+    finding = find_place(trail(*entries), 16.0, by_sensor, lambda _a, _b: moved)
+    assert finding is not None
+    return finding
+
+
+def test_one_frame_proves_nothing() -> None:
+    finding = found(spot_map(*DUST))
+    assert finding.state == "one_frame"
+    assert finding.proved is False
+    assert "camera moved" in finding.words
+
+
+def test_what_keeps_its_place_while_the_target_changes_is_on_the_sensor() -> None:
+    finding = found(spot_map(*DUST), spot_map(*DUST))
+    assert finding.proved is True
+    assert set(finding.on_sensor) == {s.id for s in DUST}
+    assert "8 of 8" in finding.words
+
+
+@pytest.mark.parametrize(("moved", "state"), [(False, "not_moved"), (None, "not_measured")])
+def test_a_pair_that_is_not_known_to_have_moved_proves_nothing(
+    moved: bool | None, state: str
+) -> None:
+    finding = found(spot_map(*DUST), spot_map(*DUST), moved=moved)
+    assert finding.state == state
+    assert finding.on_sensor == ()
+
+
+def test_what_travels_belongs_to_the_target_and_leaves_the_counts() -> None:
+    first, second = spot_map(*DUST, *WALL), spot_map(*DUST, *shifted(WALL, 140, -60))
+    finding = found(first, second)
+    assert finding.proved is True
+    assert set(finding.wall) == {f"{s.id}'" for s in WALL}
+    assert "6 marks belong to the target" in finding.words
+    body = Body(name="B", sensor_mm=(36, 24), works_at=(16,))
+    facts = facts_of(body, VisitConditions(), trail(first, second), Beside(place=finding))
+    assert facts.frame is not None
+    assert facts.frame.site_proved is True
+    assert facts.frame.spots.total == facts.frame.spots.relevant == len(DUST)
+
+
+def test_frames_around_a_touchless_step_prove_it_as_well() -> None:
+    finding = found(spot_map(*DUST), "air", spot_map(*DUST[:6]))
+    assert finding.proved is True
+    assert finding.wall == ()
+
+
+def test_dust_that_came_with_air_is_not_the_targets() -> None:
+    fresh = [spot("n1", 2500.0, 300.0), spot("n2", 200.0, 1800.0)]
+    finding = found(spot_map(*DUST), "air", spot_map(*DUST, *fresh))
+    assert finding.wall == ()
+    assert finding.proved is True
+
+
+def test_a_target_that_travels_during_a_step_is_told_by_its_shape() -> None:
+    before, after = spot_map(*DUST, *WALL), spot_map(*DUST, *shifted(WALL, 140, -60))
+    finding = found(before, "air", after, moved=None)
+    assert set(finding.wall) == {f"{s.id}'" for s in WALL}
+    assert finding.proved is True
+
+
+def test_many_gone_and_as_many_new_leave_the_place_unproved() -> None:
+    others = [spot(f"n{i}", 2800.0 - 250 * i, 1900.0 - 40 * i * i) for i in range(6)]
+    finding = found(spot_map(*DUST), "air", spot_map(*DUST[:2], *others))
+    assert finding.state == "unproved"
+    assert finding.proved is False
+
+
+def test_what_was_proved_stays_proved_through_contact_and_a_tripod() -> None:
+    calls: list[bool | None] = [True, False]
+    finding = find_place(
+        trail(spot_map(*DUST), spot_map(*DUST), "lift", spot_map(*DUST[:5])),
+        16.0,
+        by_sensor,
+        lambda _a, _b: calls.pop(0),
+    )
+    assert finding is not None
+    assert finding.proved is True
+
+
+def test_marks_of_the_target_that_laid_the_frames_prove_nothing() -> None:
+    """Without the sensor's pattern, frames laid on the wall's marks would call dust the wall."""
+
+    def by_marks(before: TrailFrame, after: TrailFrame) -> Comparison:
+        assert before.spot_map is not None
+        assert after.spot_map is not None
+        return compare(before.spot_map, after.spot_map)
+
+    entries = trail(spot_map(*DUST[:1], *WALL), spot_map(*DUST[:1], *shifted(WALL, 140, -60)))
+    finding = find_place(entries, 16.0, by_marks, lambda _a, _b: True)
+    assert finding is not None
+    assert finding.on_sensor == ()
+
+
+def test_a_series_is_proved_by_itself_only_where_the_camera_moved() -> None:
+    def series(moved: bool | None) -> SpotMap:
+        twice = [s.model_copy(update={"seen_in": 2}) for s in DUST]
+        scene = [s.model_copy(update={"site": "scene"}) for s in WALL]
+        return spot_map(*twice, *scene).model_copy(
+            update={"moved": moved, "frames": spot_map(*DUST).frames * 2}
+        )
+
+    assert found(series(True)).proved is True
+    assert set(found(series(True)).wall) == {s.id for s in WALL}
+    assert found(series(False)).state == "not_moved"
+
+
+@pytest.mark.parametrize("entries", [(), ("air",), (spot_map(*DUST, fit=False),)])
+def test_without_a_fit_frame_there_is_nothing_to_find(entries: Any) -> None:
+    assert find_place(trail(*entries), 16.0, by_sensor, lambda _a, _b: True) is None
+
+
+def test_a_clean_frame_has_no_place_to_prove() -> None:
+    assert found(spot_map(), spot_map()).proved is None
