@@ -266,6 +266,8 @@ def test_what_was_not_counted_is_taken_as_planned(client: TestClient, small_jpeg
     narrow = {"item": {"item": "dry_swab", "width_mm": 9, "quantity": 9}}
     add(client, narrow)
     visit = a_visit(client, a_body(client))
+    told = {"schools": {"swab_width": "narrower_ok"}}
+    client.put(f"/api/visits/{visit['id']}/conditions", json=told)
     drop(client, visit["id"], small_jpeg)
     planned = client.get(f"/api/visits/{visit['id']}/guidance", params={"step": "lift"}).json()[
         "plan"

@@ -119,7 +119,7 @@ def until_lift(page: Page) -> int:
         expect(heading).not_to_have_text(re.compile("^Shoot"))
         if heading.inner_text() == "Lift the specks off":
             return turn
-        page.get_by_role("button", name="Done already").click()
+        page.get_by_role("button", name="Already done").click()
         expect(heading).to_have_text("Shoot the test frame again")
     raise AssertionError("lifting was never advised")
 
@@ -130,7 +130,7 @@ def test_a_visit_lifts_and_swabs_by_plan_and_the_stock_falls(tab: Page, data: Pa
         turns = until_lift(tab)
         expect(tab.locator(".move")).to_contain_text(re.compile("press(es)? covers? \\d+ spot"))
         expect(tab.locator(".move")).to_contain_text("focuses on this sensor from the mount")
-        tab.get_by_role("link", name="Guide my hands").click()
+        tab.get_by_role("link", name="Start step by step").click()
         presses = to_the_plan(tab, ".press")
         expect(tab.locator(".map")).to_contain_text("fresh patch")
         expect(tab.locator(".map")).to_contain_text(f"Press 1 of {presses} covers")
@@ -267,7 +267,7 @@ def test_costs_and_units(tab: Page, data: Path) -> None:
         expect(tab.get_by_role("row", name="Wet swab")).to_contain_text("0.63 in")
         tab.goto(f"{server.url}/visits/1")
         expect(tab.locator(".around")).to_contain_text("68 °F")
-        tab.get_by_role("button", name="Room, power, hands").click()
+        tab.get_by_role("button", name="Conditions").click()
         dialog = tab.get_by_role("dialog")
         expect(dialog.get_by_label("Temperature", exact=True)).to_have_value("68 °F")
         cold = dialog.get_by_label("The camera's own temperature")

@@ -177,7 +177,7 @@ def test_a_whole_visit_by_keyboard_alone(tab: Page, data: Path) -> None:
             expect(tab.locator(".move h1")).not_to_have_text(re.compile("^Shoot"))
             if heading(tab) == "Stop here: it is clean":
                 break
-            press(tab, "Guide my hands")
+            press(tab, "Start step by step")
             expect(tab.locator("p.now")).to_be_visible()
             for _ in range(16):
                 if tab.get_by_text("Done. Log this step").is_visible():
@@ -201,7 +201,7 @@ def test_a_killed_server_loses_nothing(tab: Page, data: Path) -> None:
     with server_on(data) as server:
         begin_by_keyboard(tab, server.url)
         shoot(tab, 1)
-        tab.get_by_role("button", name="Done already").click()
+        tab.get_by_role("button", name="Already done").click()
         expect(tab.locator(".trail")).to_contain_text("no retest yet")
         with tab.expect_response(lambda answer: "/shoot" in answer.url):
             tab.get_by_role("button", name="Shoot now").click()
@@ -222,7 +222,7 @@ def test_two_browsers_on_one_visit_stay_in_step(tab: Page, browser: Browser, dat
         tablet.goto(tab.url)
         shoot(tab, 1)
         expect(tablet.locator(".trail .card:not([disabled])")).to_have_count(1)
-        tablet.get_by_role("button", name="Done already").click()
+        tablet.get_by_role("button", name="Already done").click()
         expect(tab.locator(".trail")).to_contain_text("no retest yet")
         tab.get_by_role("button", name="Undo").click()
         expect(tablet.locator(".trail")).not_to_contain_text("no retest yet")
@@ -330,7 +330,7 @@ def test_one_press_is_one_step_however_long_or_often(tab: Page, data: Path) -> N
     with server_on(data) as server:
         begin_by_keyboard(tab, server.url)
         shoot(tab, 1)
-        press(tab, "Guide my hands")
+        press(tab, "Start step by step")
         first = tab.locator("p.now").inner_text()
         for _ in range(12):
             tab.keyboard.down("Space")
@@ -355,7 +355,7 @@ def test_one_press_is_one_step_however_long_or_often(tab: Page, data: Path) -> N
 def test_what_another_tab_changed_is_told_and_not_overwritten(tab: Page, data: Path) -> None:
     with server_on(data) as server:
         begin_by_keyboard(tab, server.url)
-        tab.get_by_role("button", name="Room, power, hands").click()
+        tab.get_by_role("button", name="Conditions").click()
         dialog = tab.get_by_role("dialog")
         dialog.get_by_label("Why now").fill("Spots at f/16")
         warm = {"experience": "practised", "temperature_c": 27.5}

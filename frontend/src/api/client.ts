@@ -46,6 +46,7 @@ export type ToBuy = Schemas['ToBuy']
 export type BookedJob = Schemas['BookedJob']
 export type PowerPlan = Schemas['PowerPlan']
 export type Settings = Required<Schemas['Settings']>
+export type Look = Schemas['Look']
 export type OpenVisit = Schemas['OpenVisit']
 export type Problem = Schemas['Problem']
 

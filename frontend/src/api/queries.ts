@@ -15,6 +15,7 @@ import {
   type KitRow,
   type FrameComparison,
   type MountView,
+  type Look,
   type OpenVisit,
   type Pose,
   type Prediction,
@@ -104,6 +105,7 @@ export const queries = {
         params: { path: { before_id, after_id }, query: { works_at } },
       }),
     ),
+  looks: () => query<Look[]>(['visits', 'looks'], (signal) => api.GET('/api/looks', { signal })),
   openVisits: () => query<OpenVisit[]>(['visits'], (signal) => api.GET('/api/visits', { signal })),
   visit: (visit_id: number) =>
     query<Visit>(['visits', visit_id], (signal) =>

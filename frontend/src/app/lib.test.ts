@@ -28,6 +28,9 @@ const instruction = (text: string, more: Partial<Instruction> = {}): Instruction
   raises: false,
   lowers: false,
   shows_plan: false,
+  first: 0,
+  acts: [],
+  mirror: false,
   ...more,
 })
 const AIR = [

@@ -189,11 +189,11 @@ describe('VisitView', () => {
   it('opens with the questions only when they were never answered', async () => {
     serving({ 'GET /api/visits/3': [200, visit({ conditions: { observed: [], schools: {} } })] })
     const asked = await shown(VisitView, { id: 3 })
-    expect(asked.text()).toContain('Around this visit')
+    expect(asked.text()).toContain('Seen on the sensor')
     asked.unmount()
     serving({ 'GET /api/visits/3': [200, visit()] })
     const known = await shown(VisitView, { id: 3 })
-    expect(known.text()).not.toContain('Around this visit')
+    expect(known.text()).not.toContain('Seen on the sensor')
     expect(known.text()).toContain('The map appears here with the first frame.')
     known.unmount()
   })
@@ -204,7 +204,7 @@ describe('VisitView', () => {
     })
     serving({ 'GET /api/visits/3': [200, visit()], 'POST /api/visits/3/steps': [201, next] })
     const view = await shown(VisitView, { id: 3 })
-    await button(view, 'Done already').trigger('click')
+    await button(view, 'Already done').trigger('click')
     await flushPromises()
     expect(calls.find((c) => c.method === 'POST')?.body).toEqual({
       step: 'air',
@@ -424,7 +424,7 @@ describe('HandsView', () => {
     serving({ 'GET /api/visits/3': [200, visit()], 'GET /api/visits/3/guidance': [200, guide()] })
     const view = await shown(HandsView, { id: 3, step: 'air' })
     await press('p')
-    expect(view.text()).toContain('Go on')
+    expect(view.text()).toContain('Continue')
     await press('Escape')
     expect(push).toHaveBeenCalled()
     view.unmount()

@@ -46,6 +46,28 @@ const stabilised = computed({
     draft.value.stabilised = v === 'yes' ? true : v === 'no' ? false : null
   },
 })
+const triple = (name: 'closes_when_off' | 'modifier_allows') =>
+  computed({
+    get: () => (draft.value[name] === true ? 'yes' : draft.value[name] === false ? 'no' : 'unknown'),
+    set: (v: string) => {
+      draft.value[name] = v === 'yes' ? true : v === 'no' ? false : null
+    },
+  })
+const closes = triple('closes_when_off')
+const modifier = triple('modifier_allows')
+const warranties = [
+  { label: 'Runs', value: 'runs' },
+  { label: 'None', value: 'none' },
+  { label: 'Not known', value: 'unknown' },
+]
+const warranty = ref(draft.value.guarantee_until ? 'runs' : draft.value.no_guarantee ? 'none' : 'unknown')
+/** Power off holds the sensor, and power off closes the camera over it. */
+const collides = computed(
+  () =>
+    stabilised.value !== 'no' &&
+    (draft.value.hold_rule === 'off' || draft.value.hold_rule === 'battery_out') &&
+    (draft.value.closes_when_off === true || draft.value.access === 'mirror'),
+)
 const holdRule = computed({
   get: () => draft.value.hold_rule ?? 'unknown',
   set: (v: string) => {
@@ -63,7 +85,9 @@ function save(): void {
   const body = draft.value
   emit('save', {
     ...body,
-    guarantee_until: body.guarantee_until || null,
+    guarantee_until: (warranty.value === 'runs' && body.guarantee_until) || null,
+    no_guarantee: warranty.value === 'none',
+    serviced_on: body.serviced_on || null,
     camera_name: body.camera_name || null,
     works_at: body.works_at ?? [16],
   })
@@ -124,7 +148,7 @@ function save(): void {
           aria-label="Sensor stabilised"
       /></label>
       <label v-if="stabilised !== 'no'"
-        >What holds it, says the handbook<Select
+        >How the sensor is locked for cleaning (see its handbook)<Select
           v-model="holdRule"
           :options="holds"
           option-label="label"
@@ -139,6 +163,33 @@ function save(): void {
     /></label>
     <p v-if="stabilised !== 'no' && !draft.hold_rule" class="warn">
       While this is not known, nothing may touch the sensor.
+    </p>
+    <div v-if="draft.access === 'mirrorless'" class="row">
+      <label
+        >Closes over the sensor when off<SelectButton
+          v-model="closes"
+          :options="shaky"
+          option-label="label"
+          option-value="value"
+          :allow-empty="false"
+          aria-label="Closes over the sensor when off"
+      /></label>
+      <label class="grow"
+        >Your way to cleaning by hand<InputText
+          v-model="draft.cleaning_note"
+          maxlength="400"
+          placeholder="The menu path in your own words"
+      /></label>
+    </div>
+    <label v-if="draft.access === 'fixed_mirror'"
+      >The latch of its mirror<InputText
+        v-model="draft.latch_note"
+        maxlength="400"
+        placeholder="Where it is, in your own words"
+    /></label>
+    <p v-if="collides" class="warn">
+      Switched off it is locked, but switched off it also closes over the sensor: only its handbook or a
+      service knows how it is cleaned. Nothing may touch it.
     </p>
     <div v-if="draft.access === 'mirror'" class="row">
       <label class="grow"
@@ -166,6 +217,12 @@ function save(): void {
           :allow-empty="false"
           aria-label="Cleans itself"
       /></label>
+      <label v-if="draft.self_clean" class="grow"
+        >Your way to the shake<InputText
+          v-model="draft.shake_note"
+          maxlength="400"
+          placeholder="The menu path in your own words"
+      /></label>
       <label
         >A filter was removed<SelectButton
           v-model="draft.filter_removed"
@@ -175,12 +232,45 @@ function save(): void {
           :allow-empty="false"
           aria-label="A filter was removed"
       /></label>
-      <label>Guarantee until<DayInput v-model="draft.guarantee_until" /></label>
+      <label v-if="draft.filter_removed"
+        >Contact allowed by whoever removed it<SelectButton
+          v-model="modifier"
+          :options="shaky"
+          option-label="label"
+          option-value="value"
+          :allow-empty="false"
+          aria-label="Contact allowed by whoever removed it"
+      /></label>
     </div>
     <div class="row">
-      <label>Flange distance<MeasureInput of="length" v-model="draft.flange_mm" :min="1" :max="400" /></label>
       <label
-        >Chamber, across a swab<MeasureInput of="length" v-model="draft.chamber_mm" :min="3" :max="300"
+        >Warranty<SelectButton
+          v-model="warranty"
+          :options="warranties"
+          option-label="label"
+          option-value="value"
+          :allow-empty="false"
+          aria-label="Warranty"
+      /></label>
+      <label v-if="warranty === 'runs'">Until<DayInput v-model="draft.guarantee_until" /></label>
+      <label>Last service<DayInput v-model="draft.serviced_on" /></label>
+      <label class="grow"
+        >Serial number<InputText v-model="draft.serial" maxlength="80" placeholder="As on its plate"
+      /></label>
+    </div>
+    <p v-if="warranty === 'unknown'" class="warn">
+      While the warranty is not known, nothing may touch the sensor: contact may end it.
+    </p>
+    <div class="row">
+      <label
+        >Flange distance (for loupes)<MeasureInput of="length" v-model="draft.flange_mm" :min="1" :max="400"
+      /></label>
+      <label
+        >Mount opening (limits swab width)<MeasureInput
+          of="length"
+          v-model="draft.chamber_mm"
+          :min="3"
+          :max="300"
       /></label>
       <label>Test lens<InputNumber v-model="draft.lens_focal_mm" :min="4" :max="2000" suffix=" mm" /></label>
       <label
@@ -193,7 +283,7 @@ function save(): void {
       /></label>
     </div>
     <div class="end">
-      <Button label="Back" severity="secondary" variant="text" @click="emit('back')" /><Button
+      <Button label="Cancel" severity="secondary" variant="text" @click="emit('back')" /><Button
         type="submit"
         :label="label"
       />

@@ -10,6 +10,7 @@ import { useAsk } from '@/shared/composables/useAsk'
 import DropPlace from '@/shared/components/DropPlace.vue'
 import FrameCard from './FrameCard.vue'
 import ShootRecipe from '@/shared/components/ShootRecipe.vue'
+import NextLooks from '@/shared/components/NextLooks.vue'
 import UploadRow from '@/shared/components/UploadRow.vue'
 import { useArchive } from './useArchive'
 import { useOpenVisits } from './useOpenVisits'
@@ -75,12 +76,12 @@ const measuringDemo = computed(
             <RouterLink :to="{ name: 'visit', params: { id: v.id } }">
               <strong>{{ v.body_name }}</strong>
               <span v-if="v.first_relevant !== null"
-                >{{ v.first_relevant }} mattered, {{ v.last_relevant }} left</span
+                >{{ v.first_relevant }} visible at first, {{ v.last_relevant }} left</span
               >
               <span class="soft"
                 >{{ day(v.opened_at) }}<template v-if="v.why_now"> · {{ v.why_now }}</template></span
               >
-              <span class="on">Go on <i class="pi pi-arrow-right" aria-hidden="true" /></span>
+              <span class="on">Continue <i class="pi pi-arrow-right" aria-hidden="true" /></span>
             </RouterLink>
           </li>
         </ul>
@@ -91,6 +92,7 @@ const measuringDemo = computed(
           ><strong>{{ job.job.name }}</strong> {{ untilWords(job.days) }}: {{ todoWords(job) }}</span
         >
       </RouterLink>
+      <NextLooks />
       <template v-if="own.length">
         <h2>Your frames</h2>
         <ul class="cards">

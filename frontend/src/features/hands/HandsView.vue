@@ -30,7 +30,9 @@ const { value: guide, error: away } = useAsk(
 )
 const failed = computed(() => {
   if (guide.value)
-    return guide.value.instructions.length ? '' : 'This step has no instructions for the hands.'
+    return guide.value.instructions.length
+      ? ''
+      : guide.value.stop || 'This step has no instructions for the hands.'
   return away.value || logError.value
 })
 const hands = useHands(guide, `neatpatch-hands-${props.id}-${props.step}`)
@@ -38,11 +40,13 @@ const { progress, paused, left, speaks, current, open, up, alarm, count, instruc
 useLitScreen()
 const { value: frame } = useAsk(() => (guide.value?.frame_id ? queries.frame(guide.value.frame_id) : null))
 const spots = computed(() => frame.value?.map ?? null)
-const finished = computed(() => guide.value !== null && progress.value.at >= instructions.value.length)
+const finished = computed(
+  () => instructions.value.length > 0 && progress.value.at >= instructions.value.length,
+)
 /** How many spots the press or stroke to come lies over. */
 const passes = computed(() => {
   const plan = guide.value?.plan
-  const at = count.value
+  const at = (current.value?.first ?? 0) + count.value
   const stroke = plan?.strokes[at]
   if (stroke) return `Stroke ${at + 1} of ${plan?.strokes.length} passes ${spotWords(stroke.passes.length)}.`
   const dab = plan?.presses[at]
@@ -139,7 +143,7 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
         Speak: {{ speaks ? 'on' : 'off' }}
       </button>
       <button class="small" :aria-pressed="paused" @click="paused = !paused">
-        {{ paused ? 'Go on' : 'Pause' }} <kbd>P</kbd>
+        {{ paused ? 'Continue' : 'Pause' }} <kbd>P</kbd>
       </button>
       <button class="small" @click="leave">Leave <kbd>Esc</kbd></button>
     </header>
@@ -177,7 +181,12 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
         </div>
       </div>
       <div v-if="current.shows_plan && guide?.mount && spots" class="map">
-        <MountMap :spots="spots.spots" :view="guide.mount" :plan="guide.plan" :reached="count" />
+        <MountMap
+          :spots="spots.spots"
+          :view="guide.mount"
+          :plan="guide.plan"
+          :reached="(current.first ?? 0) + count"
+        />
         <p>
           {{ guide.mount.sentence }} <span v-if="passes" class="passes">{{ `${passes} ` }}</span>
           <span v-if="guide.plan.note" class="soft">{{ guide.plan.note }}</span>

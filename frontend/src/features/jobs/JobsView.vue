@@ -12,6 +12,7 @@ import { useBegin } from '@/shared/composables/useBegin'
 import { useBodyNames } from '@/shared/composables/useBodyNames'
 import { usePrices } from '@/shared/composables/usePrices'
 import { useTell } from '@/shared/composables/useTell'
+import NextLooks from '@/shared/components/NextLooks.vue'
 import ToBuyList from './ToBuyList.vue'
 
 const client = useQueryClient()
@@ -100,6 +101,7 @@ async function remove(): Promise<void> {
     <div v-else-if="ready" class="empty">
       <p>No job ahead. Book the next one, and you are told in time what to look at and what to buy.</p>
     </div>
+    <NextLooks />
     <JobForm
       v-model:open="open"
       :job="editing"

@@ -127,13 +127,6 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
             @update:model-value="keepService()"
         /></label>
         <label class="plain"
-          >Months since the last<InputNumber
-            v-model="service.months_since_service"
-            :min="0"
-            :max="600"
-            @update:model-value="keepService()"
-        /></label>
-        <label class="plain"
           >A membership includes cleans<ToggleSwitch
             :model-value="service.membership_includes_clean ?? false"
             @update:model-value="keepService({ membership_includes_clean: $event })"

@@ -7,7 +7,8 @@ import Message from 'primevue/message'
 import Select from 'primevue/select'
 import ToggleButton from 'primevue/togglebutton'
 import SelectButton from 'primevue/selectbutton'
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
+import { useSettings } from '@/shared/composables/useSettings'
 import DayInput from '@/shared/components/DayInput.vue'
 import type { Body, Conditions } from '@/api/client'
 import DryingWords from './DryingWords.vue'
@@ -18,9 +19,13 @@ const props = defineProps<{
   conditions: Conditions
   version: number
   body: Body
+  offered: Conditions | null
+  /** The newest frame does not tell its aperture. */
+  unknownAperture: boolean
   error: string
   save: (conditions: Conditions, version: number) => Promise<boolean>
 }>()
+const { celsius } = useSettings()
 const open = defineModel<boolean>('open', { required: true })
 const draft = ref<Conditions>({ ...props.conditions })
 let opened = props.version
@@ -48,7 +53,7 @@ const powers = [
   { label: 'Battery out', value: 'battery_out' },
 ]
 const hands = [
-  { label: 'First times', value: 'novice' },
+  { label: 'Beginner', value: 'novice' },
   { label: 'Practised', value: 'practised' },
   { label: 'Expert', value: 'expert' },
 ]
@@ -69,6 +74,29 @@ function toggle(what: Seen): void {
   draft.value.observed = now.includes(what) ? now.filter((w) => w !== what) : [...now, what]
 }
 
+/** What was entered last time and is not entered yet, in words. */
+const recalled = computed(() => {
+  const o = props.offered
+  if (!o) return []
+  const d = draft.value
+  return [
+    o.temperature_c != null && d.temperature_c == null ? celsius(o.temperature_c) : '',
+    o.humidity_percent != null && d.humidity_percent == null ? `${o.humidity_percent} %` : '',
+    o.moving_air === false && d.moving_air == null ? 'air still' : '',
+    o.surface === 'bare' && d.surface == null ? 'table bare' : '',
+    o.room_clean && d.room_clean == null ? 'wiped down' : '',
+    o.battery_percent != null && d.battery_percent == null ? `battery ${o.battery_percent} %` : '',
+  ].filter(Boolean)
+})
+
+/** Fills in what is empty; nothing that was entered is changed, and nothing is saved yet. */
+function recall(): void {
+  const known = Object.entries(props.offered ?? {}).filter(
+    ([name, value]) => value != null && draft.value[name as keyof Conditions] == null,
+  )
+  draft.value = { ...draft.value, ...Object.fromEntries(known) }
+}
+
 const refused = ref(false)
 
 async function keep(): Promise<void> {
@@ -80,9 +108,20 @@ async function keep(): Promise<void> {
 </script>
 
 <template>
-  <Dialog v-model:visible="open" modal header="Around this visit" :style="{ width: '780px' }">
+  <Dialog v-model:visible="open" modal header="Conditions" :style="{ width: '780px' }">
     <form id="conditions" class="form" @submit.prevent="keep">
       <Message v-if="refused && error" class="wide" severity="error" :closable="false">{{ error }}</Message>
+      <div v-if="recalled.length" class="wide again">
+        <Button
+          label="Same as last time"
+          icon="pi pi-history"
+          severity="secondary"
+          variant="outlined"
+          size="small"
+          @click="recall"
+        />
+        <span class="soft">{{ recalled.join(' · ') }}. Check each: it may have changed.</span>
+      </div>
       <label class="wide">Why now<InputText v-model="draft.why_now" maxlength="400" autofocus /></label>
       <fieldset>
         <legend>Room</legend>
@@ -126,12 +165,12 @@ async function keep(): Promise<void> {
       <fieldset>
         <legend>Camera</legend>
         <label
-          >Its own temperature<MeasureInput
+          >Camera temperature<MeasureInput
             of="temperature"
             :min="-40"
             :max="60"
             v-model="draft.camera_c"
-            label="The camera's own temperature"
+            label="Camera temperature"
         /></label>
         <label
           >Switched<SelectButton
@@ -143,12 +182,12 @@ async function keep(): Promise<void> {
         /></label>
         <label>Battery<InputNumber v-model="draft.battery_percent" suffix=" %" :min="0" :max="100" /></label>
         <label
-          >On the mains<SelectButton
+          >Mains adapter<SelectButton
             v-model="draft.mains"
             :options="yesNo"
             option-label="label"
             option-value="value"
-            aria-label="On the mains"
+            aria-label="Mains adapter"
         /></label>
         <label v-if="body.access === 'mirror' || body.access === 'fixed_mirror'"
           >Mirror raised<SelectButton
@@ -162,12 +201,20 @@ async function keep(): Promise<void> {
       <fieldset>
         <legend>You and the work</legend>
         <label
-          >Your hands<Select
+          >Experience<Select
             v-model="draft.experience"
             :options="hands"
             option-label="label"
             option-value="value"
             placeholder="Choose"
+        /></label>
+        <label v-if="unknownAperture || draft.shot_at_f != null"
+          >Aperture of the test frames<InputNumber
+            v-model="draft.shot_at_f"
+            prefix="f/"
+            :min="1"
+            :max="128"
+            :max-fraction-digits="1"
         /></label>
         <label>Next job on<DayInput v-model="draft.job_on" /></label>
         <label>Pictures waiting<InputNumber v-model="draft.photos_waiting" :min="0" :max="1000000" /></label>
@@ -188,7 +235,7 @@ async function keep(): Promise<void> {
       </fieldset>
     </form>
     <template #footer>
-      <Button label="Keep as it was" severity="secondary" variant="text" @click="open = false" />
+      <Button label="Cancel" severity="secondary" variant="text" @click="open = false" />
       <Button type="submit" form="conditions" label="Save" />
     </template>
   </Dialog>
@@ -219,6 +266,12 @@ label {
 }
 label.wide {
   width: 100%;
+}
+.again {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--space-2);
+  align-items: center;
 }
 label :deep(.p-inputnumber-input) {
   width: 6rem;

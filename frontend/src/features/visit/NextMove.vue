@@ -27,6 +27,11 @@ const { value: guide } = useAsk(() => {
 /** A step can be done without its plan; its guide tells what is wrong. */
 const before = computed(() => guide.value?.before ?? [])
 const FEW = 5
+const placeWords = computed(() => {
+  const place = props.visit.place
+  if (!place || (place.state === 'nothing' && !place.wall.length)) return ''
+  return place.words
+})
 const ends = computed(() => ['stop_done', 'defer', 'service', 'retouch'].includes(advice.value.decision))
 const owned = new Set(['mouth_air', 'reuse_swab', 'raise_mirror', 'stop_done'])
 /** Steps first, then things; what nobody has to hand comes last and small. */
@@ -52,14 +57,21 @@ const groups = computed(() => {
     <p class="soft over">Next move</p>
     <h1>{{ advice.title }}</h1>
     <p v-for="reason in advice.why" :key="reason" class="why">{{ reason }}</p>
+    <p v-if="placeWords" class="place" :class="visit.place?.state">
+      <i
+        :class="visit.place?.state === 'proved' ? 'pi pi-check-circle' : 'pi pi-question-circle'"
+        aria-hidden="true"
+      />
+      {{ placeWords }}
+    </p>
 
     <div v-if="visit.state === 'open'" class="act">
       <template v-if="rung">
         <RouterLink :to="{ name: 'hands', params: { id: visit.id, step: rung } }" class="go">
-          <i class="pi pi-play" aria-hidden="true" /> Guide my hands
+          <i class="pi pi-play" aria-hidden="true" /> Start step by step
         </RouterLink>
         <Button
-          label="Done already"
+          label="Already done"
           severity="secondary"
           variant="outlined"
           :disabled="busy"
@@ -75,7 +87,7 @@ const groups = computed(() => {
       />
       <Button
         v-else-if="advice.decision === 'prepare'"
-        label="Say what has changed"
+        label="Update conditions"
         icon="pi pi-pencil"
         @click="emit('conditions')"
       />
@@ -136,6 +148,12 @@ const groups = computed(() => {
 </template>
 
 <style scoped>
+.place {
+  font-size: var(--text-body);
+}
+.place.proved {
+  color: var(--ink-soft);
+}
 .move {
   display: grid;
   gap: 0.55rem;

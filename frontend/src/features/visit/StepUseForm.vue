@@ -3,13 +3,14 @@ import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import InputNumber from 'primevue/inputnumber'
 import Select from 'primevue/select'
+import SelectButton from 'primevue/selectbutton'
 import { computed, ref, watch } from 'vue'
 import type { StepUse, TrailItem } from '@/api/client'
 import { queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useSettings } from '@/shared/composables/useSettings'
-import { itemWords } from '@/shared/lib/kit'
+import { FLUID_WORDS, itemWords } from '@/shared/lib/kit'
 import { STEP_WORDS } from '@/shared/lib/steps'
 
 export interface Taken {
@@ -45,6 +46,12 @@ const COUNT_WORDS: Record<Count, string> = {
   swabs: 'Swabs',
   drops: 'Drops',
 }
+const wet = computed(() => ['wet_swab', 'corner_swab'].includes(props.item?.step?.step ?? ''))
+const fluids = Object.entries(FLUID_WORDS).map(([value, label]) => ({ label, value }))
+const YES_NO = [
+  { label: 'Yes', value: true },
+  { label: 'No', value: false },
+]
 const counts = computed(() => COUNTS[props.item?.step?.step ?? ''] ?? [])
 const things = computed(() => kit.value.filter((k) => k.unit !== null && k.left !== null))
 const more = computed(() =>
@@ -102,6 +109,28 @@ function save(): void {
             :pt="i === 0 ? { pcInputText: { root: { autofocus: true } } } : {}"
         /></label>
       </div>
+      <div v-if="wet" class="row">
+        <label
+          >Fluid<Select
+            v-model="use.fluid"
+            :options="fluids"
+            option-label="label"
+            option-value="value"
+            placeholder="Not recorded"
+            show-clear
+        /></label>
+        <label
+          >From drops to stroke<InputNumber v-model="use.waited_s" :min="0" :max="3600" suffix=" s"
+        /></label>
+        <label
+          >Tip bent<SelectButton
+            v-model="use.tip_bent"
+            :options="YES_NO"
+            option-label="label"
+            option-value="value"
+            aria-label="Tip bent"
+        /></label>
+      </div>
       <fieldset>
         <legend>Taken from the kit</legend>
         <p v-if="!taken.length" class="soft">Nothing.</p>
@@ -121,7 +150,7 @@ function save(): void {
           :options="more"
           option-label="label"
           option-value="value"
-          placeholder="It was something else"
+          placeholder="Add another item"
           aria-label="Add a thing of the kit"
           @update:model-value="taken.push({ kit_id: $event, amount: 1 })"
         />

@@ -6,6 +6,7 @@ import { RouterLink } from 'vue-router'
 import type { Pose } from '@/api/client'
 import { useFrame } from '@/shared/composables/useFrame'
 import { useMount } from '@/shared/composables/useMount'
+import { count } from '@/shared/lib/format'
 import { filterSpots } from '@/shared/lib/spots'
 import { POSE_WORDS } from '@/shared/lib/mount'
 import type { Tone } from '@/shared/lib/tones'
@@ -13,7 +14,13 @@ import MapTools from '@/shared/components/MapTools.vue'
 import MountMap from '@/shared/components/MountMap.vue'
 import SensorMap from '@/shared/components/SensorMap.vue'
 
-const props = defineProps<{ frameId: number; worksAt: number; grip: boolean; against: number | null }>()
+const props = defineProps<{
+  frameId: number
+  worksAt: number
+  grip: boolean
+  against: number | null
+  wall: string[]
+}>()
 const { detail, error } = useFrame(toRef(props, 'frameId'))
 const view = ref<'picture' | 'mount'>('picture')
 const views = [
@@ -33,14 +40,19 @@ const gain = ref(2)
 const marks = ref(true)
 const only = ref<'work' | 'all'>('work')
 const onlys = [
-  { label: 'What matters', value: 'work' },
+  { label: 'Visible in the work', value: 'work' },
   { label: 'All spots', value: 'all' },
 ]
 const selected = ref<string | null>(null)
 const map = computed(() => detail.value?.map ?? null)
 const facts = computed(() => map.value?.frames[0] ?? null)
+/** Marks of the target are drawn apart, and never among those that are visible in the work. */
+const spots = computed(() => {
+  const wall = new Set(props.wall)
+  return (map.value?.spots ?? []).map((s) => (wall.has(s.id) ? { ...s, site: 'scene' as const } : s))
+})
 const shown = computed(() =>
-  filterSpots(map.value?.spots ?? [], { kinds: [], showsAt: only.value === 'work' ? props.worksAt : null }),
+  filterSpots(spots.value, { kinds: [], showsAt: only.value === 'work' ? props.worksAt : null }),
 )
 const nothing = new Set<string>()
 </script>
@@ -50,6 +62,7 @@ const nothing = new Set<string>()
     <div class="bar">
       <ChoiceBar v-model="view" :options="views" label="View" />
       <ChoiceBar v-model="only" :options="onlys" label="Spots shown" />
+      <span v-if="wall.length" class="wall">{{ count(wall.length, 'mark') }} of the target: ×</span>
       <span class="links">
         <RouterLink
           v-if="against"

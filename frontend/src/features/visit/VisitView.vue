@@ -20,7 +20,7 @@ import { useSettings } from '@/shared/composables/useSettings'
 import { useVisit } from './useVisit'
 import { day } from '@/shared/lib/format'
 import { money } from '@/shared/lib/kit'
-import { isRung, usualUse } from '@/shared/lib/steps'
+import { EXPERIENCE_WORDS, isRung, usualUse } from '@/shared/lib/steps'
 
 const props = defineProps<{ id: number }>()
 const {
@@ -74,10 +74,25 @@ const around = computed(() => {
     c.temperature_c == null ? '' : celsius(c.temperature_c),
     c.humidity_percent == null ? '' : `${c.humidity_percent} %`,
     c.battery_percent == null ? '' : `battery ${c.battery_percent} %`,
-    c.experience ?? 'hands not told',
+    c.experience ? EXPERIENCE_WORDS[c.experience] : 'experience not set',
     c.job_on ? `job ${day(c.job_on).replace(/ \d{4}$/, '')}` : '',
   ]
   return parts.filter(Boolean).join(' · ')
+})
+
+const unknownAperture = computed(() => {
+  const newest = visit.value?.trail.find((i) => i.frame?.frame_id === visit.value?.latest_frame_id)
+  return newest?.frame != null && newest.frame.f_number == null
+})
+/** Back from a service: what it did, by the first frame here against the last one before. */
+const sentWords = computed(() => {
+  const e = visit.value?.earlier
+  if (e?.verdict !== 'sent') return ''
+  if (!frames.value.length)
+    return 'Back from a service: the first frame will be compared with the last one before.'
+  if (!e.counts) return 'Back from a service, but its frames cannot be compared with the last one before.'
+  const c = e.counts
+  return `Back from a service: ${c.gone} removed, ${c.stayed} stayed, ${c.new} new since the last frame before.`
 })
 
 const asked = ref(false)
@@ -112,6 +127,7 @@ function otherway(decision: Decision): void {
       <span v-if="visit.state === 'closed'" class="closed"
         >Closed: {{ visit.verdict?.replace('_', ' ') }}</span
       >
+      <span v-if="visit.look_again_on" class="soft">next look {{ day(visit.look_again_on) }}</span>
       <span class="around">
         <span class="soft"
           >{{ around
@@ -123,7 +139,7 @@ function otherway(decision: Decision): void {
         >
         <Button
           v-if="visit.state === 'open'"
-          label="Room, power, hands"
+          label="Conditions"
           icon="pi pi-pencil"
           size="small"
           severity="secondary"
@@ -148,6 +164,18 @@ function otherway(decision: Decision): void {
         />
       </span>
     </div>
+    <p v-if="sentWords" class="sent">
+      <i class="pi pi-replay" aria-hidden="true" /> {{ sentWords }}
+      <RouterLink
+        v-if="visit.earlier?.frame_id && frames[0]"
+        :to="{
+          name: 'compare',
+          params: { before: visit.earlier.frame_id, after: frames[0] },
+          query: { works: visit.works_at },
+        }"
+        >Compare</RouterLink
+      >
+    </p>
     <VisitTrail
       :visit="visit"
       :shown="shown"
@@ -164,6 +192,7 @@ function otherway(decision: Decision): void {
         :works-at="visit.works_at"
         :grip="visit.body.access !== 'digital_back'"
         :against="before"
+        :wall="shown === visit.latest_frame_id ? (visit.place?.wall ?? []) : []"
       />
       <div v-else class="empty"><p>The map appears here with the first frame.</p></div>
       <aside>
@@ -192,6 +221,8 @@ function otherway(decision: Decision): void {
       :conditions="visit.conditions"
       :version="visit.conditions_version"
       :body="visit.body"
+      :offered="visit.offered"
+      :unknown-aperture="unknownAperture"
       :error="error"
       :save="setConditions"
     />
@@ -226,6 +257,11 @@ function otherway(decision: Decision): void {
 </template>
 
 <style scoped>
+.sent {
+  padding: 0.4rem 0.9rem;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+}
 .view {
   display: grid;
   grid-template-rows: auto auto minmax(0, 1fr);

@@ -31,6 +31,7 @@ const frame = (values: Partial<FrameOnTrail> = {}): FrameOnTrail => ({
   relevant: 3,
   count: 4,
   fit: true,
+  wall: 0,
   f_number: 22,
   orientation: 1,
   proportion: 1.5,
@@ -181,7 +182,7 @@ describe('NextMove', () => {
     })
     await wrapper
       .findAll('button')
-      .find((b) => b.text() === 'Done already')
+      .find((b) => b.text() === 'Already done')
       ?.trigger('click')
     expect(wrapper.emitted('done')).toEqual([['air']])
   })
@@ -205,7 +206,7 @@ describe('NextMove', () => {
       return Object.keys(wrapper.emitted())
     }
     expect(await pressed('stop_done', 'Close this visit')).toContain('close')
-    expect(await pressed('prepare', 'Say what has changed')).toContain('conditions')
+    expect(await pressed('prepare', 'Update conditions')).toContain('conditions')
     expect(await pressed('reshoot', 'Shoot now')).toContain('shoot')
     expect(await pressed('air', 'Leave it for now')).toContain('other')
   })
@@ -273,6 +274,7 @@ describe('MountMap', () => {
       note: '',
       corner: [],
       stroke: 'same_way' as const,
+      by_face: false,
     }
     const wrapper = mount(MountMap, { props: { spots, view, plan, reached: 1 } })
     expect(wrapper.findAll('.aim')).toHaveLength(0)
@@ -300,7 +302,7 @@ describe('MountMap with presses side by side', () => {
     height_mm: 8,
     covers: [],
   }))
-  const plan = { presses, strokes: [], note: '', corner: [], stroke: 'same_way' as const }
+  const plan = { presses, strokes: [], note: '', corner: [], stroke: 'same_way' as const, by_face: false }
   it('gives each number a corner of its own, and draws the one that is due over the rest', () => {
     const wrapper = mount(MountMap, { props: { spots: [], view, plan, reached: 1 } })
     const numbers = wrapper.findAll('.number')
@@ -370,13 +372,28 @@ describe('ConditionsForm', () => {
     const body: Body = { ...freshBody(), access: 'mirror' }
     const save = vi.fn().mockResolvedValueOnce(false).mockResolvedValueOnce(true)
     const wrapper = mount(ConditionsForm, {
-      props: { conditions, version: 3, body, error: '', save, open: false, 'onUpdate:open': () => undefined },
+      props: {
+        conditions,
+        version: 3,
+        body,
+        offered: { temperature_c: 12, moving_air: false, battery_percent: 90 } as Visit['conditions'],
+        unknownAperture: true,
+        error: '',
+        save,
+        open: false,
+        'onUpdate:open': () => undefined,
+      },
       global,
       attachTo: document.body,
     })
     await wrapper.setProps({ open: true })
     await flushPromises()
     expect(document.body.textContent).toContain('Mirror raised')
+    expect(document.body.textContent).toContain('Aperture of the test frames')
+    const last = [...document.querySelectorAll<HTMLButtonElement>('.again button')][0]
+    expect(last?.closest('.again')?.textContent).toContain('air still · battery 90 %')
+    last?.click()
+    await flushPromises()
     const spit = [...document.querySelectorAll<HTMLButtonElement>('.seen button')].find(
       (b) => b.textContent === 'Spit',
     )
@@ -386,6 +403,11 @@ describe('ConditionsForm', () => {
     document.querySelector('form')?.dispatchEvent(new Event('submit'))
     await flushPromises()
     expect(save.mock.calls[0]?.[0]).toMatchObject({ observed: ['grit', 'saliva'], job_on: null })
+    expect(save.mock.calls[0]?.[0]).toMatchObject({
+      temperature_c: 20,
+      moving_air: false,
+      battery_percent: 90,
+    })
     expect(save.mock.calls[0]?.[1]).toBe(3)
     expect(wrapper.emitted('update:open')).toBeUndefined()
     await wrapper.setProps({ version: 4, error: 'It was changed elsewhere.' })

@@ -19,6 +19,11 @@ defineEmits<{ choose: [] }>()
         :transform="`rotate(${mark.angle} ${mark.x} ${mark.y})`"
         :stroke-dasharray="layer === 'over' ? mark.dash : ''"
       />
+      <path
+        v-else-if="mark.shape === 'cross'"
+        :class="layer"
+        :d="`M${mark.x - mark.radius} ${mark.y - mark.radius} l${2 * mark.radius} ${2 * mark.radius} m0 ${-2 * mark.radius} l${-2 * mark.radius} ${2 * mark.radius}`"
+      />
       <circle
         v-else
         :class="layer"

@@ -20,6 +20,7 @@ export const ITEM_WORDS: Record<ItemName, string> = {
   cloth: 'Cloth',
   carbon_pen: 'Carbon-tip pen',
   tweezers: 'Tweezers',
+  cloth_wand: 'Cloth wand',
   loupe: 'Loupe',
   cross_driver_0: 'Cross-head driver, size 0',
   screw_tray: 'Screw tray',
@@ -49,9 +50,10 @@ const COUNTED: ReadonlySet<ItemName> = new Set([
   'moist_wipe',
   'lens_wipe',
   'lint_free_bud',
+  'cloth_wand',
 ])
 const PATCHED: ReadonlySet<ItemName> = new Set(['gel_stick', 'silicone_pad'])
-const WIDE: ReadonlySet<ItemName> = new Set(['dry_swab', 'wet_swab'])
+const WIDE: ReadonlySet<ItemName> = new Set(['dry_swab', 'wet_swab', 'cloth_wand'])
 
 export const isCounted = (name: ItemName): boolean => COUNTED.has(name)
 export const isPatched = (name: ItemName): boolean => PATCHED.has(name)

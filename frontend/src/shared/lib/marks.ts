@@ -1,9 +1,9 @@
 import type { Spot } from '@/api/client'
 
-/** How a spot is drawn: shape tells the kind, line style what is known of its place. */
+/** How a spot is drawn: shape tells the kind, line style what is known of its place; a cross is the target's. */
 export interface Mark {
   id: string
-  shape: 'circle' | 'band'
+  shape: 'circle' | 'band' | 'cross'
   x: number
   y: number
   radius: number
@@ -23,7 +23,7 @@ export function markOf(spot: Spot, scale: number): Mark {
   const band = spot.kind === 'fibre' || spot.kind === 'residue'
   return {
     id: spot.id,
-    shape: band ? 'band' : 'circle',
+    shape: spot.site === 'scene' ? 'cross' : band ? 'band' : 'circle',
     x: spot.x_px + 0.5,
     y: spot.y_px + 0.5,
     radius,

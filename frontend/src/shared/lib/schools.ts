@@ -59,7 +59,7 @@ export const POINTS: readonly Point[] = [
       {
         value: 'send_out',
         label: 'A service',
-        reason: 'It carries the risk, and keeps the guarantee whole.',
+        reason: 'It carries the risk, and keeps the warranty whole.',
       },
     ],
   },
@@ -74,6 +74,11 @@ export const POINTS: readonly Point[] = [
         reason: 'Loose grains leave without being driven in; stronger if the retest fails.',
       },
       { value: 'strong', label: 'Strong at once', reason: 'One turn instead of two.' },
+      {
+        value: 'skip',
+        label: 'Left out',
+        reason: 'Some hold that a blower brings more than it takes. Grit is blown off all the same.',
+      },
     ],
   },
   {
@@ -85,6 +90,11 @@ export const POINTS: readonly Point[] = [
         value: 'charged',
         label: 'Only a charged sensor brush',
         reason: 'If one is owned: the lightest touch there is.',
+      },
+      {
+        value: 'clean_lens_brush',
+        label: 'A clean, new lens brush too',
+        reason: 'Soft, and always to hand. It must never have met a lens.',
       },
       {
         value: 'never',
@@ -144,6 +154,32 @@ export const POINTS: readonly Point[] = [
     ],
   },
   {
+    key: 'edges_by_face',
+    question: 'A swab a little too narrow?',
+    usual: false,
+    sides: [
+      { value: false, label: 'A fresh swab for each lane', reason: 'Every place meets two faces.' },
+      {
+        value: true,
+        label: 'One swab, a face for each edge',
+        reason: 'The first face takes the upper edge, the other the lower one.',
+      },
+    ],
+  },
+  {
+    key: 'pad_on_finger',
+    question: 'A sterile pad over a fingertip?',
+    usual: false,
+    sides: [
+      { value: false, label: 'No, swabs', reason: 'A swab’s edge reaches the corners.' },
+      {
+        value: true,
+        label: 'Yes, where pads are owned',
+        reason: 'First dry, with one drop only where that fails; then dry pads at once.',
+      },
+    ],
+  },
+  {
     key: 'fluid',
     question: 'Which fluid?',
     usual: 'by_stain',
@@ -160,10 +196,14 @@ export const POINTS: readonly Point[] = [
   {
     key: 'damp_air',
     question: 'Damp air?',
-    usual: 'never',
+    usual: 'dry_work_only',
     sides: [
-      { value: 'never', label: 'Avoided', reason: 'Fluid dries slowly in it and leaves marks.' },
-      { value: 'dry_work_only', label: 'Welcome for dry work', reason: 'It lays the dust in the room.' },
+      {
+        value: 'dry_work_only',
+        label: 'Fine for dry work',
+        reason: 'It lays the dust in the room. Fluid waits for dry air.',
+      },
+      { value: 'never', label: 'Avoided', reason: 'Nothing is opened while the air is damp.' },
     ],
   },
   {

@@ -21,6 +21,12 @@ export const STEP_WORDS: Record<Decision, string> = {
   retouch: 'Patch pictures',
 }
 
+export const EXPERIENCE_WORDS = {
+  novice: 'beginner',
+  practised: 'practised',
+  expert: 'expert',
+} as const
+
 /** Rungs one can do, from the gentlest up. */
 export const RUNGS: readonly Step[] = [
   'clean_lens',
@@ -75,6 +81,8 @@ export function useWords(use: StepUse): string {
     const n = use[key]
     if (n) parts.push(count(n, one))
   }
+  if (use.fluid) parts.push(`${use.fluid.replace(/_/g, '-')} fluid`)
+  if (use.waited_s) parts.push(`waited ${use.waited_s} s`)
   if (use.tip_bent) parts.push('tip bent')
   if (use.open_s) parts.push(`open ${clock(use.open_s)}`)
   return parts.join(', ')
