@@ -158,3 +158,11 @@ def test_without_a_fit_frame_there_is_nothing_to_find(entries: Any) -> None:
 
 def test_a_clean_frame_has_no_place_to_prove() -> None:
     assert found(spot_map(), spot_map()).proved is None
+
+
+def test_marks_that_went_a_little_way_without_a_step_are_the_targets() -> None:
+    """Near enough to be taken for dust that moved, were there a step that could have moved it."""
+    near = shifted(WALL, 30, 10)
+    finding = found(spot_map(*DUST, *WALL), spot_map(*DUST, *near))
+    assert set(finding.wall) == {s.id for s in near}
+    assert finding.proved is True

@@ -28,6 +28,7 @@ _ENOUGH = 0.6
 _MOST_SHIFT = 0.015
 """Of the frame's diagonal: frames laid by their marks alone that lie farther apart than a lens
 moves its shadows were laid by the marks of the target."""
+_ELSEWHERE = ("gone", "new", "moved")
 _MANY = 4
 """So many gone and so many like them new are hardly dust that moved."""
 
@@ -123,7 +124,7 @@ def _carried(pair: _Pair, comparison: Comparison, old: _Known, new: _Known) -> _
             new.wall |= {s.after} if s.before in old.wall and not proves else set()
         elif s.status == "moved" and s.before in old.kept:
             new.kept.add(s.after)
-    fresh = {s.after for s in comparison.spots if s.status == "new" and s.after}
+    fresh = {s.after for s in comparison.spots if s.status in _ELSEWHERE and s.after}
     if travels or (pair.touched is False and pair.moved is True):
         assert pair.after.spot_map is not None
         strong = {s.id for s in pair.after.spot_map.spots if s.snr >= _MUST_SHOW_SNR}
@@ -145,8 +146,9 @@ def _travels(pair: _Pair, comparison: Comparison) -> bool:
     """What is gone and what is new lie alike: one target, seen from another place."""
     assert pair.before.spot_map is not None
     assert pair.after.spot_map is not None
-    gone = _spots(pair.before, {s.before for s in comparison.spots if s.status == "gone"})
-    new = _spots(pair.after, {s.after for s in comparison.spots if s.status == "new"})
+    apart = [s for s in comparison.spots if s.status in _ELSEWHERE]
+    gone = _spots(pair.before, {s.before for s in apart})
+    new = _spots(pair.after, {s.after for s in apart})
     if min(len(gone), len(new)) < _MANY:
         return False
     frames = pair.before.spot_map.frames[0], pair.after.spot_map.frames[0]

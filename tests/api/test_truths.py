@@ -1,0 +1,194 @@
+"""The place through the API, what is remembered from visits before, and the body's own truth."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import date, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from neatpatch.simulation import Camera, expose, scatter
+from neatpatch.simulation.camera import developed
+from neatpatch.simulation.frames import write_picture
+from neatpatch.simulation.particles import Particle
+from tests.api.test_visits import ROOM, a_body, a_visit, drop, visit_of
+from tests.served import assert_problem
+
+CAMERA = Camera(name="Truth One", width_px=1600, fixed_pattern=0.006)
+DUST = scatter({"speck": 10}, CAMERA.sensor_mm, 1.5, 4)
+WALL = scatter({"speck": 7}, CAMERA.sensor_mm, 1.5, 9)
+
+
+@pytest.fixture
+def shoot(tmp_path: Path) -> Any:
+    """Frames of one camera; ``place``: where one stands, ``wall``: how far its marks lie off."""
+
+    def take(seed: int, place: int, wall: float | None = None, dust: int = 10) -> Path:
+        marks: list[Particle] = []
+        if wall is not None:
+            marks = [replace(p, x_mm=p.x_mm + wall, y_mm=p.y_mm - wall / 2) for p in WALL]
+        shot = expose(CAMERA, [*DUST[:dust], *marks], seed=seed, target_seed=place)
+        return Path(write_picture(tmp_path / f"{seed}.jpg", developed(shot.mosaic)))
+
+    return take
+
+
+def place_of(client: TestClient, visit_id: int) -> dict[str, Any]:
+    found: dict[str, Any] = visit_of(client, visit_id)["place"]
+    return found
+
+
+def test_the_frames_of_a_visit_prove_the_place_or_say_why_not(
+    client: TestClient, shoot: Any
+) -> None:
+    visit = a_visit(client, a_body(client))["id"]
+    assert visit_of(client, visit)["place"] is None
+    drop(client, visit, shoot(1, 1))
+    assert place_of(client, visit)["state"] == "one_frame"
+    drop(client, visit, shoot(2, 1))
+    tripod = place_of(client, visit)
+    assert tripod["state"] == "not_moved"
+    assert "prove nothing" in tripod["words"]
+    drop(client, visit, shoot(3, 2))
+    proved = place_of(client, visit)
+    assert proved["state"] == "proved"
+    assert len(proved["on_sensor"]) >= 8
+
+
+def test_marks_of_the_target_leave_the_counts_and_are_told(client: TestClient, shoot: Any) -> None:
+    visit = a_visit(client, a_body(client))["id"]
+    drop(client, visit, shoot(4, 3, wall=0.0))
+    before = visit_of(client, visit)["trail"][-1]["frame"]
+    drop(client, visit, shoot(5, 4, wall=0.9))
+    seen = visit_of(client, visit)
+    after = seen["trail"][-1]["frame"]
+    assert seen["place"]["state"] == "proved"
+    assert 5 <= after["wall"] <= 8
+    assert after["relevant"] <= before["relevant"] - after["wall"] + 2
+    assert "belong to the target" in seen["place"]["words"]
+    guide = client.get(f"/api/visits/{visit}/guidance", params={"step": "lift"}).json()
+    assert not set(guide["mount"]["relevant"]) & set(seen["place"]["wall"])
+
+
+def test_contact_waits_for_the_place(client: TestClient, shoot: Any) -> None:
+    body = a_body(client, no_guarantee=True, self_clean=False)
+    visit = a_visit(client, body)["id"]
+    url = f"/api/visits/{visit}"
+    kit = [
+        {"item": {"item": "bulb_blower"}},
+        {"item": {"item": "gel_stick", "matched_coating": True, "fresh_patches": 40}},
+    ]
+    for thing in kit:
+        client.post("/api/kit", json=thing)
+    self_made = {**ROOM, "schools": {"contact_by": "self"}}
+    client.put(f"{url}/conditions", json=self_made)
+    drop(client, visit, shoot(6, 5))
+    assert visit_of(client, visit)["advice"]["decision"] == "air"
+    client.post(f"{url}/steps", json={"step": "air", "use": {"opening": "down"}})
+    drop(client, visit, shoot(7, 5))
+    still = visit_of(client, visit)
+    assert still["advice"]["decision"] == "reshoot"
+    assert "not proved" in still["advice"]["why"][0]
+    assert {"lift"} <= {b["action"] for b in still["advice"]["barred"]}
+    drop(client, visit, shoot(8, 6))
+    assert visit_of(client, visit)["advice"]["decision"] == "lift"
+
+
+def test_an_unknown_warranty_bars_contact_and_a_known_one_opens_it(client: TestClient) -> None:
+    body_id = a_body(client)
+    known = client.get(f"/api/bodies/{body_id}").json()
+    assert known["body"]["no_guarantee"] is False
+    assert known["body"]["closes_when_off"] is None
+    told = {**known["body"], "no_guarantee": True, "closes_when_off": True, "serial": "77-4 B"}
+    told |= {"cleaning_note": "Tools, page 2", "serviced_on": "2026-01-31"}
+    client.put(f"/api/bodies/{body_id}", json=told)
+    assert client.get(f"/api/bodies/{body_id}").json()["body"] == told
+    found = client.get("/api/bodies", params={"words": "77-4"}).json()
+    assert [b["id"] for b in found["bodies"]] == [body_id]
+    bad = client.put(f"/api/bodies/{body_id}", json={**told, "serviced_on": "31 Jan"})
+    assert_problem(bad, 422, "serviced_on")
+
+
+def test_the_last_room_is_offered_and_hands_are_remembered(client: TestClient) -> None:
+    first = a_visit(client, a_body(client))
+    assert first["offered"] is None
+    second = client.post(
+        "/api/visits", json={"body_id": a_body(client, name="Reading room", access="mirror")}
+    ).json()
+    assert second["conditions"]["experience"] == "practised"
+    assert second["conditions"]["temperature_c"] is None
+    offered = second["offered"]
+    assert (offered["temperature_c"], offered["surface"]) == (20, "bare")
+    assert offered["battery_percent"] is None
+    assert offered["mirror_up"] is None
+
+
+def test_the_next_look_is_kept_and_shown(client: TestClient) -> None:
+    body_id = a_body(client)
+    visit = a_visit(client, body_id)
+    assert client.get("/api/looks").json() == []
+    closed = client.post(f"/api/visits/{visit['id']}/close", json={"verdict": "finished"}).json()
+    (look,) = client.get("/api/looks").json()
+    assert look == {
+        "body_id": body_id,
+        "name": "Study",
+        "on": closed["look_again_on"],
+        "away": False,
+    }
+    assert look["on"] == (date.today() + timedelta(days=60)).isoformat()
+    (row,) = client.get("/api/bodies").json()["bodies"]
+    assert row["look_again_on"] == look["on"]
+    a_visit(client, body_id)
+    assert client.get("/api/looks").json() == []
+
+
+def test_sent_away_and_back_is_compared_across_visits(client: TestClient, shoot: Any) -> None:
+    body_id = a_body(client)
+    before = a_visit(client, body_id)["id"]
+    frame_id = drop(client, before, shoot(10, 7))
+    client.post(f"/api/visits/{before}/close", json={"verdict": "sent"})
+    assert client.get("/api/looks").json()[0]["away"] is True
+    back = a_visit(client, body_id)
+    assert back["earlier"] == {
+        "visit_id": before,
+        "frame_id": frame_id,
+        "verdict": "sent",
+        "closed_at": back["earlier"]["closed_at"],
+        "counts": None,
+    }
+    assert back["body"]["serviced_on"] == date.today().isoformat()
+    drop(client, back["id"], shoot(11, 8, dust=3))
+    counts = visit_of(client, back["id"])["earlier"]["counts"]
+    assert counts["gone"] >= 5
+    assert counts["stayed"] >= 2
+
+
+def test_a_step_keeps_what_it_was_done_with(client: TestClient) -> None:
+    for thing in (
+        {"item": {"item": "wet_swab", "width_mm": 16, "quantity": 3}},
+        {"item": {"item": "fluid", "kind": "oil_dissolving", "quantity": 10, "kit_own": True}},
+        {"item": {"item": "fluid", "kind": "fast_drying", "quantity": 10, "kit_own": True}},
+    ):
+        client.post("/api/kit", json=thing)
+    visit = a_visit(client, a_body(client))["id"]
+    step = {"step": "wet_swab", "use": {"drops": 2, "waited_s": 40}, "against": "for the test"}
+    done = client.post(f"/api/visits/{visit}/steps", json=step).json()["trail"][-1]["step"]
+    assert done["use"]["fluid"] == "fast_drying"
+    assert done["use"]["item"] == "wet_swab"
+    assert (done["use"]["temperature_c"], done["use"]["humidity_percent"]) == (20, 45)
+    assert done["use"]["waited_s"] == 40
+    assert "fast-drying fluid" in [t["thing"] for t in done["took"]]
+
+
+def test_a_guide_that_may_not_begin_says_why(client: TestClient) -> None:
+    body = a_body(client, stabilised=True, hold_rule="off", closes_when_off=True)
+    visit = a_visit(client, body)["id"]
+    guide = client.get(f"/api/visits/{visit}/guidance", params={"step": "wet_swab"}).json()
+    assert guide["instructions"] == []
+    assert "handbook" in guide["stop"]
+    air = client.get(f"/api/visits/{visit}/guidance", params={"step": "air"}).json()
+    assert air["stop"] == ""
+    assert any("cleaning by hand" in i["text"] for i in air["instructions"])
