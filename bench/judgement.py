@@ -261,20 +261,27 @@ def bolder(facts: Facts, turn: int) -> Iterator[str]:
             yield f"{name}: {before} becomes an all-clear"
 
 
+def judged(count: int, seed: int) -> tuple[Counter[str], Counter[str], dict[str, int]]:
+    """Decisions and faults of so many situations, and the seed that first showed each fault."""
+    wrong, decisions = Counter[str](), Counter[str]()
+    example: dict[str, int] = {}
+    for n in range(count):
+        own = seed * 1_000_000 + n
+        facts = random_facts(own)
+        decisions[advise(facts).decision] += 1
+        for text in (*violations(facts), *bolder(facts, n)):
+            wrong[text] += 1
+            example.setdefault(text, own)
+    return decisions, wrong, example
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(prog="bench.judgement", description=__doc__)
     parser.add_argument("--count", type=int, default=COUNT)
     parser.add_argument("--seed", type=int, default=1)
     args = parser.parse_args()
-    wrong, decisions, start = Counter[str](), Counter[str](), time.perf_counter()
-    example: dict[str, int] = {}
-    for n in range(args.count):
-        seed = args.seed * 1_000_000 + n
-        facts = random_facts(seed)
-        decisions[advise(facts).decision] += 1
-        for text in (*violations(facts), *bolder(facts, n)):
-            wrong[text] += 1
-            example.setdefault(text, seed)
+    start = time.perf_counter()
+    decisions, wrong, example = judged(args.count, args.seed)
     print("| decision | times |\n|---|---|")
     for decision, times in decisions.most_common():
         print(f"| {decision} | {times} |")

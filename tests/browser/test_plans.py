@@ -54,6 +54,7 @@ def data(tmp_path: Path) -> Path:
             self_clean=False,
             works_at=(16,),
             lockup_minutes=0.1,
+            no_guarantee=True,
             flange_mm=44,
         )
         body_id = bodies.add_body(c, body)
@@ -270,7 +271,7 @@ def test_costs_and_units(tab: Page, data: Path) -> None:
         tab.get_by_role("button", name="Conditions").click()
         dialog = tab.get_by_role("dialog")
         expect(dialog.get_by_label("Temperature", exact=True)).to_have_value("68 °F")
-        cold = dialog.get_by_label("The camera's own temperature")
+        cold = dialog.get_by_label("Camera temperature")
         cold.fill("35")
         cold.blur()
         expect(dialog).to_contain_text("Dew would settle on it")

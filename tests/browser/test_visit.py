@@ -14,12 +14,12 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from neatpatch.core.common.facts import KitItem
+from neatpatch.core.common.facts import KitItem, Schools
 from neatpatch.core.kit.stock import KitEntry
-from neatpatch.core.visit.body import Body
+from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.simulation import Camera
 from neatpatch.simulation.rungs import scatter_dust
-from neatpatch.store import bodies, kit
+from neatpatch.store import bodies, kit, visits
 from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.datafolder import Library
 from tests.browser.conftest import TOO_SOON_MS, VIEWPORT
@@ -28,15 +28,36 @@ pytestmark = pytest.mark.browser
 SENSOR = (23.5, 15.6)
 
 
+LAST_TIME = VisitConditions(
+    temperature_c=20,
+    humidity_percent=45,
+    moving_air=False,
+    surface="bare",
+    room_clean=True,
+    power="off",
+    battery_percent=100,
+    experience="practised",
+    schools=Schools(contact_by="self"),
+)
+
+
 @pytest.fixture
 def data(tmp_path: Path) -> Path:
-    """A data folder with one virtual body and a small kit."""
+    """A data folder with one virtual body, a visit of before, and a small kit."""
     folder = tmp_path / "data"
     with Library(folder).database.write() as connection:
         body = Body(
-            name="Bench body", sensor_mm=SENSOR, stabilised=False, self_clean=True, works_at=(16,)
+            name="Bench body",
+            sensor_mm=SENSOR,
+            stabilised=False,
+            closes_when_off=False,
+            no_guarantee=True,
+            self_clean=True,
+            works_at=(16,),
         )
         body_id = bodies.add_body(connection, body)
+        before = visits.open_visit(connection, body_id, LAST_TIME, "2026-01-05T09:00:00")
+        visits.close_visit(connection, before, visits.VisitEnd(verdict="finished"))
         dust = scatter_dust({"speck": 9}, SENSOR, 1.5, 12)
         camera = Camera(name="Fennick Judge V", sensor_mm=SENSOR, width_px=1600, hot_pixels=2)
         bench.put_bench_body(connection, body_id, bench.BenchBody(camera, dust, 0))
@@ -124,29 +145,13 @@ def press(page: Page, words: str) -> None:
     page.keyboard.press("Enter")
 
 
-def focused_option(page: Page) -> str:
-    """The option that the arrow keys have reached, or nothing."""
-    found = page.evaluate(
-        """() => document.querySelector('[role=option][data-p-focused="true"]')?.innerText ?? ''"""
-    )
-    return str(found).strip()
-
-
 def begin_by_keyboard(page: Page, url: str) -> None:
     page.goto(f"{url}/bodies")
     expect(page.get_by_text("Bench body")).to_be_visible()
     press(page, "^Begin a visit$")
     expect(page.get_by_label("Why now")).to_be_focused()
-    tab_to(page, "^Choose$")
-    page.keyboard.press("Enter")
-    expect(page.get_by_role("option", name="Practised")).to_be_visible()
-    for _ in range(8):
-        page.keyboard.press("ArrowDown")
-        page.wait_for_timeout(100)
-        if focused_option(page) == "Practised":
-            break
-    page.keyboard.press("Enter")
-    expect(page.get_by_role("option", name="Practised")).to_be_hidden()
+    press(page, "^Same as last time$")
+    expect(page.get_by_label("Temperature", exact=True)).to_have_value("20 °C")
     expect(page.get_by_role("dialog")).to_contain_text("Practised")
     press(page, "^Save$")
     expect(page.get_by_role("dialog")).to_be_hidden()
@@ -359,7 +364,7 @@ def test_what_another_tab_changed_is_told_and_not_overwritten(tab: Page, data: P
         dialog = tab.get_by_role("dialog")
         dialog.get_by_label("Why now").fill("Spots at f/16")
         warm = {"experience": "practised", "temperature_c": 27.5}
-        httpx.put(f"{server.url}/api/visits/1/conditions", json=warm).raise_for_status()
+        httpx.put(f"{server.url}/api/visits/2/conditions", json=warm).raise_for_status()
         expect(tab.locator(".around")).to_contain_text("27.5 °C")
         dialog.get_by_role("button", name="Save").click()
         expect(dialog).to_contain_text("temperature 27.5 °C. Nothing was overwritten")

@@ -43,7 +43,7 @@ export const router = createRouter({
       path: '/bodies/:id(\\d+)',
       name: 'body',
       component: () => import('@/features/bodies/BodyPage.vue'),
-      props: (route) => ({ id: Number(route.params.id) }),
+      props: (route) => ({ id: Number(route.params.id), edit: route.query.edit === 'yes' }),
     },
     {
       path: '/light',

@@ -105,7 +105,7 @@ describe('BodyPage', () => {
     for (const words of [
       'pixels of 5.12 µm (learned)',
       '1.2 mm above',
-      'Held by: Power off',
+      'Locked for cleaning by: Power off',
       'page 212',
       '9 → 0',
       '12 Jan 2026',
@@ -122,7 +122,8 @@ describe('BodyPage', () => {
     })
     const view = await shown(BodyPage, { id: 4 })
     expect(view.text()).toContain('Not known: no contact')
-    expect(view.text()).toContain('Go on with the open visit')
+    expect(view.text()).toContain('Not known whether it closes')
+    expect(view.text()).toContain('Continue the open visit')
     expect(view.text()).toContain('No visit yet.')
     view.unmount()
   })
@@ -156,7 +157,7 @@ const visit = (values: Record<string, unknown> = {}) => ({
   body: { ...freshBody(), name: 'Study' },
   virtual: true,
   state: 'open',
-  conditions: { experience: 'practised', observed: [], schools: {} },
+  conditions: { experience: 'practised', surface: 'bare', observed: [], schools: {} },
   schools: {},
   works_at: 16,
   verdict: null,

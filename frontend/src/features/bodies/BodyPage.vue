@@ -16,7 +16,8 @@ import BodyForm from './BodyForm.vue'
 import { ACCESS_WORDS, HOLD_WORDS } from '@/shared/lib/bodies'
 import { day, fStop } from '@/shared/lib/format'
 
-const props = defineProps<{ id: number }>()
+/** `edit`: opened to change it at once. */
+const props = defineProps<{ id: number; edit?: boolean }>()
 const client = useQueryClient()
 const { mm, by } = useSettings()
 const { value: detail, error: away, again } = useAsk(() => queries.body(props.id))
@@ -26,10 +27,10 @@ const form = useTell<BodyDetail>((now) => {
   client.setQueryData(queries.body(props.id).queryKey, now)
   editing.value = false
 })
-const editing = ref(false)
+const editing = ref(props.edit)
 let opened = 0
-watch(editing, (now) => {
-  if (!now) return
+watch([editing, () => detail.value === null], ([now, waiting]) => {
+  if (!now || waiting) return
   opened = detail.value?.version ?? 0
   form.forget()
 })
@@ -58,7 +59,7 @@ async function save(body: Body): Promise<void> {
           v-if="detail.open_visit_id"
           class="go"
           :to="{ name: 'visit', params: { id: detail.open_visit_id } }"
-          >Go on with the open visit</RouterLink
+          >Continue the open visit</RouterLink
         >
         <Button v-else label="Begin a visit" @click="begin(id)" />
         <Button
@@ -89,7 +90,7 @@ async function save(body: Body): Promise<void> {
             >, pixels of {{ detail.body.pitch_um.toFixed(2) }} µm (learned)</template
           >
         </dd>
-        <dt>Filter stack</dt>
+        <dt>Filter stack height</dt>
         <dd>
           {{
             detail.body.stack_mm
@@ -102,8 +103,8 @@ async function save(body: Body): Promise<void> {
           {{
             detail.body.stabilised === true
               ? detail.body.hold_rule
-                ? `Held by: ${HOLD_WORDS[detail.body.hold_rule]}`
-                : 'Yes; what holds it is not known: no contact'
+                ? `Locked for cleaning by: ${HOLD_WORDS[detail.body.hold_rule]}`
+                : 'Yes; how it is locked is not known: no contact'
               : detail.body.stabilised === false
                 ? 'No'
                 : 'Not known: no contact'
@@ -141,12 +142,55 @@ async function save(body: Body): Promise<void> {
             <RouterLink :to="{ name: 'jobs' }">{{ day(detail.next_job_on) }}</RouterLink>
           </dd></template
         >
-        <template v-if="detail.body.guarantee_until"
-          ><dt>Guarantee</dt>
-          <dd>until {{ day(detail.body.guarantee_until) }}</dd></template
+        <template v-if="detail.body.access === 'mirrorless'"
+          ><dt>Switched off</dt>
+          <dd>
+            {{
+              detail.body.closes_when_off == null
+                ? 'Not known whether it closes over the sensor'
+                : detail.body.closes_when_off
+                  ? 'It closes over the sensor'
+                  : 'The sensor stays open'
+            }}
+            <span class="soft">{{ detail.body.cleaning_note }}</span>
+          </dd></template
+        >
+        <template v-if="detail.body.filter_removed"
+          ><dt>Filter removed</dt>
+          <dd>
+            {{
+              detail.body.modifier_allows == null
+                ? 'Not asked yet whether it may be touched: no contact'
+                : detail.body.modifier_allows
+                  ? 'May be touched, says whoever removed it'
+                  : 'Must not be touched, says whoever removed it'
+            }}
+          </dd></template
+        >
+        <dt>Warranty</dt>
+        <dd>
+          {{
+            detail.body.guarantee_until
+              ? `until ${day(detail.body.guarantee_until)}`
+              : detail.body.no_guarantee
+                ? 'None'
+                : 'Not known: no contact'
+          }}
+        </dd>
+        <template v-if="detail.body.serviced_on"
+          ><dt>Last service</dt>
+          <dd>{{ day(detail.body.serviced_on) }}</dd></template
+        >
+        <template v-if="detail.body.serial"
+          ><dt>Serial number</dt>
+          <dd>{{ detail.body.serial }}</dd></template
+        >
+        <template v-if="detail.visits[0]?.look_again_on"
+          ><dt>Next look</dt>
+          <dd>{{ day(detail.visits[0].look_again_on) }}</dd></template
         >
         <template v-if="detail.body.camera_name"
-          ><dt>Named in files</dt>
+          ><dt>Camera name in files</dt>
           <dd>{{ detail.body.camera_name }}</dd></template
         >
       </dl>

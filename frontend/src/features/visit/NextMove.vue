@@ -91,7 +91,13 @@ const groups = computed(() => {
         icon="pi pi-pencil"
         @click="emit('conditions')"
       />
-      <Button v-else-if="ends" label="Close this visit" icon="pi pi-check" @click="emit('close')" />
+      <RouterLink
+        v-if="advice.decision === 'prepare'"
+        :to="{ name: 'body', params: { id: visit.body_id }, query: { edit: 'yes' } }"
+        >Edit the camera</RouterLink
+      >
+      <RouterLink v-if="advice.decision === 'prepare'" :to="{ name: 'kit' }">Kit</RouterLink>
+      <Button v-if="ends" label="Close this visit" icon="pi pi-check" @click="emit('close')" />
     </div>
 
     <template v-if="before.length">

@@ -99,7 +99,9 @@ const asked = ref(false)
 watch(visit, (now) => {
   if (!now || asked.value) return
   asked.value = true
-  asking.value = now.state === 'open' && !now.conditions.experience && now.advice.decision !== 'stop_done'
+  const c = now.conditions
+  const unasked = !c.experience || (now.trail.length === 0 && c.surface == null)
+  asking.value = now.state === 'open' && unasked && now.advice.decision !== 'stop_done'
 })
 watch(frames, (now, old) => {
   if (now.length > old.length) chosen.value = null

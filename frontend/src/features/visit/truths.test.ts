@@ -1,0 +1,127 @@
+import { flushPromises, mount, RouterLinkStub } from '@vue/test-utils'
+import PrimeVue from 'primevue/config'
+import SelectButton from 'primevue/selectbutton'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import type { Spot, Visit } from '@/api/client'
+import { freshCache } from '@/app/stage'
+import BodyForm from '@/features/bodies/BodyForm.vue'
+import NextLooks from '@/shared/components/NextLooks.vue'
+import SpotMark from '@/shared/components/SpotMark.vue'
+import { freshBody } from '@/shared/lib/bodies'
+import { markOf } from '@/shared/lib/marks'
+import { POINTS } from '@/shared/lib/schools'
+import NextMove from './NextMove.vue'
+
+const global = {
+  get plugins() {
+    return [PrimeVue, freshCache()]
+  },
+  directives: { tooltip: () => undefined },
+  stubs: { RouterLink: RouterLinkStub, teleport: true, transition: false },
+}
+
+const move = (values: Record<string, unknown>): string => {
+  const advice = {
+    decision: 'prepare',
+    title: 'Get ready first',
+    why: ['Why.'],
+    cautions: [],
+    barred: [],
+    needs: ['Do it.'],
+    alternatives: [],
+  }
+  const visit = { id: 3, body_id: 4, version: 1, state: 'open', advice, place: null, ...values }
+  const wrapper = mount(NextMove, { props: { visit: visit as unknown as Visit, busy: false }, global })
+  const links = wrapper.findAllComponents(RouterLinkStub).map((l) => (l.props('to') as { name: string }).name)
+  return `${wrapper.text()} ${links.join(' ')}`
+}
+
+describe('NextMove and the place', () => {
+  const place = { state: 'not_moved', words: 'The camera was not moved.', on_sensor: [], wall: [] }
+  it('says what the frames prove, and nothing where there is nothing to prove', () => {
+    expect(move({ place })).toContain('The camera was not moved.')
+    expect(move({ place: { ...place, state: 'nothing', words: 'No spot.' } })).not.toContain('No spot.')
+    expect(move({ place: { ...place, state: 'nothing', words: '3 marks', wall: ['a'] } })).toContain(
+      '3 marks',
+    )
+  })
+  it('leads from what is to be put right to the camera and the kit', () => {
+    expect(move({})).toMatch(/Edit the camera.*body kit/)
+  })
+})
+
+describe('BodyForm and what is known of a body', () => {
+  const shown = (values: Record<string, unknown> = {}) =>
+    mount(BodyForm, {
+      props: { body: { ...freshBody(), name: 'S', stabilised: false, ...values }, error: '', label: 'Save' },
+      global,
+    })
+  const choose = async (wrapper: ReturnType<typeof shown>, group: string, value: unknown) => {
+    const found = wrapper.findAllComponents(SelectButton).find((s) => s.attributes('aria-label') === group)
+    found?.vm.$emit('update:modelValue', value)
+    await flushPromises()
+  }
+  it('says that an unknown warranty bars contact, and keeps what is chosen', async () => {
+    const wrapper = shown()
+    expect(wrapper.text()).toContain('While the warranty is not known')
+    await choose(wrapper, 'Warranty', 'none')
+    expect(wrapper.text()).not.toContain('While the warranty is not known')
+    await choose(wrapper, 'Closes over the sensor when off', 'yes')
+    await wrapper.find('form').trigger('submit')
+    expect(wrapper.emitted('save')?.[0]?.[0]).toMatchObject({
+      no_guarantee: true,
+      guarantee_until: null,
+      closes_when_off: true,
+    })
+  })
+  it('tells where two rules of the body collide', () => {
+    const collides = shown({ stabilised: true, hold_rule: 'off', closes_when_off: true, no_guarantee: true })
+    expect(collides.text()).toContain('only its handbook or a service')
+    expect(shown({ no_guarantee: true }).text()).not.toContain('only its handbook')
+  })
+  it('asks the modifier’s answer only of a body without its filter', async () => {
+    const wrapper = shown({ filter_removed: true })
+    await choose(wrapper, 'Contact allowed by whoever removed it', 'no')
+    await wrapper.find('form').trigger('submit')
+    expect(wrapper.emitted('save')?.[0]?.[0]).toMatchObject({ modifier_allows: false })
+    expect(shown().text()).not.toContain('whoever removed it')
+  })
+})
+
+describe('NextLooks', () => {
+  afterEach(() => vi.unstubAllGlobals())
+  it('lists what is due first, and who is away', async () => {
+    const looks = [
+      { body_id: 1, name: 'Tarn', on: '2020-01-02', away: false },
+      { body_id: 2, name: 'Halden', on: '2999-01-02', away: true },
+    ]
+    vi.stubGlobal(
+      'fetch',
+      async () => new Response(JSON.stringify(looks), { headers: { 'Content-Type': 'application/json' } }),
+    )
+    const wrapper = mount(NextLooks, { global })
+    await flushPromises()
+    expect(wrapper.find('.due').text()).toBe('due since 2 Jan 2020')
+    expect(wrapper.text()).toContain('away at a service')
+  })
+})
+
+describe('marks of the target', () => {
+  it('are crosses, whatever their kind', () => {
+    const spot = { id: 's', x_px: 9, y_px: 9, outer_px: 20, kind: 'fibre', site: 'scene' } as Spot
+    const mark = markOf(spot, 1)
+    expect(mark.shape).toBe('cross')
+    expect(mount(SpotMark, { props: { mark, selected: false } }).findAll('path')).toHaveLength(2)
+  })
+})
+
+describe('methods', () => {
+  it('offer every way that changes the advice', () => {
+    const values = (key: string) => POINTS.find((p) => p.key === key)?.sides.map((s) => s.value)
+    expect(values('air')).toEqual(['soft_first', 'strong', 'skip'])
+    expect(values('brush')).toContain('clean_lens_brush')
+    expect(values('pad_on_finger')).toEqual([false, true])
+    expect(values('edges_by_face')).toEqual([false, true])
+    expect(POINTS.find((p) => p.key === 'damp_air')?.usual).toBe('dry_work_only')
+  })
+})
