@@ -11,6 +11,9 @@ from PIL import Image
 
 from neatpatch.cli.main import main
 from neatpatch.core.common.records import SpotMap
+from neatpatch.simulation import Camera, expose, scatter
+from neatpatch.simulation.camera import developed
+from neatpatch.simulation.frames import write_picture
 
 
 def run(monkeypatch: pytest.MonkeyPatch, *words: str) -> int:
@@ -20,6 +23,23 @@ def run(monkeypatch: pytest.MonkeyPatch, *words: str) -> int:
     except SystemExit as stop:
         return int(stop.code or 0)
     return 0
+
+
+def test_a_series_that_was_not_moved_says_so(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    camera = Camera(width_px=1200)
+    dust = scatter({"speck": 6}, camera.sensor_mm, 1.5, 3)
+
+    def shot(seed: int, place: int) -> str:
+        picture = developed(expose(camera, dust, seed=seed, target_seed=place).mosaic)
+        return str(write_picture(tmp_path / f"{seed}.jpg", picture))
+
+    first, still, elsewhere = shot(1, 1), shot(2, 1), shot(3, 2)
+    run(monkeypatch, "map", first, still, "--sensor", "23.5x15.6")
+    assert "was not moved between these frames" in capsys.readouterr().out
+    run(monkeypatch, "map", first, elsewhere, "--sensor", "23.5x15.6")
+    assert "moved between" not in capsys.readouterr().out
 
 
 def test_map_prints_one_json_object_of_the_contract(

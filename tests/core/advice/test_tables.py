@@ -95,6 +95,12 @@ def test_the_last_comparison_is_told_with_its_figures() -> None:
     assert "5 of 5 spots are visible" in found.why[0]
 
 
+def test_the_title_says_what_the_next_frame_is_for() -> None:
+    assert judged(frame={"site_proved": False}).title == "One more frame, the camera moved"
+    assert judged(frame={"fit": False}).title == "Shoot the test frame again"
+    assert judged(frame=None).title == "Shoot a test frame"
+
+
 def test_streaks_are_remembered_with_the_next_fluid() -> None:
     done = [
         {"step": "auto_clean", "tested": True, "result": "no_change"},

@@ -228,3 +228,19 @@ def test_a_job_without_a_body_is_not_ready() -> None:
         nobody = BookedJob(name="Plates", starts_on=day(30), body_ids=body_ids)
         (one,) = told([nobody], [now()], WHOLE_KIT).jobs
         assert (one.state, one.bodies, one.kit) == ("act", (), ())
+
+
+def test_other_methods_need_other_things() -> None:
+    pads = [*WHOLE_KIT, own("sterile_pad", quantity=2)]
+    found = told([job(5)], [now()], pads, Schools(pad_on_finger=True))
+    needed = {k.thing: (k.needed, k.enough) for k in found.jobs[0].kit}
+    assert needed["sterile pad"] == (3, False)
+    assert not any("swab" in thing for thing in needed)
+    narrow = [own("bulb_blower"), own("wet_swab", width_mm=16, quantity=1), WHOLE_KIT[-1]]
+    by_face = Schools(contact_order=("wet_swab",), edges_by_face=True)
+    assert all(k.enough for k in told([job(5)], [now()], narrow, by_face).jobs[0].kit)
+    lanes = Schools(contact_order=("wet_swab",), swab_width="narrower_ok")
+    assert not all(k.enough for k in told([job(5)], [now()], narrow, lanes).jobs[0].kit)
+    wand = [own("bulb_blower"), own("cloth_wand", width_mm=24, quantity=1), WHOLE_KIT[-1]]
+    wet = Schools(contact_order=("wet_swab",))
+    assert all(k.enough for k in told([job(5)], [now()], wand, wet).jobs[0].kit)

@@ -273,3 +273,16 @@ def test_the_whole_sensor_as_a_grid_goes_to_and_fro() -> None:
 def test_only_what_lies_on_the_sensor_is_lifted() -> None:
     spots = [spot("a", 100, 100), spot("l", 200, 200, site="lens"), spot("n", 3, 3, x_mm=None)]
     assert [t.id for t in targets_of(spots)] == ["a"]
+
+
+def test_one_swab_serves_two_lanes_with_a_face_for_each() -> None:
+    plan = plan_swab(SENSOR, 16, Wiping(edges_by_face=True))
+    assert (plan.lanes, plan.swabs, plan.swabs_needed.dry_wet_dry) == (2, 1, 3)
+    assert [s.face for s in plan.strokes] == ["first", "second"]
+    assert {s.swab for s in plan.strokes} == {1}
+    assert plan.strokes[0].from_[1] < 0 < plan.strokes[1].from_[1]
+    assert "one face for the upper edge" in plan.warnings[0]
+    matched_ = plan_swab(SENSOR, 24, Wiping(edges_by_face=True))
+    assert matched_.strokes == plan_swab(SENSOR, 24).strokes
+    three = plan_swab(SENSOR, 9, Wiping(edges_by_face=True))
+    assert three.swabs == three.lanes > 2

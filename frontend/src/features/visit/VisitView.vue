@@ -286,9 +286,13 @@ function otherway(decision: Decision): void {
 }
 .around {
   display: flex;
-  gap: 0.7rem;
+  flex-wrap: wrap;
+  gap: 0.2rem 0.7rem;
   align-items: center;
   margin-left: auto;
+}
+.around :deep(.p-button-label) {
+  white-space: nowrap;
 }
 .closed {
   padding: 0.1rem var(--space-2);

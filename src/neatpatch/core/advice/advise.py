@@ -55,7 +55,7 @@ def advise(facts: Facts) -> Advice:
     barred = barred_for(s, decision)
     return Advice(
         decision=decision,
-        title="Shoot a test frame" if s.frame is None else TITLES[decision],
+        title=_title(s, rule, decision),
         why=_why(s, rule),
         cautions=cautions_for(s, decision, _gate_cautions(s, decision)),
         barred=barred,
@@ -63,6 +63,20 @@ def advise(facts: Facts) -> Advice:
         alternatives=_alternatives(s, decision, barred),
         rule=rule.name,
     )
+
+
+_PLACE_RULES = ("prove the place before touching", "place not proved")
+
+
+def _title(s: Situation, rule: Rule, decision: Decision) -> str:
+    if s.frame is None:
+        return "Shoot a test frame"
+    if decision == "reshoot" and rule.name in (
+        "prove the place before touching",
+        "place not proved",
+    ):
+        return "One more frame, the camera moved"
+    return TITLES[decision]
 
 
 def deciding_rule(s: Situation) -> Rule:

@@ -108,8 +108,8 @@ def capped(body: Body) -> Iterator[Instruction]:
     if body.access == "digital_back":
         return
     yield Instruction(
-        text="Lens off, the cap on the body at once. Rear cap on the lens, its glass away from "
-        "the camera.",
+        text="Lens off, the cap on the body at once; rear cap on the lens. Lay the camera on its "
+        "back.",
         acts=("lens_to_cap",),
     )
 
@@ -135,9 +135,10 @@ def _bare(step: Decision, body: Body, *, from_cap: bool) -> str:
     if body.access == "digital_back":
         where = "hold it glass down" if step == "air" else "lay it glass up on the bare table"
         return f"Take the back off the camera and {where}."
-    off = "Take the cap off" if from_cap else "Take the lens off"
+    if from_cap:
+        return "Take the cap off."
     where = "opening straight down" if step == "air" else "and lay the camera on its back"
-    return f"{off}, {where}."
+    return f"Take the lens off, {where}."
 
 
 def closed(step: Decision, body: Body) -> Iterator[Instruction]:

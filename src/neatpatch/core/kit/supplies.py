@@ -19,7 +19,7 @@ from neatpatch.core.common.records import Record
 from neatpatch.core.common.words import length
 from neatpatch.core.kit.costs import USUAL_PRESSES
 from neatpatch.core.kit.stock import UNITS, KitEntry, expired, left
-from neatpatch.core.plans.swab import DROP_ML, drops_for, lane_centres, matched, too_wide
+from neatpatch.core.plans.swab import DROP_ML, drops_for, matched, swabs_for, too_wide
 from neatpatch.core.visit.body import Body
 
 USUAL_LEAD_DAYS = 7
@@ -106,6 +106,8 @@ def ladder_needs(
     order = schools.contact_order or _DEFAULT_ORDER
     if "lift" in order:
         needs.append(Need(("gel_stick", "silicone_pad"), patches or _patches(kit), (body_id,)))
+    if schools.pad_on_finger:
+        return [*needs, *_pad_needs(body_id)]
     dry = sum({"dry_swab": 1, "dry_wet_dry": 2}.get(s, 0) for s in order)
     if dry:
         needs.append(
@@ -113,9 +115,15 @@ def ladder_needs(
         )
     if any("wet" in s for s in order):
         lanes = _lanes(kit, "wet_swab", short, schools)
-        needs.append(Need(("wet_swab",), lanes, (body_id,), short))
+        needs.append(Need(("wet_swab", "cloth_wand"), lanes, (body_id,), short))
         needs.append(Need(("fluid",), lanes * drops_for("swab").usual * DROP_ML, (body_id,)))
     return needs
+
+
+def _pad_needs(body_id: int) -> list[Need]:
+    """Pads over a fingertip: one dry, then one for the drop and one to dry the place at once."""
+    drop = drops_for("sterile_pad").usual * DROP_ML
+    return [Need(("sterile_pad",), 3, (body_id,)), Need(("fluid",), drop, (body_id,))]
 
 
 def _patches(kit: Sequence[KitEntry]) -> int:
@@ -127,7 +135,8 @@ def _lanes(kit: Sequence[KitEntry], name: Item, short_mm: float, schools: School
     """Swabs for one pass, with the widest that fits; one of the matched width where none does."""
     widths = [o.item.width_mm for o in kit if o.item.item == name and o.item.width_mm]
     fitting = [w for w in widths if _width_fits(w, short_mm, schools)]
-    return len(lane_centres(short_mm, max(fitting))[0]) if fitting else 1
+    by_face = schools.edges_by_face is True
+    return swabs_for(short_mm, max(fitting), edges_by_face=by_face) if fitting else 1
 
 
 class Drawer:
@@ -236,7 +245,8 @@ def _width_fits(width: float | None, wanted: float | None, schools: Schools) -> 
         return True
     if width is None or too_wide(width, wanted):
         return False
-    return matched(width, wanted) or schools.swab_width == "narrower_ok"
+    narrower_ok = schools.swab_width == "narrower_ok" or schools.edges_by_face is True
+    return matched(width, wanted) or narrower_ok
 
 
 def _there(fitting: Sequence[tuple[int, KitEntry]], stock: dict[int, float | None]) -> float:
