@@ -69,3 +69,60 @@ def _taken_in(client: httpx.Client, path: Path, on: dict[str, int]) -> int:
     while client.get(f"/api/jobs/{job}").json()["state"] in ("queued", "running"):
         time.sleep(0.1)
     return int(answer.json()["frame"]["id"])
+
+
+ROOM = {
+    "temperature_c": 20,
+    "humidity_percent": 45,
+    "moving_air": False,
+    "surface": "bare",
+    "room_clean": True,
+    "power": "off",
+    "battery_percent": 100,
+    "experience": "practised",
+    "schools": {"contact_by": "self"},
+}
+
+
+@dataclass(frozen=True)
+class Stand:
+    """Where one stands before a wall with marks, and how far they lie from where they first lay."""
+
+    place: int
+    marks_mm: float = 0.0
+
+
+class PlaceVisit:
+    """A visit of a body before a wall whose marks look like dust; frames are added one by one."""
+
+    def __init__(self, url: str, folder: Path, **body: object) -> None:
+        self._url, self._folder, self._turn = url, folder, 0
+        self._dust = scatter({"speck": 10}, CAMERA.sensor_mm, 1.5, 4)
+        self._wall = scatter({"speck": 7}, CAMERA.sensor_mm, 1.5, 9)
+        self._camera = replace(CAMERA, name="Bench body C", width_px=1600)
+        known = {**BODY, "name": "Gallery C", **body}
+        with self._client() as client:
+            self.body = client.post("/api/bodies", json=known).json()["id"]
+            client.post("/api/kit", json={"item": {"item": "bulb_blower"}})
+            begun = {"body_id": self.body, "conditions": ROOM}
+            self.visit = client.post("/api/visits", json=begun).json()["id"]
+
+    def _client(self) -> httpx.Client:
+        return httpx.Client(base_url=self._url, headers={"origin": self._url}, timeout=300)
+
+    def shoot(self, stand: Stand) -> None:
+        """One more frame from there."""
+        self._turn += 1
+        wall = [
+            replace(p, x_mm=p.x_mm + stand.marks_mm, y_mm=p.y_mm - stand.marks_mm / 2)
+            for p in self._wall
+        ]
+        shot = expose(self._camera, [*self._dust, *wall], seed=self._turn, target_seed=stand.place)
+        path = write_picture(self._folder / f"wall-{self._turn}.jpg", developed(shot.mosaic))
+        with self._client() as client:
+            _taken_in(client, path, {"visit": self.visit})
+
+    def log(self, step: str) -> None:
+        """A step that was done."""
+        with self._client() as client:
+            client.post(f"/api/visits/{self.visit}/steps", json={"step": step, "against": "done"})

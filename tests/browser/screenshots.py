@@ -8,7 +8,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from tests.browser.conftest import CHROMIUM, QUIET, VIEWPORT, serving
-from tests.browser.retests import shoot_retests
+from tests.browser.retests import PlaceVisit, Stand, shoot_retests
 from tests.browser.test_plans import to_the_plan
 
 OUT = Path(__file__).parents[2] / "docs" / "screenshots"
@@ -37,6 +37,7 @@ def visit(tab: Page, url: str) -> None:
     shoot(tab, "frames")
     tab.locator(".visits a").first.click()
     tab.locator(".mark").first.wait_for()
+    here = tab.url
     shoot(tab, "visit")
     tab.get_by_role("button", name="Facing the mount").click()
     shoot(tab, "mount")
@@ -47,8 +48,7 @@ def visit(tab: Page, url: str) -> None:
     tab.locator("aside h1").wait_for()
     tab.wait_for_timeout(1500)
     shoot(tab, "compare")
-    tab.keyboard.press("Escape")
-    tab.get_by_role("link", name="Start step by step").click()
+    tab.goto(f"{here}/hands/lift")
     to_the_plan(tab, ".press")
     for _ in range(3):
         tab.keyboard.press("Enter")
@@ -73,6 +73,17 @@ def retests(tab: Page, url: str, folder: Path) -> None:
     shoot(tab, "refused")
 
 
+def places(tab: Page, url: str, folder: Path) -> None:
+    """Marks of the target, and what is to be put right before contact."""
+    seen = PlaceVisit(url, folder, self_clean=False)
+    seen.shoot(Stand(1))
+    seen.log("air")
+    seen.shoot(Stand(2, marks_mm=0.9))
+    tab.goto(f"{url}/visits/{seen.visit}")
+    tab.locator(".mark path").first.wait_for(state="attached")
+    shoot(tab, "target-marks")
+
+
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with (
@@ -95,6 +106,7 @@ def main() -> None:
         rooms(tab, url)
         visit(tab, url)
         retests(tab, url, Path(data))
+        places(tab, url, Path(data))
         browser.close()
 
 

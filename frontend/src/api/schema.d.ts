@@ -1706,8 +1706,8 @@ export interface components {
          * FrameOnTrail
          * @description A frame of the trail; ``dots`` are x, y (shares of the picture) and whether relevant.
          *
-         *     ``doubts``: why it may not be this body's; it counts for nothing until accepted. ``wall``: marks
-         *     that belong to the target.
+         *     ``doubts``: why it may not be this body's; it counts for nothing until accepted. ``wall``: ids
+         *     of its marks that belong to the target.
          */
         FrameOnTrail: {
             /** Frame Id */
@@ -1737,7 +1737,7 @@ export interface components {
             /** Doubts */
             doubts: string[];
             /** Wall */
-            wall: number;
+            wall: string[];
             /** Members */
             members: number;
             /** Trouble */

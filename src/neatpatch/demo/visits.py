@@ -24,7 +24,7 @@ from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.facts import Beside, facts_of
 from neatpatch.core.visit.outcomes import step_outcomes
-from neatpatch.core.visit.place import find_place
+from neatpatch.core.visit.place import find_place, know_places
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, Verdict
 from neatpatch.demo.archive import DemoFrame, shoot_frame
 from neatpatch.demo.drawer import demo_kit, shifted
@@ -271,8 +271,9 @@ def _visit(
         frames[2 * turn] = frame
         spot_map = build_map(frame, MapOptions(sensor_mm=demo_body.body.sensor_mm))
         trail.append(TrailFrame(id=2 * turn, spot_map=spot_map))
-        outcomes = step_outcomes(trail, demo_body.body.smallest_worked, laid)
-        proved = find_place(trail, demo_body.body.smallest_worked, laid, moved)
+        known = know_places(trail, laid, moved)
+        outcomes = step_outcomes(trail, demo_body.body.smallest_worked, laid, known.walls)
+        proved = find_place(known, demo_body.body.smallest_worked)
         beside = Beside(kit=kit, under_guarantee=False, outcomes=outcomes, place=proved)
         advice = advise(facts_of(demo_body.body, conditions, trail, beside))
         if advice.decision in ("stop_done", "defer"):

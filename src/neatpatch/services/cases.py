@@ -31,7 +31,7 @@ from neatpatch.core.plans.swab import Hand
 from neatpatch.core.visit.body import mismatches
 from neatpatch.core.visit.facts import Beside, facts_of, merged_schools
 from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
-from neatpatch.core.visit.place import PlaceFinding, find_place
+from neatpatch.core.visit.place import PlaceFinding, PlaceKnown, find_place, know_places
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, relevant_spots
 from neatpatch.services.earlier import Earlier
 from neatpatch.services.existing import existing_body, existing_visit, require_open
@@ -136,7 +136,12 @@ class Case:
     @cached_property
     def outcomes(self) -> dict[int, StepOutcome]:
         """What each step did."""
-        return step_outcomes(self.trail, self.works_at, self._compared)
+        return step_outcomes(self.trail, self.works_at, self._compared, self.known.walls)
+
+    @cached_property
+    def known(self) -> PlaceKnown:
+        """What the frames of the trail tell of each other."""
+        return know_places(self.trail, self._compared, self._moved)
 
     def _against_earlier(self, library: Library, connection: sqlite3.Connection) -> None:
         """The first frame after a service against the last one before it."""
@@ -154,7 +159,7 @@ class Case:
     @cached_property
     def place(self) -> PlaceFinding | None:
         """What the frames tell of the newest one's marks; None before a fit frame."""
-        return find_place(self.trail, self.works_at, self._compared, self._moved)
+        return find_place(self.known, self.works_at)
 
     def _moved(self, before: TrailFrame, after: TrailFrame) -> bool | None:
         """Whether the camera moved between two frames."""
@@ -387,8 +392,7 @@ class Case:
         assert entry.frame_id is not None
         record = spot_map.frames[0] if spot_map else None
         relevant = relevant_spots(spot_map, self.works_at) if spot_map else []
-        newest = self.latest is not None and self.latest.id == entry.id
-        wall = set(self.place.wall) if newest and self.place else set()
+        wall = self.known.walls.get(entry.id, set())
         relevant = [s for s in relevant if s.id not in wall]
         return FrameOnTrail(
             frame_id=entry.frame_id,
@@ -402,7 +406,7 @@ class Case:
             proportion=record.width_px / record.height_px if record else 1.5,
             dots=_dots(spot_map, relevant) if spot_map else [],
             doubts=list(self.doubts(entry)),
-            wall=len(wall),
+            wall=sorted(wall),
             members=self.members.get(entry.frame_id, 0),
             trouble=entry.trouble,
         )

@@ -18,8 +18,8 @@ from neatpatch.store.visits import VisitState
 class FrameOnTrail(BaseModel):
     """A frame of the trail; ``dots`` are x, y (shares of the picture) and whether relevant.
 
-    ``doubts``: why it may not be this body's; it counts for nothing until accepted. ``wall``: marks
-    that belong to the target.
+    ``doubts``: why it may not be this body's; it counts for nothing until accepted. ``wall``: ids
+    of its marks that belong to the target.
     """
 
     frame_id: int
@@ -33,7 +33,7 @@ class FrameOnTrail(BaseModel):
     proportion: float
     dots: list[tuple[float, float, bool]]
     doubts: list[str]
-    wall: int
+    wall: list[str]
     members: int
     trouble: str | None
 

@@ -14,7 +14,8 @@ from neatpatch.core.maps.placement import as_they_are
 from neatpatch.core.maps.registration import Registration
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.facts import Beside, facts_of
-from neatpatch.core.visit.place import PlaceFinding, find_place
+from neatpatch.core.visit.outcomes import step_outcomes
+from neatpatch.core.visit.place import PlaceFinding, find_place, know_places
 from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep
 from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map
 
@@ -44,7 +45,7 @@ def trail(*entries: SpotMap | Step) -> list[TrailEntry]:
 
 
 def found(*entries: SpotMap | Step, moved: bool | None = True) -> PlaceFinding:
-    finding = find_place(trail(*entries), 16.0, by_sensor, lambda _a, _b: moved)
+    finding = find_place(know_places(trail(*entries), by_sensor, lambda _a, _b: moved), 16.0)
     assert finding is not None
     return finding
 
@@ -114,12 +115,8 @@ def test_many_gone_and_as_many_new_leave_the_place_unproved() -> None:
 
 def test_what_was_proved_stays_proved_through_contact_and_a_tripod() -> None:
     calls: list[bool | None] = [True, False]
-    finding = find_place(
-        trail(spot_map(*DUST), spot_map(*DUST), "lift", spot_map(*DUST[:5])),
-        16.0,
-        by_sensor,
-        lambda _a, _b: calls.pop(0),
-    )
+    entries = trail(spot_map(*DUST), spot_map(*DUST), "lift", spot_map(*DUST[:5]))
+    finding = find_place(know_places(entries, by_sensor, lambda _a, _b: calls.pop(0)), 16.0)
     assert finding is not None
     assert finding.proved is True
 
@@ -133,7 +130,7 @@ def test_marks_of_the_target_that_laid_the_frames_prove_nothing() -> None:
         return compare(before.spot_map, after.spot_map)
 
     entries = trail(spot_map(*DUST[:1], *WALL), spot_map(*DUST[:1], *shifted(WALL, 140, -60)))
-    finding = find_place(entries, 16.0, by_marks, lambda _a, _b: True)
+    finding = find_place(know_places(entries, by_marks, lambda _a, _b: True), 16.0)
     assert finding is not None
     assert finding.on_sensor == ()
 
@@ -153,7 +150,8 @@ def test_a_series_is_proved_by_itself_only_where_the_camera_moved() -> None:
 
 @pytest.mark.parametrize("entries", [(), ("air",), (spot_map(*DUST, fit=False),)])
 def test_without_a_fit_frame_there_is_nothing_to_find(entries: Any) -> None:
-    assert find_place(trail(*entries), 16.0, by_sensor, lambda _a, _b: True) is None
+    known = know_places(trail(*entries), by_sensor, lambda _a, _b: True)
+    assert find_place(known, 16.0) is None
 
 
 def test_a_clean_frame_has_no_place_to_prove() -> None:
@@ -166,3 +164,17 @@ def test_marks_that_went_a_little_way_without_a_step_are_the_targets() -> None:
     finding = found(spot_map(*DUST, *WALL), spot_map(*DUST, *near))
     assert set(finding.wall) == {s.id for s in near}
     assert finding.proved is True
+
+
+def test_marks_of_the_target_count_in_no_steps_outcome() -> None:
+    entries = trail(spot_map(*DUST, *WALL), "air", spot_map(*DUST[:6], *shifted(WALL, 140, -60)))
+    known = know_places(entries, by_sensor, lambda _a, _b: True)
+    assert set(known.walls[1]) == {s.id for s in WALL}
+    (with_wall,) = step_outcomes(entries, 16.0, by_sensor).values()
+    (outcome,) = step_outcomes(entries, 16.0, by_sensor, known.walls).values()
+    assert with_wall.result == "stirred"
+    assert outcome.result == "fewer"
+    assert outcome.comparison is not None
+    counts = outcome.comparison.summary
+    assert (counts.before, counts.after, counts.gone, counts.stayed) == (8, 6, 2, 6)
+    assert (counts.moved, counts.new, counts.removed_percent) == (0, 0, 25.0)

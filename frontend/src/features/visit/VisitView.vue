@@ -62,6 +62,9 @@ const shown = computed(() =>
     ? chosen.value
     : (frames.value[frames.value.length - 1] ?? null),
 )
+const wall = computed(
+  () => visit.value?.trail.find((i) => i.frame?.frame_id === shown.value)?.frame?.wall ?? [],
+)
 const before = computed(() => {
   const at = shown.value === null ? -1 : frames.value.indexOf(shown.value)
   return at > 0 ? (frames.value[at - 1] ?? null) : null
@@ -194,7 +197,7 @@ function otherway(decision: Decision): void {
         :works-at="visit.works_at"
         :grip="visit.body.access !== 'digital_back'"
         :against="before"
-        :wall="shown === visit.latest_frame_id ? (visit.place?.wall ?? []) : []"
+        :wall="wall"
       />
       <div v-else class="empty"><p>The map appears here with the first frame.</p></div>
       <aside>

@@ -31,7 +31,7 @@ const frame = (values: Partial<FrameOnTrail> = {}): FrameOnTrail => ({
   relevant: 3,
   count: 4,
   fit: true,
-  wall: 0,
+  wall: [],
   f_number: 22,
   orientation: 1,
   proportion: 1.5,

@@ -71,10 +71,7 @@ _PLACE_RULES = ("prove the place before touching", "place not proved")
 def _title(s: Situation, rule: Rule, decision: Decision) -> str:
     if s.frame is None:
         return "Shoot a test frame"
-    if decision == "reshoot" and rule.name in (
-        "prove the place before touching",
-        "place not proved",
-    ):
+    if decision == "reshoot" and rule.name in _PLACE_RULES:
         return "One more frame, the camera moved"
     return TITLES[decision]
 

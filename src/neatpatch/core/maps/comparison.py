@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, get_args
 
 from pydantic import ConfigDict, Field
 
@@ -80,3 +80,23 @@ class Comparison(Record):
     model_config = ConfigDict(
         frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True
     )
+
+
+def without(comparison: Comparison, before: set[str], after: set[str]) -> Comparison:
+    """A comparison with spots of either frame, by their ids, left out of its figures."""
+    if not (before or after) or not comparison.comparable:
+        return comparison
+    spots = tuple(s for s in comparison.spots if s.before not in before and s.after not in after)
+    left = [s for s in comparison.spots if s not in spots]
+    count = {name: sum(s.status == name for s in spots) for name in get_args(Status)}
+    old = comparison.summary
+    earlier = old.before - sum(s.before is not None for s in left)
+    gone = 100 * count["gone"] / earlier if earlier else 0.0
+    summary = ComparisonSummary(
+        before=earlier,
+        after=old.after - sum(s.after is not None for s in left),
+        removed_percent=round(gone, 1),
+        unseen=old.unseen,
+        **count,
+    )
+    return comparison.model_copy(update={"spots": spots, "summary": summary})

@@ -13,7 +13,7 @@ from neatpatch.core.common.records import (
     SpotMap,
 )
 from neatpatch.core.maps.comparing import compare
-from neatpatch.core.maps.comparison import Comparison
+from neatpatch.core.maps.comparison import Comparison, without
 from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep, relevant_spots
 
 _SAME_COUNT = 0.2
@@ -42,18 +42,28 @@ def _compare_now(before: TrailFrame, after: TrailFrame) -> Comparison:
 
 
 def step_outcomes(
-    trail: Sequence[TrailEntry], works_at: float, comparer: Comparer = _compare_now
+    trail: Sequence[TrailEntry],
+    works_at: float,
+    comparer: Comparer = _compare_now,
+    walls: Mapping[int, set[str]] | None = None,
 ) -> dict[int, StepOutcome]:
     """What each step did. A step is tested once a measured frame follows before the next step.
 
     ``comparer`` lays two measured frames on each other; one that remembers saves doing it again.
+    ``walls``: ids of the target's marks by entry, which no step moves: they count nowhere.
     """
+    walls = walls or {}
     outcomes: dict[int, StepOutcome] = {}
     visible = {
-        e.id: len(relevant_spots(e.spot_map, works_at))
+        e.id: sum(s.id not in walls.get(e.id, ()) for s in relevant_spots(e.spot_map, works_at))
         for e in trail
         if isinstance(e, TrailFrame) and e.spot_map is not None
     }
+
+    def own(before: TrailFrame, after: TrailFrame) -> Comparison:
+        away = walls.get(before.id, set()), walls.get(after.id, set())
+        return without(comparer(before, after), *away)
+
     before: TrailFrame | None = None
     waiting: TrailStep | None = None
     for entry in trail:
@@ -63,7 +73,7 @@ def step_outcomes(
             waiting = entry
         elif entry.spot_map is not None:
             if waiting is not None:
-                outcomes[waiting.id] = _outcome(waiting.step, before, entry, visible, comparer)
+                outcomes[waiting.id] = _outcome(waiting.step, before, entry, visible, own)
                 waiting = None
             before = entry
     if waiting is not None:

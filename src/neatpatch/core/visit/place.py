@@ -12,6 +12,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
+import numpy as np
+
 from neatpatch.core.common.decisions import CONTACT
 from neatpatch.core.common.records import Record, Spot, SpotMap
 from neatpatch.core.common.words import counted
@@ -29,6 +31,8 @@ _MOST_SHIFT = 0.015
 """Of the frame's diagonal: frames laid by their marks alone that lie farther apart than a lens
 moves its shadows were laid by the marks of the target."""
 _ELSEWHERE = ("gone", "new", "moved")
+_TOGETHER_PX = 8.0
+"""Marks of a target agree so well in two frames; a little perspective is allowed for."""
 _MANY = 4
 """So many gone and so many like them new are hardly dust that moved."""
 
@@ -56,45 +60,66 @@ class PlaceFinding(Record):
 
 
 @dataclass
-class _Known:
-    """What is known of one frame's spots."""
+class FrameKnown:
+    """What is known of one frame's spots: ids of those on the sensor, and of the target's."""
 
     kept: set[str] = field(default_factory=set)
     wall: set[str] = field(default_factory=set)
 
 
-def find_place(
-    trail: Sequence[TrailEntry], works_at: float, comparer: Comparer, moved: Moved
-) -> PlaceFinding | None:
-    """Judge the newest fit frame by the frames before it; None without one."""
-    before: TrailFrame | None = None
-    known = _Known()
+@dataclass
+class PlaceKnown:
+    """What the frames of a trail tell of each other, by entry. ``newest``: the last fit one.
+
+    ``pairs``: how many could be laid on each other. ``moved``: the camera, before the newest.
+    """
+
+    frames: dict[int, FrameKnown] = field(default_factory=dict)
+    newest: TrailFrame | None = None
+    pairs: int = 0
+    moved: bool | None = None
+
+    @property
+    def walls(self) -> dict[int, set[str]]:
+        """Ids of the target's marks, by entry."""
+        return {entry: known.wall for entry, known in self.frames.items()}
+
+
+def know_places(trail: Sequence[TrailEntry], comparer: Comparer, moved: Moved) -> PlaceKnown:
+    """Lay the fit frames of a trail on each other, one after the other."""
+    found = PlaceKnown()
     touched: bool | None = False
-    last_moved: bool | None = None
-    pairs = 0
     for entry in trail:
         if isinstance(entry, TrailStep):
             touched = None if entry.step in CONTACT or touched is None else True
         elif entry.spot_map is not None and entry.spot_map.fit:
-            own = _in_series(entry.spot_map)
+            own = found.frames[entry.id] = _in_series(entry.spot_map)
+            before = found.newest
             if before is not None:
-                last_moved = moved(before, entry)
+                found.moved = moved(before, entry)
                 comparison = comparer(before, entry)
-                own = _carried(_Pair(before, entry, touched, last_moved), comparison, known, own)
-                pairs += comparison.comparable
+                pair = _Pair(before, entry, touched, found.moved)
+                _carry(pair, comparison, found.frames[before.id], own)
+                found.pairs += comparison.comparable
             elif len(entry.spot_map.frames) > 1:
-                last_moved, pairs = entry.spot_map.moved, 1
-            before, known, touched = entry, own, False
-    if before is None:
+                found.moved, found.pairs = entry.spot_map.moved, 1
+            found.newest, touched = entry, False
+    return found
+
+
+def find_place(known: PlaceKnown, works_at: float) -> PlaceFinding | None:
+    """Judge the newest fit frame by what is known; None without one."""
+    frame = known.newest
+    if frame is None:
         return None
-    return _finding(before, known, works_at, (pairs, last_moved))
+    return _finding(frame, known.frames[frame.id], works_at, (known.pairs, known.moved))
 
 
-def _in_series(spot_map: SpotMap) -> _Known:
+def _in_series(spot_map: SpotMap) -> FrameKnown:
     """What a frame that was measured with others proves by itself."""
     if spot_map.moved is not True:
-        return _Known()
-    return _Known(
+        return FrameKnown()
+    return FrameKnown(
         kept={s.id for s in spot_map.spots if s.seen_in > 1},
         wall={s.id for s in spot_map.spots if s.site == "scene"},
     )
@@ -110,11 +135,12 @@ class _Pair:
     moved: bool | None
 
 
-def _carried(pair: _Pair, comparison: Comparison, old: _Known, new: _Known) -> _Known:
-    """What is known of the later frame: its own, what stayed known, and what the pair shows."""
+def _carry(pair: _Pair, comparison: Comparison, old: FrameKnown, new: FrameKnown) -> None:
+    """Add to what is known of both frames: what stayed known, and what the pair shows."""
     if not comparison.comparable or not _laid_by_sensor(pair, comparison):
-        return new
-    travels = _travels(pair, comparison)
+        return
+    went, came = _travelling(pair, comparison)
+    travels = bool(went)
     for s in comparison.spots:
         if s.after is None:
             continue
@@ -124,12 +150,12 @@ def _carried(pair: _Pair, comparison: Comparison, old: _Known, new: _Known) -> _
             new.wall |= {s.after} if s.before in old.wall and not proves else set()
         elif s.status == "moved" and s.before in old.kept:
             new.kept.add(s.after)
-    fresh = {s.after for s in comparison.spots if s.status in _ELSEWHERE and s.after}
-    if travels or (pair.touched is False and pair.moved is True):
-        assert pair.after.spot_map is not None
-        strong = {s.id for s in pair.after.spot_map.spots if s.snr >= _MUST_SHOW_SNR}
-        new.wall |= (fresh & strong) - new.kept
-    return new
+    if pair.touched is False and pair.moved is True:
+        apart = [s for s in comparison.spots if s.status in _ELSEWHERE]
+        went = {s.id for s in _spots(pair.before, {s.before for s in apart})}
+        came = {s.id for s in _spots(pair.after, {s.after for s in apart})}
+    new.wall |= came - new.kept
+    old.wall |= went - old.kept
 
 
 def _laid_by_sensor(pair: _Pair, comparison: Comparison) -> bool:
@@ -142,18 +168,28 @@ def _laid_by_sensor(pair: _Pair, comparison: Comparison) -> bool:
     return math.hypot(x, y) <= _MOST_SHIFT * math.hypot(record.width_px, record.height_px)
 
 
-def _travels(pair: _Pair, comparison: Comparison) -> bool:
-    """What is gone and what is new lie alike: one target, seen from another place."""
+def _travelling(pair: _Pair, comparison: Comparison) -> tuple[set[str], set[str]]:
+    """Ids of what is elsewhere in the later frame as one constellation: a target that moved."""
     assert pair.before.spot_map is not None
     assert pair.after.spot_map is not None
     apart = [s for s in comparison.spots if s.status in _ELSEWHERE]
     gone = _spots(pair.before, {s.before for s in apart})
     new = _spots(pair.after, {s.after for s in apart})
     if min(len(gone), len(new)) < _MANY:
-        return False
+        return set(), set()
     frames = pair.before.spot_map.frames[0], pair.after.spot_map.frames[0]
     shapes = tuple((f.height_px, f.width_px) for f in frames)
-    return lay(marks_of(gone), marks_of(new), (shapes[0], shapes[1])).proven
+    laid = lay(marks_of(gone), marks_of(new), (shapes[0], shapes[1]))
+    if not laid.proven:
+        return set(), set()
+    apart_px = np.hypot(
+        *(laid.alignment.apply(marks_of(gone).places)[:, None] - marks_of(new).places[None]).T
+    ).T
+    near = apart_px < _TOGETHER_PX
+    return (
+        {s.id for s, hit in zip(gone, near.any(axis=1), strict=True) if hit},
+        {s.id for s, hit in zip(new, near.any(axis=0), strict=True) if hit},
+    )
 
 
 def _spots(entry: TrailFrame, ids: set[str | None]) -> list[Spot]:
@@ -162,7 +198,7 @@ def _spots(entry: TrailFrame, ids: set[str | None]) -> list[Spot]:
 
 
 def _finding(
-    frame: TrailFrame, known: _Known, works_at: float, seen: tuple[int, bool | None]
+    frame: TrailFrame, known: FrameKnown, works_at: float, seen: tuple[int, bool | None]
 ) -> PlaceFinding:
     assert frame.spot_map is not None
     pairs, moved = seen
