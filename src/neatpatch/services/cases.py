@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from contextlib import suppress
 from datetime import date
 from functools import cached_property
-from itertools import chain, islice, pairwise
+from itertools import pairwise
 from typing import TypeVar, cast
 
-from neatpatch.core.advice import Facts, advise
+from neatpatch.core.advice import Facts
 from neatpatch.core.advice.ladder import next_rung
 from neatpatch.core.advice.situation import Situation
 from neatpatch.core.advice.tools import fluid_kind
@@ -19,7 +19,6 @@ from neatpatch.core.common.errors import BusyError
 from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import FluidKind, Spot, SpotMap
 from neatpatch.core.guide.hand_plan import Bench, HandPlan, hand_plan
-from neatpatch.core.guide.opening import recipe_words
 from neatpatch.core.kit.stock import UNITS, for_body
 from neatpatch.core.maps.backdrop import Backdrop, camera_moved
 from neatpatch.core.maps.comparing import compare
@@ -37,13 +36,6 @@ from neatpatch.services.earlier import Earlier
 from neatpatch.services.existing import existing_body, existing_visit, require_open
 from neatpatch.services.settings import usual_schools, usual_service
 from neatpatch.services.views import job_model
-from neatpatch.services.visit_views import (
-    FrameOnTrail,
-    StepOnTrail,
-    StockUse,
-    TrailItem,
-    VisitView,
-)
 from neatpatch.services.witnessing import (
     registration_between,
     witness_of,
@@ -57,7 +49,6 @@ from neatpatch.store.backdrops import backdrop_from, cells_of
 from neatpatch.store.datafolder import Library
 from neatpatch.store.visits import StoredEntry
 
-_MOST_DOTS = 80
 _MOST_JUDGINGS = 20
 
 
@@ -253,39 +244,6 @@ class Case:
         first, last = (len(relevant_spots(m, self.works_at)) for m in (maps[0], maps[-1]))
         return first, last
 
-    def view(self) -> VisitView:
-        """All of it for the page."""
-        v = self.visit
-        return VisitView(
-            id=v.id,
-            body_id=v.body_id,
-            body=self.body,
-            virtual=self.virtual,
-            state=v.state,
-            conditions=v.conditions,
-            schools=merged_schools(self.usual, v.conditions.schools),
-            works_at=self.works_at,
-            verdict=v.verdict,
-            note=v.note,
-            until=v.until,
-            version=v.version,
-            conditions_version=v.conditions_version,
-            body_version=self.stored_body.version,
-            opened_at=v.opened_at,
-            closed_at=v.closed_at,
-            cost=round(sum(-m.change * (m.unit_price or 0.0) for m in self.moves), 2),
-            unpriced=sum(1 for m in self.moves if m.unit_price is None),
-            trail=[self._item(e) for e in self.entries],
-            latest_frame_id=self.latest.frame_id if self.latest else None,
-            recipe=self._recipe(),
-            place=self.place,
-            offered=self.earlier.offered(),
-            earlier=self.earlier.view(),
-            look_again_on=v.look_again_on,
-            advice=advise(self.facts),
-            jobs=self.jobs,
-        )
-
     def plan(self, step: Decision, pose: Pose = "top_away", hand: Hand = "right") -> HandPlan:
         """The plan of a step on the newest frame; empty without a frame or its sensor's size."""
         return self._plan(step, self.facts, pose, hand)
@@ -302,7 +260,7 @@ class Case:
             pose=pose,
             hand=hand,
             chamber_mm=self.body.chamber_mm,
-            fluid=_best_fluid(facts),
+            fluid=best_fluid(facts),
             tool=Situation(facts).tools.tool_for(step),
         )
         return hand_plan(step, self.visible_spots(), bench)
@@ -321,7 +279,7 @@ class Case:
             return None
         if not COLDEST_C <= room.temperature_c <= WARMEST_C:
             return None
-        fluid = _best_fluid(facts) or "mild"
+        fluid = best_fluid(facts) or "mild"
         return plan_drying(room.temperature_c, room.humidity_percent, fluid)
 
     def usual_use(self, step: Step, use: StepUse) -> StepUse:
@@ -345,7 +303,7 @@ class Case:
         wiped = tool is not None and tool.item == "moist_wipe"
         told = {
             "item": use.item or (tool.item if tool else None),
-            "fluid": use.fluid or (_best_fluid(self.facts) if wet and not wiped else None),
+            "fluid": use.fluid or (best_fluid(self.facts) if wet and not wiped else None),
             "temperature_c": room.temperature_c if use.temperature_c is None else None,
             "humidity_percent": room.humidity_percent if use.humidity_percent is None else None,
         }
@@ -353,79 +311,10 @@ class Case:
             told = {"item": told["item"]}
         return use.model_copy(update={k: v for k, v in told.items() if v is not None})
 
-    def _recipe(self) -> str:
-        """How the newest frame was shot, for the next one; empty before the first."""
-        spot_map = self.latest_map()
-        return recipe_words(spot_map.frames[0]) if spot_map else ""
 
-    def _item(self, entry: StoredEntry) -> TrailItem:
-        if entry.step is not None:
-            return TrailItem(id=entry.id, at=entry.at, step=self._step(entry))
-        return TrailItem(id=entry.id, at=entry.at, frame=self._frame(entry))
-
-    def _step(self, entry: StoredEntry) -> StepOnTrail:
-        outcome = self.outcomes.get(
-            entry.id, StepOutcome(tested=False, result=None, comparison=None)
-        )
-        step = TrailStep.model_validate({"id": entry.id, "step": entry.step}).step
-        return StepOnTrail(
-            took=[
-                StockUse(
-                    kit_id=m.kit_id,
-                    thing=m.thing,
-                    amount=round(-m.change, 3),
-                    unit=self.units.get(m.kit_id or 0),
-                )
-                for m in reversed(self.moves)
-                if m.trail_id == entry.id
-            ],
-            step=step,
-            use=entry.use,
-            against=entry.against,
-            tested=outcome.tested,
-            result=outcome.result,
-            counts=outcome.comparison.summary if outcome.comparison else None,
-        )
-
-    def _frame(self, entry: StoredEntry) -> FrameOnTrail:
-        spot_map = self.maps[entry.id]
-        assert entry.frame_id is not None
-        record = spot_map.frames[0] if spot_map else None
-        relevant = relevant_spots(spot_map, self.works_at) if spot_map else []
-        wall = self.known.walls.get(entry.id, set())
-        relevant = [s for s in relevant if s.id not in wall]
-        return FrameOnTrail(
-            frame_id=entry.frame_id,
-            name=entry.frame_name or "frame",
-            ready=spot_map is not None,
-            relevant=len(relevant) if spot_map else None,
-            count=spot_map.summary.count if spot_map else None,
-            fit=spot_map.fit if spot_map else None,
-            f_number=record.f_number if record else None,
-            orientation=record.orientation if record else 1,
-            proportion=record.width_px / record.height_px if record else 1.5,
-            dots=_dots(spot_map, relevant) if spot_map else [],
-            doubts=list(self.doubts(entry)),
-            wall=sorted(wall),
-            members=self.members.get(entry.frame_id, 0),
-            trouble=entry.trouble,
-        )
-
-
-def _best_fluid(facts: Facts) -> FluidKind | None:
+def best_fluid(facts: Facts) -> FluidKind | None:
     """Kind of the fluid owned that suits the stain best; None where none does."""
     return next((fluid_kind(k) for k in Situation(facts).tools.fluids), None)
-
-
-def _dots(spot_map: SpotMap, relevant: Sequence[Spot]) -> list[tuple[float, float, bool]]:
-    """Spots for a small map: the relevant ones first, as shares of the picture."""
-    record = spot_map.frames[0]
-    first = {s.id for s in relevant}
-    rest = (s for s in spot_map.spots if s.site in ("sensor", "unsure") and s.id not in first)
-    return [
-        (round(s.x_px / record.width_px, 4), round(s.y_px / record.height_px, 4), s.id in first)
-        for s in islice(chain(relevant, rest), _MOST_DOTS)
-    ]
 
 
 def recount(library: Library, connection: sqlite3.Connection, visit_id: int) -> None:

@@ -52,6 +52,27 @@ DECISIONS: list[tuple[str, dict[str, Any], str, set[str], set[str]]] = [
         {"same_place_is_sensor"},
         {"lift", "dry_swab"},
     ),
+    (
+        "many vanished and as many appeared",
+        {"frame": {"change": {"gone": 6, "stayed": 1, "moved": 0, "new": 5}}},
+        "reshoot",
+        {"same_place_is_sensor"},
+        {"lift", "wet_swab"},
+    ),
+    (
+        "as many appeared, but two frames agree",
+        {"frame": {"site_proved": True, "change": {"gone": 6, "stayed": 1, "new": 5}}},
+        "lift",
+        set(),
+        set(),
+    ),
+    (
+        "many went and few came",
+        {"frame": {"change": {"gone": 9, "stayed": 4, "new": 1}}},
+        "lift",
+        set(),
+        set(),
+    ),
     ("place given, not doubted", {"frame": {"site_proved": None}}, "lift", set(), set()),
     # what the frame could have shown
     (

@@ -11,6 +11,7 @@ from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import Given, RowId
 from neatpatch.services import trail
 from neatpatch.services.cases import read_case
+from neatpatch.services.showing import visit_view
 from neatpatch.services.trail import Correction, NewStep
 from neatpatch.services.visit_views import VisitView
 
@@ -33,14 +34,14 @@ class Hazard(BaseModel):
 def add_existing(visit_id: Id, wanted: ExistingFrame, library: LibraryDep) -> VisitView:
     """Put a frame that is here already onto the trail."""
     trail.add_existing_frame(library, visit_id, wanted.frame_id)
-    return read_case(library, visit_id).view()
+    return visit_view(read_case(library, visit_id))
 
 
 @router.post("/trail/{entry_id}/accept")
 def accept(visit_id: Id, entry_id: Id, library: LibraryDep) -> VisitView:
     """Take a questioned frame as this body's all the same."""
     trail.accept_frame(library, visit_id, entry_id)
-    return read_case(library, visit_id).view()
+    return visit_view(read_case(library, visit_id))
 
 
 @router.delete("/trail/{entry_id}")
@@ -50,14 +51,14 @@ def remove_entry(visit_id: Id, entry_id: Id, library: LibraryDep) -> VisitView:
     An entry that is gone already is gone: asking twice does no harm.
     """
     trail.remove_entry(library, visit_id, entry_id)
-    return read_case(library, visit_id).view()
+    return visit_view(read_case(library, visit_id))
 
 
 @router.put("/trail/{entry_id}/use")
 def correct_use(visit_id: Id, entry_id: Id, right: Correction, library: LibraryDep) -> VisitView:
     """Correct what a step used; the kit is put right with it."""
     trail.correct_use(library, visit_id, entry_id, right)
-    return read_case(library, visit_id).view()
+    return visit_view(read_case(library, visit_id))
 
 
 @router.get("/hazards")
@@ -73,4 +74,4 @@ def add_step(visit_id: Id, done: NewStep, library: LibraryDep, key: RequestKey =
     The same step under the same key is logged once, however often it is sent.
     """
     trail.add_step(library, visit_id, done, key)
-    return read_case(library, visit_id).view()
+    return visit_view(read_case(library, visit_id))

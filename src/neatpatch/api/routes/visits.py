@@ -34,6 +34,7 @@ from neatpatch.services.existing import (
     existing_visit,
     require_open,
 )
+from neatpatch.services.showing import visit_view
 from neatpatch.services.views import Job
 from neatpatch.services.visit_views import VisitView
 from neatpatch.services.witnessing import ask_witness
@@ -138,7 +139,7 @@ def begin(wanted: NewVisit, library: LibraryDep) -> VisitView:
             visit_rows.add_frame_entry(connection, visit_id, wanted.frame_id)
             ask_witness(connection, wanted.frame_id)
         recount(library, connection, visit_id)
-    return read_case(library, visit_id).view()
+    return visit_view(read_case(library, visit_id))
 
 
 def _remembered(
@@ -168,7 +169,7 @@ def looks(library: LibraryDep) -> list[Look]:
 @router.get("/visits/{visit_id}")
 def visit(visit_id: Id, library: LibraryDep) -> VisitView:
     """One visit with its trail and the next move."""
-    return read_case(library, visit_id).view()
+    return visit_view(read_case(library, visit_id))
 
 
 @router.put("/visits/{visit_id}/conditions")
@@ -181,7 +182,7 @@ def set_conditions(
         require_open(kept)
         require_seen(seen, kept.conditions_version, kept.conditions, conditions)
         visit_rows.set_conditions(connection, visit_id, conditions)
-    return read_case(library, visit_id).view()
+    return visit_view(read_case(library, visit_id))
 
 
 @router.post("/visits/{visit_id}/shoot", status_code=202)
@@ -235,7 +236,7 @@ def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
     case = read_case(library, visit_id)
     steps = [e for e in case.trail if isinstance(e, TrailStep)]
     return Closed(
-        visit=case.view(),
+        visit=visit_view(case),
         words=list(closing_words(closing.verdict, case.visit.conditions, steps)),
         look_again_on=look,
     )

@@ -18,6 +18,8 @@ _LIMITS = (
     "OIL_EVERYWHERE",
     "MOST_LENS_TURNS",
     "YEARLY_MONTHS",
+    "MANY",
+    "ALIKE",
     "LEAST_F",
     "MOST_F",
 )

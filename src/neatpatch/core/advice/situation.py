@@ -28,6 +28,10 @@ MOST_LENS_TURNS = 3
 """Air, a soft brush, a wipe, each with its retest; what they leave is not on the lens."""
 YEARLY_MONTHS = 12.0
 """The method of a yearly service, by its name."""
+MANY = 4
+"""Marks that vanish, and as many that appear: a target that moved, until two frames say no."""
+ALIKE = 0.7
+"""The smaller count over the larger, from which they are as many."""
 LEAST_F = 16.0
 """Field guide: the widest aperture at which a clean frame says anything."""
 MOST_F = 22.0
@@ -102,7 +106,17 @@ class Situation:
         """Two moved frames agree; a place that is given and not doubted counts as proved."""
         if self.frame is None or self.frame.site != "sensor":
             return False
-        return self.frame.site_proved is not False
+        proved = self.frame.site_proved
+        return proved is True or (proved is None and not self.swapped)
+
+    @cached_property
+    def swapped(self) -> bool:
+        """Many marks vanished and as many appeared, and nothing touched the sensor in between."""
+        change = self.frame.change if self.frame else None
+        if change is None or self.turns.last_was_contact:
+            return False
+        fewer, more = sorted((change.gone, change.new))
+        return fewer >= MANY and fewer >= ALIKE * more and 2 * change.stayed <= fewer
 
     @cached_property
     def shows_enough(self) -> bool:
