@@ -7,6 +7,7 @@ from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
@@ -192,3 +193,34 @@ def test_a_guide_that_may_not_begin_says_why(client: TestClient) -> None:
     air = client.get(f"/api/visits/{visit}/guidance", params={"step": "air"}).json()
     assert air["stop"] == ""
     assert any("cleaning by hand" in i["text"] for i in air["instructions"])
+
+
+def test_a_closed_visit_can_be_opened_again(client: TestClient) -> None:
+    body_id = a_body(client)
+    first = a_visit(client, body_id)["id"]
+    client.post(f"/api/visits/{first}/close", json={"verdict": "finished", "note": "done"})
+    again = client.post(f"/api/visits/{first}/reopen").json()
+    assert (again["state"], again["verdict"], again["look_again_on"]) == ("open", None, None)
+    assert client.get("/api/looks").json() == []
+    assert client.post(f"/api/visits/{first}/reopen").json()["state"] == "open"
+    client.post(f"/api/visits/{first}/close", json={"verdict": "finished"})
+    a_visit(client, body_id)
+    assert_problem(client.post(f"/api/visits/{first}/reopen"), 409, "another open visit")
+    assert_problem(client.post("/api/visits/999/reopen"), 404, "no such visit")
+
+
+def test_an_unfit_frame_says_why_and_the_recipe_stays_that_of_the_fit_one(
+    client: TestClient, shoot: Any, tmp_path: Path
+) -> None:
+    visit = a_visit(client, a_body(client))["id"]
+    drop(client, visit, shoot(21, 1))
+    recipe = visit_of(client, visit)["recipe"]
+    assert recipe.startswith("f/22")
+    dark = write_picture(tmp_path / "dark.jpg", np.full((1062, 1600, 3), 4, np.uint8))
+    drop(client, visit, Path(dark))
+    seen = visit_of(client, visit)
+    assert seen["recipe"] == recipe
+    assert seen["advice"]["decision"] == "reshoot"
+    assert any("dark" in words for words in seen["unfit"])
+    drop(client, visit, shoot(22, 2))
+    assert visit_of(client, visit)["unfit"] == []

@@ -66,7 +66,7 @@ def test_tone_filter_selection_and_saving(dusty_jpeg: Path, fresh_url: str, tab:
     everything = marks(tab)
 
     with tab.expect_request(lambda r: "/tiles/shot/" in r.url):
-        tab.get_by_role("button", name="As shot").click()
+        tab.get_by_role("button", name="Original").click()
     assert tab.locator(".stage canvas").evaluate("c => c.style.filter") == "none"
     tab.get_by_role("button", name="Relief").click()
     gain = tab.get_by_role("slider", name="Gain")
@@ -209,7 +209,7 @@ def test_the_map_at_other_apertures(dusty_jpeg: Path, fresh_url: str, tab: Page)
     choose(tab, dusty_jpeg)
     wait_for_map(tab)
     everything = marks(tab)
-    slider = tab.get_by_role("slider", name="Looks at")
+    slider = tab.get_by_role("slider", name="Preview at")
     slider.focus()
     for _ in range(4):
         slider.press("ArrowLeft")
@@ -231,4 +231,4 @@ def test_the_working_aperture_is_kept(dusty_jpeg: Path, fresh_url: str, tab: Pag
     tab.get_by_role("option", name="f/4", exact=True).click()
     expect(tab.locator(".verdict")).not_to_have_text(before)
     tab.goto(fresh_url)
-    expect(tab.locator(".card").first).to_contain_text("show at f/4")
+    expect(tab.locator(".card").first).to_contain_text("visible at f/4")

@@ -173,7 +173,7 @@ def test_a_step_is_corrected_and_more_than_counted_is_asked(tab: Page, data: Pat
         step = {"step": "wet_swab", "against": "tried", "use": {"swabs": 1, "drops": 2}}
         httpx.post(f"{server.url}/api/visits/1/steps", json=step).raise_for_status()
         expect(tab.locator(".trail")).to_contain_text("took 1 × wet swab")
-        tab.get_by_role("button", name="Correct what Wet swab used").click()
+        tab.get_by_role("button", name="Edit what Wet swab used").click()
         dialog = tab.get_by_role("dialog")
         expect(dialog).to_contain_text("Wet swab, 16 mm")
         amount = dialog.get_by_label("Amount of Wet swab, 16 mm")
@@ -185,7 +185,7 @@ def test_a_step_is_corrected_and_more_than_counted_is_asked(tab: Page, data: Pat
         question.get_by_role("button", name="Do not log it yet").click()
         expect(tab.get_by_text("Put the count right in the kit")).to_be_visible()
         assert left(server.url)["wet_swab"] == 0
-        tab.get_by_role("button", name="Correct what Wet swab used").click()
+        tab.get_by_role("button", name="Edit what Wet swab used").click()
         amount.fill("3")
         amount.blur()
         dialog.get_by_role("button", name="Save").click()

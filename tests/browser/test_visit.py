@@ -246,7 +246,7 @@ def test_against_advice_mount_view_compare_and_a_bad_file(
         tab.get_by_role("button", name="Dismiss").click()
         shoot(tab, 1)
 
-        tab.get_by_text("Other ways").click()
+        tab.get_by_text("Other options").click()
         tab.get_by_role("button", name="Something else").click()
         dialog = tab.get_by_role("dialog")
         dialog.get_by_label("Step").click()
@@ -311,7 +311,7 @@ def test_the_light_page_fills_the_screen_and_leaves_by_escape(tab: Page, data: P
 def test_bodies_kit_and_schools_are_kept(tab: Page, data: Path) -> None:
     with server_on(data) as server:
         tab.goto(f"{server.url}/bodies")
-        tab.get_by_role("button", name="Add a body").click()
+        tab.get_by_role("button", name="Add a camera").click()
         dialog = tab.get_by_role("dialog")
         expect(dialog).to_contain_text("nothing may touch the sensor")
         dialog.get_by_label("Name").fill("Bench body")

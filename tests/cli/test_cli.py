@@ -76,7 +76,7 @@ def test_predict_takes_a_map_and_an_aperture(
     assert (told["schema"], told["f_number"]) == ("neatpatch.predict/1", 8)
     assert set(told["spots"][0]) == {"id", "depth", "outer_px", "noticed"}
     assert run(monkeypatch, "predict", str(kept), "--f", "8") == 0
-    assert "would be noticed" in capsys.readouterr().out
+    assert "visible" in capsys.readouterr().out
     for words, says in ((["--f", "900"], "outside"), (["--f", "8"], "not a spot map")):
         if says == "not a spot map":
             kept.write_text("{}")

@@ -355,6 +355,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reopen
+         * @description Open a closed visit again. One that is open stays so; a body has at most one open.
+         */
+        post: operations["reopen_api_visits__visit_id__reopen_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/events": {
         parameters: {
             query?: never;
@@ -2940,8 +2960,8 @@ export interface components {
          * VisitView
          * @description A visit with its trail and the next move.
          *
-         *     ``place``: what the frames tell of the marks' place. ``offered``: what was entered last time and
-         *     may be the same: room, battery, hands.
+         *     ``unfit``: why the newest frame cannot be judged by, each with what to do. ``place``: what the
+         *     frames tell of the marks' place. ``offered``: what was entered last time and may be the same.
          */
         VisitView: {
             /** Id */
@@ -2986,6 +3006,8 @@ export interface components {
             latest_frame_id: number | null;
             /** Recipe */
             recipe: string;
+            /** Unfit */
+            unfit: string[];
             place: components["schemas"]["PlaceFinding"] | null;
             offered: components["schemas"]["VisitConditions"] | null;
             earlier: components["schemas"]["EarlierVisit"] | null;
@@ -3914,6 +3936,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Closed"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    reopen_api_visits__visit_id__reopen_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
                 };
             };
             400: components["responses"]["Problem400"];

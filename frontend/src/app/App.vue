@@ -6,7 +6,7 @@ import { useTheme } from '@/shared/composables/useTheme'
 const { dim, toggle } = useTheme()
 const rooms = [
   ['bench', 'Bench'],
-  ['bodies', 'Bodies'],
+  ['bodies', 'Cameras'],
   ['jobs', 'Jobs'],
   ['kit', 'Kit'],
   ['costs', 'Costs'],

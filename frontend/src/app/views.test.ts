@@ -36,7 +36,7 @@ describe('BodiesView', () => {
       'POST /api/visits': [201, { id: 9 }],
     })
     const view = await shown(BodiesView, { frame: null })
-    expect(view.text()).toContain('2 visits, last 8 Jun 2026: given up, 3 left')
+    expect(view.text()).toContain('2 visits, last 8 Jun 2026: stopped, 3 left')
     await button(view, 'Begin a visit').trigger('click')
     await flushPromises()
     expect(calls.at(-1)?.body).toEqual({ body_id: 4, frame_id: null })
@@ -50,7 +50,7 @@ describe('BodiesView', () => {
     })
     const view = await shown(BodiesView, { frame: 12 })
     expect(view.text()).toContain('Whose frame is it?')
-    await button(view, 'Go on with the visit').trigger('click')
+    await button(view, 'Continue the visit').trigger('click')
     await flushPromises()
     expect(calls.at(-1)?.body).toEqual({ frame_id: 12 })
     view.unmount()
@@ -303,7 +303,7 @@ describe('FrameArrival', () => {
 describe('MoreFrames', () => {
   it('tells of a series, or offers to make one', async () => {
     const one = await shown(MoreFrames, { frameId: 3, members: 1 })
-    expect(one.text()).toContain('Prove the place with more frames')
+    expect(one.text()).toContain('Confirm with more frames')
     one.unmount()
     const three = await shown(MoreFrames, { frameId: 3, members: 3 })
     expect(three.text()).toContain('Measured from 3 frames of one moment.')

@@ -72,7 +72,7 @@ def _spot_line(s: Spot) -> str:
 def prediction_text(prediction: Prediction) -> str:
     """A prediction for reading in a terminal."""
     noticed = sum(s.noticed for s in prediction.spots)
-    lines = [f"at f/{prediction.f_number:g}: {noticed} of {len(prediction.spots)} would be noticed"]
+    lines = [f"at f/{prediction.f_number:g}: {noticed} of {len(prediction.spots)} visible"]
     lines += [
         f"{s.id:>5} depth {100 * s.depth:7.3f} %  width {s.outer_px:7.1f} px"
         f"{'  noticed' if s.noticed else ''}"

@@ -199,6 +199,11 @@ class Case:
         """Its map."""
         return self.maps[self.latest.id] if self.latest else None
 
+    def recipe_map(self) -> SpotMap | None:
+        """The newest fit map, whose recipe the next frame repeats; any map before there is one."""
+        maps = [e.spot_map for e in self.trail if isinstance(e, TrailFrame) and e.spot_map]
+        return next((m for m in reversed(maps) if m.fit), maps[-1] if maps else None)
+
     @cached_property
     def facts(self) -> Facts:
         """What the judgement looks at, today; with the presses planned where lifting is next."""

@@ -43,6 +43,7 @@ def visit_view(case: Case) -> VisitView:
         trail=[_item(case, e) for e in case.entries],
         latest_frame_id=case.latest.frame_id if case.latest else None,
         recipe=_recipe(case),
+        unfit=_unfit(case),
         place=case.place,
         offered=case.earlier.offered(),
         earlier=case.earlier.view(),
@@ -52,9 +53,16 @@ def visit_view(case: Case) -> VisitView:
     )
 
 
+def _unfit(case: Case) -> list[str]:
+    """Why the newest frame must be shot again, and how; nothing where it is fit."""
+    spot_map = case.latest_map()
+    checks = spot_map.checks if spot_map else ()
+    return [f"{c.message} {c.remedy}" for c in checks if c.level == "retake"]
+
+
 def _recipe(case: Case) -> str:
     """How the newest frame was shot, for the next one; empty before the first."""
-    spot_map = case.latest_map()
+    spot_map = case.recipe_map()
     return recipe_words(spot_map.frames[0]) if spot_map else ""
 
 

@@ -86,8 +86,8 @@ class EarlierVisit(BaseModel):
 class VisitView(BaseModel):
     """A visit with its trail and the next move.
 
-    ``place``: what the frames tell of the marks' place. ``offered``: what was entered last time and
-    may be the same: room, battery, hands.
+    ``unfit``: why the newest frame cannot be judged by, each with what to do. ``place``: what the
+    frames tell of the marks' place. ``offered``: what was entered last time and may be the same.
     """
 
     id: int
@@ -111,6 +111,7 @@ class VisitView(BaseModel):
     trail: list[TrailItem]
     latest_frame_id: int | None
     recipe: str
+    unfit: list[str]
     place: PlaceFinding | None
     offered: VisitConditions | None
     earlier: EarlierVisit | None

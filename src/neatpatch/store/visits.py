@@ -170,6 +170,16 @@ def close_visit(connection: sqlite3.Connection, visit_id: int, end: VisitEnd) ->
     touch(connection, visit_id)
 
 
+def reopen_visit(connection: sqlite3.Connection, visit_id: int) -> None:
+    """Open a closed visit again; its verdict and next look are forgotten, its note stays."""
+    connection.execute(
+        "UPDATE visits SET state = 'open', verdict = NULL, until = NULL, look_again_on = NULL, "
+        "closed_at = NULL WHERE id = ? AND state = 'closed'",
+        (visit_id,),
+    )
+    touch(connection, visit_id)
+
+
 def visit_before(connection: sqlite3.Connection, body_id: int, visit_id: int) -> StoredVisit | None:
     """The visit of a body before one; None for its first."""
     row = connection.execute(

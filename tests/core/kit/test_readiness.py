@@ -71,7 +71,7 @@ def test_all_is_ready() -> None:
     found = told([job(5)], [now()], WHOLE_KIT)
     (one,) = found.jobs
     assert (one.state, one.days, found.to_buy) == ("ready", 5, ())
-    assert one.bodies[0].words == "Looked at on 23 Nov: nothing that matters."
+    assert one.bodies[0].words == "Looked at on 23 Nov: nothing visible in the work."
     assert [k.thing for k in one.kit] == [
         "rubber bulb blower or electric blower",
         "gel stick",
@@ -84,7 +84,7 @@ def test_all_is_ready() -> None:
 @pytest.mark.parametrize(
     ("changes", "state", "words"),
     [
-        ({"relevant": 7}, "clean", "7 spots matter"),
+        ({"relevant": 7}, "clean", "7 visible spots"),
         ({"open_visit_id": 3, "relevant": 7}, "busy", "Finish it first"),
         ({"last_look_on": None}, "look", "Never looked at"),
         ({"last_look_on": day(-30)}, "look", "Last looked at on 26 Oct"),

@@ -14,6 +14,7 @@ import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import BodyForm from './BodyForm.vue'
 import { ACCESS_WORDS, freshBody } from '@/shared/lib/bodies'
+import { VERDICT_WORDS } from '@/shared/lib/steps'
 import { count, day } from '@/shared/lib/format'
 
 const props = defineProps<{ frame: number | null }>()
@@ -62,9 +63,9 @@ async function goOn(visit_id: number): Promise<void> {
 <template>
   <section class="page">
     <div class="head">
-      <h1>{{ frame === null ? 'Bodies' : 'Whose frame is it?' }}</h1>
+      <h1>{{ frame === null ? 'Cameras' : 'Whose frame is it?' }}</h1>
       <InputText v-model="words" placeholder="Find by name" aria-label="Find by name" />
-      <Button label="Add a body" icon="pi pi-plus" @click="adding = true" />
+      <Button label="Add a camera" icon="pi pi-plus" @click="adding = true" />
     </div>
     <FailureNote :error="error" />
     <ul v-if="page?.bodies.length" class="list">
@@ -79,14 +80,14 @@ async function goOn(visit_id: number): Promise<void> {
         <span class="last">
           <template v-if="b.last_closed_at"
             >{{ count(b.visits, 'visit') }}, last {{ day(b.last_closed_at) }}:
-            {{ b.last_verdict?.replace('_', ' ')
+            {{ VERDICT_WORDS[b.last_verdict ?? '']
             }}<template v-if="b.last_relevant !== null">, {{ b.last_relevant }} left</template></template
           >
           <template v-else>Never looked at</template>
         </span>
         <Button
           v-if="b.open_visit_id !== null"
-          label="Go on with the visit"
+          label="Continue the visit"
           icon="pi pi-arrow-right"
           size="small"
           @click="goOn(b.open_visit_id)"
@@ -114,7 +115,7 @@ async function goOn(visit_id: number): Promise<void> {
       :first="first"
       @page="first = $event.first"
     />
-    <Dialog v-model:visible="adding" modal header="Add a body" :style="{ width: '820px' }">
+    <Dialog v-model:visible="adding" modal header="Add a camera" :style="{ width: '820px' }">
       <BodyForm
         :body="freshBody()"
         :error="form.error.value"

@@ -14,6 +14,7 @@ import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import BodyForm from './BodyForm.vue'
 import { ACCESS_WORDS, HOLD_WORDS } from '@/shared/lib/bodies'
+import { VERDICT_WORDS } from '@/shared/lib/steps'
 import { day, fStop } from '@/shared/lib/format'
 
 /** `edit`: opened to change it at once. */
@@ -50,7 +51,7 @@ async function save(body: Body): Promise<void> {
 
 <template>
   <section class="page">
-    <p><RouterLink :to="{ name: 'bodies' }">Bodies</RouterLink></p>
+    <p><RouterLink :to="{ name: 'bodies' }">Cameras</RouterLink></p>
     <FailureNote :error="error" />
     <template v-if="detail">
       <div class="head">
@@ -213,7 +214,7 @@ async function save(body: Body): Promise<void> {
         </Column>
         <Column header="Ended">
           <template #body="{ data }"
-            >{{ data.state === 'open' ? 'open' : data.verdict?.replace('_', ' ')
+            >{{ data.state === 'open' ? 'open' : VERDICT_WORDS[data.verdict]
             }}<span v-if="data.note" class="soft"> {{ data.note }}</span></template
           >
         </Column>

@@ -244,7 +244,7 @@ onScopeDispose(() => {
       <dl v-if="comparison.comparable">
         <div
           v-for="row in [
-            ['gone', 'Gone', comparison.summary.gone],
+            ['gone', 'Removed', comparison.summary.gone],
             ['stayed', 'Stayed', comparison.summary.stayed],
             ['moved', 'Moved', comparison.summary.moved],
             ['new', 'New', comparison.summary.new],

@@ -17,13 +17,13 @@ const place = computed({
 
 <template>
   <div v-if="taken !== null" class="bar">
-    <span id="looks-label" class="name">Looks at</span>
+    <span id="looks-label" class="name">Preview at</span>
     <Slider v-model="place" :min="0" :max="LOOKS_AT.length - 1" :step="1" aria-labelledby="looks-label" />
     <strong class="stop">{{ fStop(looksAt ?? taken) }}</strong>
     <span class="says" role="status">
       <template v-if="looksAt === null">as taken</template>
       <template v-else-if="noticed !== null"
-        >worked out: <strong>{{ noticed }} of {{ total }}</strong> would be noticed</template
+        >worked out: <strong>{{ noticed }} of {{ total }}</strong> visible</template
       >
     </span>
     <Button

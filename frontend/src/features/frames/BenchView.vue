@@ -109,7 +109,7 @@ const measuringDemo = computed(
       <template v-if="demo.length || shooting || measuringDemo">
         <h2>Demo: Saltmarsh Chart Archive</h2>
         <p class="soft note">
-          A made-up reading room with four virtual cameras and a year of visits. Go on with the open visit
+          A made-up reading room with four virtual cameras and a year of visits. Continue the open visit
           above, or open any frame to see how a map looks.
         </p>
         <div v-if="shooting || measuringDemo" class="shooting" role="status">

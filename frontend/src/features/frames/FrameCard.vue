@@ -12,7 +12,7 @@ const path = { params: { path: { frame_id: props.frame.id } } }
 const verdict = computed(() => {
   if (props.frame.count === 0)
     return props.frame.fit === false ? 'Nothing can be told from it' : 'No spots found'
-  return `${count(props.frame.count ?? 0, 'spot')}, ${props.frame.relevant ?? 0} show at f/${props.worksAt}`
+  return `${count(props.frame.count ?? 0, 'spot')}, ${props.frame.relevant || 'none'} visible at f/${props.worksAt}`
 })
 const ORIGINAL_WORDS = {
   missing: 'Its stored file is missing',

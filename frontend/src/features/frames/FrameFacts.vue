@@ -30,7 +30,7 @@ const rows = computed(() => {
     ['Sensor', f.sensor_mm ? `${f.sensor_mm[0]} × ${f.sensor_mm[1]} mm` : 'size unknown'],
     ['Pixel pitch', f.pitch_um === null ? 'unknown' : `${f.pitch_um.toFixed(2)} µm`],
     [
-      'Dust height',
+      'Filter stack height',
       o.height_mm === null ? 'unknown' : `${o.height_mm.toFixed(2)} mm (${SOURCE_WORDS[o.height_source]})`,
     ],
     ['Shaded area', `${(props.map.summary.covered_ppm / 10000).toFixed(3)} %`],

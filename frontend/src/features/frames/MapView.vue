@@ -107,8 +107,8 @@ watch(
           ><strong>No spots found.</strong> At this aperture the sensor looks clean.</template
         >
         <template v-else>
-          <strong>{{ count(map.summary.count, 'spot') }}</strong>, {{ map.summary.relevant }} would be noticed
-          at
+          <strong>{{ count(map.summary.count, 'spot') }}</strong>,
+          {{ map.summary.relevant ? map.summary.relevant : 'none' }} visible at
           <Select
             :model-value="worksAt"
             :options="working"

@@ -45,7 +45,7 @@ watch(
     <span v-if="members > 1" class="soft">Measured from {{ members }} frames of one moment.</span>
     <Button
       v-else
-      label="Prove the place with more frames"
+      label="Confirm with more frames"
       icon="pi pi-clone"
       size="small"
       severity="secondary"

@@ -46,7 +46,7 @@ const place = computed(() => {
           ><dt>{{ size[0] }}</dt>
           <dd>{{ size[1] }}</dd></template
         >
-        <dt>Seen from</dt>
+        <dt>Visible from</dt>
         <dd>{{ spot.shows_from_f === null ? 'no aperture' : fStop(spot.shows_from_f) }}</dd>
         <dt>Place</dt>
         <dd>{{ place }}</dd>

@@ -62,7 +62,7 @@ watch(selected, async (id) => {
           data.outer_um === null ? pixels(data.outer_px) : micrometres(data.outer_um)
         }}</template>
       </Column>
-      <Column field="shows_from_f" header="Seen from" sortable class="figure">
+      <Column field="shows_from_f" header="Visible from" sortable class="figure">
         <template #body="{ data }">{{ fStop(data.shows_from_f) }}</template>
       </Column>
     </DataTable>

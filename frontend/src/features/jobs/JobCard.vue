@@ -68,7 +68,7 @@ function thereWords({ there, unit }: KitLine): string {
           v-if="b.open_visit_id"
           class="go-on"
           :to="{ name: 'visit', params: { id: b.open_visit_id } }"
-          >Go on</RouterLink
+          >Continue</RouterLink
         >
         <Button
           v-else-if="b.state === 'look' || b.state === 'clean'"
@@ -81,7 +81,7 @@ function thereWords({ there, unit }: KitLine): string {
       </li>
       <li v-if="!ready.bodies.length" class="look">
         <i class="pi pi-camera" aria-hidden="true" /><span
-          >No body is named for it. Change the job and choose.</span
+          >No camera is named for it. Change the job and choose.</span
         >
       </li>
     </ul>

@@ -30,7 +30,7 @@ watch(open, (now) => {
       <label>What<InputText v-model="draft.name" required autofocus maxlength="120" /></label>
       <label>First day<DayInput v-model="draft.starts_on" required /></label>
       <label
-        >Bodies it needs<MultiSelect
+        >Cameras it needs<MultiSelect
           v-model="draft.body_ids"
           :options="bodies"
           option-label="name"
@@ -38,7 +38,7 @@ watch(open, (now) => {
           :show-toggle-all="false"
           :filter="bodies.length > 12"
           placeholder="Choose"
-          aria-label="Bodies it needs"
+          aria-label="Cameras it needs"
       /></label>
       <label>Note<InputText v-model="draft.note" maxlength="400" /></label>
     </form>
@@ -46,13 +46,13 @@ watch(open, (now) => {
       <Button
         v-if="job"
         class="remove"
-        label="Take it out"
+        label="Remove"
         icon="pi pi-trash"
         severity="danger"
         variant="text"
         @click="emit('remove')"
       />
-      <Button label="Back" severity="secondary" variant="text" @click="open = false" />
+      <Button label="Cancel" severity="secondary" variant="text" @click="open = false" />
       <Button type="submit" form="job-form" :label="job ? 'Save' : 'Book it'" />
     </template>
   </Dialog>

@@ -80,7 +80,7 @@ async function remove(): Promise<void> {
       <div>
         <h1>Ready for the next job?</h1>
         <p class="soft">
-          Every body looked at within two weeks of it, the kit complete, and time for an order or a service.
+          Every camera looked at within two weeks of it, the kit complete, and time for an order or a service.
         </p>
       </div>
       <Button label="Book a job" icon="pi pi-plus" @click="edit(null)" />

@@ -109,7 +109,7 @@ async function keep(): Promise<void> {
               @update:model-value="keep"
           /></label>
           <label
-            >Post both ways<InputNumber
+            >Return postage<InputNumber
               v-model="prices.postage"
               :min="0"
               :max-fraction-digits="2"
@@ -152,7 +152,7 @@ async function keep(): Promise<void> {
       </section>
       <div class="right">
         <section class="panel" aria-label="One clean">
-          <h2>One clean, by school</h2>
+          <h2>One clean, by method</h2>
           <label v-if="bodies.length" class="who"
             >of<Select
               v-model="bodyId"
@@ -160,7 +160,7 @@ async function keep(): Promise<void> {
               option-label="name"
               option-value="id"
               :filter="bodies.length > 12"
-              aria-label="Body"
+              aria-label="Camera"
           /></label>
           <p v-if="!costs.schools.length" class="soft">Add a body first.</p>
           <DataTable v-else :value="costs.schools" data-key="school" size="small">
@@ -188,13 +188,13 @@ async function keep(): Promise<void> {
               >
             </Column>
           </DataTable>
-          <p class="soft">The one chosen is what the comparison reckons with.</p>
+          <p class="soft">The one chosen is what the comparison is calculated with.</p>
         </section>
-        <section class="panel" aria-label="By body and year">
-          <h2>Used up, by body and year</h2>
+        <section class="panel" aria-label="By camera and year">
+          <h2>Used up, by camera and year</h2>
           <DataTable v-if="costs.by_year.length" :value="costs.by_year" size="small">
             <Column field="year" header="Year" />
-            <Column field="body" header="Body" />
+            <Column field="body" header="Camera" />
             <Column field="cleans" header="Visits" class="num" />
             <Column header="Cost" class="num">
               <template #body="{ data }"

@@ -61,7 +61,7 @@ const certain = computed({
     draft.value.suits = on ? [] : null
   },
 })
-const MOVE_WORDS = { entered: 'entered', bought: 'arrived', counted: 'counted anew', used: 'used' } as const
+const MOVE_WORDS = { entered: 'entered', bought: 'arrived', counted: 'recounted', used: 'used' } as const
 
 function pair(key: 'tip_mm' | 'focus_mm', at: 0 | 1, value: number | null | undefined): void {
   const now = item.value[key] ?? [0, 0]
@@ -219,7 +219,7 @@ function save(): void {
         <label
           v-if="bodies.length && (item.item === 'gel_stick' || item.item === 'fluid' || unit === 'piece')"
           class="switch"
-          ><ToggleSwitch v-model="certain" />For certain bodies only</label
+          ><ToggleSwitch v-model="certain" />For certain cameras only</label
         >
         <label v-if="certain" class="grow"
           >Suits<MultiSelect
@@ -236,7 +236,7 @@ function save(): void {
       <label>Note<InputText v-model="draft.note" maxlength="200" /></label>
     </form>
     <details v-if="moves.length" class="moves">
-      <summary>Where it went</summary>
+      <summary>Stock history</summary>
       <ul>
         <li v-for="(m, i) in moves" :key="i">
           <span>{{ day(m.at) }}</span> {{ MOVE_WORDS[m.why] }}
@@ -254,7 +254,7 @@ function save(): void {
         variant="text"
         @click="sure ? emit('remove') : (sure = true)"
       />
-      <Button label="Back" severity="secondary" variant="text" @click="open = false" />
+      <Button label="Cancel" severity="secondary" variant="text" @click="open = false" />
       <Button type="submit" form="kit-form" :label="owned ? 'Save' : 'Add'" />
     </template>
   </Dialog>

@@ -162,7 +162,7 @@ function suitsWords(entry: KitRow): string {
               >
             </template>
           </Column>
-          <Column header="For bodies">
+          <Column header="For cameras">
             <template #body="{ data }">{{ suitsWords(data) }}</template>
           </Column>
           <Column header="Unit price" class="num">

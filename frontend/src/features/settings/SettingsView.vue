@@ -87,7 +87,7 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
     <div>
       <h1>Settings</h1>
       <p class="soft">
-        People differ on how to clean a sensor. Choose a school on each point once; every visit follows, and
+        People differ on how to clean a sensor. Choose a method on each point once; every visit follows, and
         can be told otherwise. <span role="status">{{ saved }}</span>
       </p>
     </div>

@@ -22,9 +22,9 @@ const until = ref('')
 const closed = ref<Closed | null>(null)
 const verdicts: { value: Verdict; label: string; hint: string }[] = [
   { value: 'finished', label: 'Finished', hint: 'Good enough for the work.' },
-  { value: 'deferred', label: 'Put off', hint: 'Until a day you name.' },
+  { value: 'deferred', label: 'Postponed', hint: 'Until a day you name.' },
   { value: 'sent', label: 'Sent to a service', hint: 'With a note of who has it.' },
-  { value: 'given_up', label: 'Given up', hint: 'Nothing more will be tried now.' },
+  { value: 'given_up', label: 'Stopped', hint: 'Nothing more will be tried now.' },
 ]
 const preset: Partial<Record<Visit['advice']['decision'], Verdict>> = { defer: 'deferred', service: 'sent' }
 watch(open, (now) => {
@@ -72,7 +72,7 @@ async function go(): Promise<void> {
       <label v-if="verdict === 'deferred'">Until<DayInput v-model="until" required /></label>
       <label>Note<Textarea v-model="note" rows="2" maxlength="1000" /></label>
       <div class="end">
-        <Button label="Back" severity="secondary" variant="text" @click="open = false" />
+        <Button label="Cancel" severity="secondary" variant="text" @click="open = false" />
         <Button type="submit" label="Close the visit" />
       </div>
     </form>

@@ -27,6 +27,10 @@ const { value: guide } = useAsk(() => {
 /** A step can be done without its plan; its guide tells what is wrong. */
 const before = computed(() => guide.value?.before ?? [])
 const FEW = 5
+/** A frame that is not fit says why, in place of the plain reason. */
+const unfit = computed(() =>
+  advice.value.decision === 'reshoot' && props.visit.state === 'open' ? (props.visit.unfit ?? []) : [],
+)
 const placeWords = computed(() => {
   const place = props.visit.place
   if (!place || (place.state === 'nothing' && !place.wall.length)) return ''
@@ -56,7 +60,8 @@ const groups = computed(() => {
   <section class="move" aria-label="Next move">
     <p class="soft over">Next move</p>
     <h1>{{ advice.title }}</h1>
-    <p v-for="reason in advice.why" :key="reason" class="why">{{ reason }}</p>
+    <p v-for="reason in unfit" :key="reason" class="why unfit">{{ reason }}</p>
+    <p v-for="reason in unfit.length ? [] : advice.why" :key="reason" class="why">{{ reason }}</p>
     <p v-if="placeWords" class="place" :class="visit.place?.state">
       <i
         :class="visit.place?.state === 'proved' ? 'pi pi-check-circle' : 'pi pi-question-circle'"
@@ -126,7 +131,7 @@ const groups = computed(() => {
       </details>
     </template>
     <details v-if="groups.length || barred.things.length" class="barred">
-      <summary><i class="pi pi-ban" aria-hidden="true" /> Not now</summary>
+      <summary><i class="pi pi-ban" aria-hidden="true" /> Don’t do this now</summary>
       <ul>
         <li v-for="[why, names] in groups" :key="why">
           <strong>{{ names.join(', ') }}</strong>: {{ why }}
@@ -137,7 +142,7 @@ const groups = computed(() => {
       </ul>
     </details>
     <details v-if="visit.state === 'open'" class="others">
-      <summary>Other ways</summary>
+      <summary>Other options</summary>
       <ul>
         <li v-for="a in advice.alternatives" :key="a.decision">
           <button class="link" @click="emit('other', a.decision)">{{ STEP_WORDS[a.decision] }}</button>:

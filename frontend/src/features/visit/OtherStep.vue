@@ -49,7 +49,7 @@ function log(): void {
       /></label>
       <p class="soft">It is kept in the trail with your reason. The camera's handbook goes first.</p>
       <div class="end">
-        <Button label="Back" severity="secondary" variant="text" @click="open = false" />
+        <Button label="Cancel" severity="secondary" variant="text" @click="open = false" />
         <Button type="submit" label="Log it as done" :disabled="!ready" />
       </div>
     </form>

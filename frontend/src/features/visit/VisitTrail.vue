@@ -36,7 +36,7 @@ function words(item: TrailItem): string {
   if (!frame) return ''
   if (!frame.ready) return frame.trouble ? 'not measured' : 'measuring'
   if (frame.fit === false) return 'not fit'
-  return `${frame.relevant} ${frame.relevant === 1 ? 'matters' : 'matter'}`
+  return `${frame.relevant || 'none'} visible`
 }
 
 watch(
@@ -95,10 +95,10 @@ watch(
           </button>
           <button
             class="link"
-            :aria-label="`Correct what ${STEP_WORDS[item.step.step]} used`"
+            :aria-label="`Edit what ${STEP_WORDS[item.step.step]} used`"
             @click="emit('correct', item)"
           >
-            Correct
+            Edit
           </button>
         </span>
       </div>

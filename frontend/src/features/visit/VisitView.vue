@@ -7,6 +7,7 @@ import type { Decision, Schools, Step, TrailItem } from '@/api/client'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { usePrices } from '@/shared/composables/usePrices'
 import CloseVisit from './CloseVisit.vue'
+import ClosedVisit from './ClosedVisit.vue'
 import ConditionsForm from './ConditionsForm.vue'
 import FrameArrival from './FrameArrival.vue'
 import NextMove from './NextMove.vue'
@@ -20,7 +21,7 @@ import { useSettings } from '@/shared/composables/useSettings'
 import { useVisit } from './useVisit'
 import { day } from '@/shared/lib/format'
 import { money } from '@/shared/lib/kit'
-import { EXPERIENCE_WORDS, isRung, usualUse } from '@/shared/lib/steps'
+import { EXPERIENCE_WORDS, isRung, usualUse, VERDICT_WORDS } from '@/shared/lib/steps'
 
 const props = defineProps<{ id: number }>()
 const {
@@ -37,6 +38,7 @@ const {
   measure,
   shoot,
   close,
+  reopen,
 } = useVisit(toRef(props, 'id'))
 const { celsius } = useSettings()
 const chosen = ref<number | null>(null)
@@ -130,7 +132,7 @@ function otherway(decision: Decision): void {
         }}<template v-if="visit.conditions.why_now"> · {{ visit.conditions.why_now }}</template></span
       >
       <span v-if="visit.state === 'closed'" class="closed"
-        >Closed: {{ visit.verdict?.replace('_', ' ') }}</span
+        >Closed: {{ VERDICT_WORDS[visit.verdict ?? ''] }}</span
       >
       <span v-if="visit.look_again_on" class="soft">next look {{ day(visit.look_again_on) }}</span>
       <span class="around">
@@ -153,7 +155,7 @@ function otherway(decision: Decision): void {
         />
         <Button
           v-if="visit.state === 'open'"
-          label="Schools"
+          label="Methods"
           size="small"
           severity="secondary"
           variant="text"
@@ -202,7 +204,9 @@ function otherway(decision: Decision): void {
       <div v-else class="empty"><p>The map appears here with the first frame.</p></div>
       <aside>
         <FailureNote :error="error" />
+        <ClosedVisit v-if="visit.state === 'closed'" :visit="visit" :busy="busy" @reopen="reopen" />
         <NextMove
+          v-else
           :visit="visit"
           :busy="busy"
           @done="addStep($event, usualUse($event))"
@@ -237,7 +241,7 @@ function otherway(decision: Decision): void {
       :wanted="other"
       @log="(step, why) => addStep(step, usualUse(step), why)"
     />
-    <Dialog v-model:visible="choosing" modal header="Schools for this visit" :style="{ width: '860px' }">
+    <Dialog v-model:visible="choosing" modal header="Methods for this visit" :style="{ width: '860px' }">
       <div class="schools">
         <SchoolPoints :schools="visit.conditions.schools ?? {}" as-usual @choose="chooseSchools" />
       </div>

@@ -10,6 +10,7 @@ import SpotMark from '@/shared/components/SpotMark.vue'
 import { freshBody } from '@/shared/lib/bodies'
 import { markOf } from '@/shared/lib/marks'
 import { POINTS } from '@/shared/lib/schools'
+import ClosedVisit from './ClosedVisit.vue'
 import NextMove from './NextMove.vue'
 
 const global = {
@@ -35,6 +36,43 @@ const move = (values: Record<string, unknown>): string => {
   const links = wrapper.findAllComponents(RouterLinkStub).map((l) => (l.props('to') as { name: string }).name)
   return `${wrapper.text()} ${links.join(' ')}`
 }
+
+describe('a visit that is closed', () => {
+  it('shows its verdict and can be opened again', async () => {
+    const frame = (relevant: number) => ({ id: relevant, frame: { ready: true, fit: true, relevant } })
+    const visit = {
+      trail: [frame(9), { id: 2, step: {} }, frame(0)],
+      verdict: 'deferred',
+      note: 'after the fair',
+      until: '2031-01-02',
+      look_again_on: '2031-01-01',
+    } as unknown as Visit
+    const wrapper = mount(ClosedVisit, { props: { visit, busy: false }, global })
+    expect(wrapper.find('h1').text()).toBe('Postponed')
+    expect(wrapper.text()).toContain('9 spots visible at first, none at the end. 1 step taken.')
+    expect(wrapper.text()).toContain('Look again on 1 Jan 2031.')
+    await wrapper.find('button').trigger('click')
+    expect(wrapper.emitted('reopen')).toHaveLength(1)
+  })
+})
+
+describe('a frame that is not fit', () => {
+  it('says why and what to do in place of the plain reason', () => {
+    const advice = {
+      decision: 'reshoot',
+      title: 'Again',
+      why: ['Plain.'],
+      cautions: [],
+      barred: [],
+      needs: [],
+      alternatives: [],
+    }
+    const told = move({ advice, unfit: ['f/4 hides dust. Shoot at f/16.'] })
+    expect(told).toContain('f/4 hides dust. Shoot at f/16.')
+    expect(told).not.toContain('Plain.')
+    expect(move({ advice, unfit: [] })).toContain('Plain.')
+  })
+})
 
 describe('NextMove and the place', () => {
   const place = { state: 'not_moved', words: 'The camera was not moved.', on_sensor: [], wall: [] }

@@ -154,6 +154,7 @@ export function useVisit(id: Ref<number>) {
       )
       await load()
     },
+    reopen: () => changing(() => answer(api.POST('/api/visits/{visit_id}/reopen', path()))),
     close: async (closing: Schemas['Closing']): Promise<Closed | null> => {
       let closed: Closed | null = null
       await changing(async () => {

@@ -118,7 +118,7 @@ describe('VisitTrail', () => {
   it('tells each frame, step and result, and lets the last step be undone', async () => {
     const wrapper = mount(VisitTrail, { props: { visit: visit({ trail }), shown: 8 }, global })
     expect(wrapper.findAll('.card')).toHaveLength(2)
-    expect(wrapper.find('[aria-pressed=true]').text()).toContain('1 matters')
+    expect(wrapper.find('[aria-pressed=true]').text()).toContain('1 visible')
     expect(wrapper.text()).toContain('helped: 4 of 9 spots removed, 5 stayed')
     expect(wrapper.text()).toContain('no retest yet')
     await wrapper.findAll('.card')[0]?.trigger('click')

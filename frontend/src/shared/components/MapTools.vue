@@ -9,7 +9,7 @@ const tone = defineModel<Tone>('tone', { required: true })
 const gain = defineModel<number>('gain', { required: true })
 const marks = defineModel<boolean>('marks', { required: true })
 const tones: { label: string; value: Tone }[] = [
-  { label: 'As shot', value: 'shot' },
+  { label: 'Original', value: 'shot' },
   { label: 'Relief', value: 'relief' },
 ]
 </script>

@@ -25,7 +25,7 @@ const chosen = (key: (typeof POINTS)[number]['key'], usual: string | boolean): s
         @update:model-value="emit('choose', { contact_order: o.order })"
       /><span
         ><strong>{{ asUsual && o.order === null ? 'As for all visits' : o.label }}</strong
-        ><em v-if="o.order === null && !asUsual">usual</em
+        ><em v-if="o.order === null && !asUsual">recommended</em
         ><template v-if="!(asUsual && o.order === null)"><br />{{ o.reason }}</template></span
       ></label
     >
@@ -49,7 +49,7 @@ const chosen = (key: (typeof POINTS)[number]['key'], usual: string | boolean): s
           @update:model-value="emit('choose', { [p.key]: s.value === '' ? null : s.value })"
         /><span
           ><strong>{{ s.label }}</strong
-          ><em v-if="s.value === p.usual && !asUsual">usual</em><br />{{ s.reason }}</span
+          ><em v-if="s.value === p.usual && !asUsual">recommended</em><br />{{ s.reason }}</span
         ></label
       >
     </template>

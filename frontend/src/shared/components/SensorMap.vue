@@ -91,7 +91,7 @@ watch(selected, (id) => {
         aria-label="Zoom out"
         @click="zoomBy(1 / 1.6)"
       />
-      <Button label="Whole" size="small" severity="secondary" @click="home" />
+      <Button label="Fit to window" size="small" severity="secondary" @click="home" />
     </div>
   </div>
 </template>

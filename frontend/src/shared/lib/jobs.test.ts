@@ -16,8 +16,8 @@ test('days until a job read as people say them', () => {
 test('what a job still asks for is counted', () => {
   expect(todoWords(job('ready', ['ready']))).toBe('all is ready')
   expect(todoWords(job('later', ['later']))).toBe('nothing is due yet')
-  expect(todoWords(job('act', ['look', 'busy', 'ready'], [true]))).toBe('2 bodies to see to')
-  expect(todoWords(job('act', ['clean'], [false, true]))).toBe('1 body to see to, 1 thing to buy')
+  expect(todoWords(job('act', ['look', 'busy', 'ready'], [true]))).toBe('2 cameras to check')
+  expect(todoWords(job('act', ['clean'], [false, true]))).toBe('1 camera to check, 1 thing to buy')
   expect(todoWords(job('late', ['later'], [false, false]))).toBe('2 things to buy, not all in time')
-  expect(todoWords(job('act', []))).toBe('no body is named for it')
+  expect(todoWords(job('act', []))).toBe('no camera is named for it')
 })

@@ -13,8 +13,8 @@ export function todoWords(job: JobReady): string {
   ).length
   const short = job.kit.filter((k) => !k.enough).length
   const parts = []
-  if (!job.bodies.length) parts.push('no body is named for it')
-  if (bodies) parts.push(`${count(bodies, 'body', 'bodies')} to see to`)
+  if (!job.bodies.length) parts.push('no camera is named for it')
+  if (bodies) parts.push(`${count(bodies, 'camera')} to check`)
   if (short) parts.push(`${count(short, 'thing')} to buy${job.state === 'late' ? ', not all in time' : ''}`)
   return parts.join(', ')
 }

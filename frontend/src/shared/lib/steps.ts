@@ -21,6 +21,14 @@ export const STEP_WORDS: Record<Decision, string> = {
   retouch: 'Patch pictures',
 }
 
+/** How a visit ended. */
+export const VERDICT_WORDS: Record<string, string> = {
+  finished: 'finished',
+  deferred: 'postponed',
+  sent: 'sent to a service',
+  given_up: 'stopped',
+}
+
 export const EXPERIENCE_WORDS = {
   novice: 'beginner',
   practised: 'practised',

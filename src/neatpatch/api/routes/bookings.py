@@ -57,7 +57,7 @@ def change_booking(
     with library.database.write() as connection:
         kept = booking_rows.booking_by_id(connection, booking_id)
         if kept is None:
-            raise NotThereError("There is no such job. It may have been taken out.")
+            raise NotThereError("There is no such job. It may have been removed.")
         require_seen(seen, kept.version, kept, job)
         booking_rows.change_booking(connection, booking_id, job)
     return ready(library)

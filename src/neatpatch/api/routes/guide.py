@@ -82,6 +82,7 @@ def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_a
         _mount(spot_map, relevant, pose, case.body.access != "digital_back") if spot_map else None
     )
     tools = Situation(facts).tools
+    recipe = case.recipe_map()
     plan = case.plan(step, pose, "left" if hand == "left" else "right")
     setting = Setting(
         body=case.body,
@@ -89,7 +90,7 @@ def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_a
         plan=plan,
         power=_power(case, step),
         kit=case.kit,
-        recipe=spot_map.frames[0] if spot_map else None,
+        recipe=recipe.frames[0] if recipe else None,
         drying=case.drying(facts),
         tool=tools.tool_for(step) if step in OPENS else None,
         fluid=next((k.kind for k in tools.fluids), None),

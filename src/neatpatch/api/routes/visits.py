@@ -125,7 +125,7 @@ def begin(wanted: NewVisit, library: LibraryDep) -> VisitView:
     with library.database.write() as connection:
         body = existing_body(connection, wanted.body_id)
         if visit_rows.open_visit_of(connection, wanted.body_id) is not None:
-            raise ConflictError(f"{body.body.name} has an open visit. Go on with that one.")
+            raise ConflictError(f"{body.body.name} has an open visit. Continue that one.")
         if wanted.frame_id is not None:
             existing_frame(connection, wanted.frame_id)
         conditions = wanted.conditions or VisitConditions()
@@ -221,7 +221,7 @@ def shoot(
 def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
     """End a visit with its verdict."""
     if closing.verdict == "deferred" and closing.until is None:
-        raise BadArgumentError("until: give the day until which it is put off.")
+        raise BadArgumentError("until: give the day to which it is postponed.")
     until = day_text(closing.until)
     with library.database.write() as connection:
         stored = existing_visit(connection, visit_id)
@@ -240,6 +240,19 @@ def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
         words=list(closing_words(closing.verdict, case.visit.conditions, steps)),
         look_again_on=look,
     )
+
+
+@router.post("/visits/{visit_id}/reopen")
+def reopen(visit_id: Id, library: LibraryDep) -> VisitView:
+    """Open a closed visit again. One that is open stays so; a body has at most one open."""
+    with library.database.write() as connection:
+        stored = existing_visit(connection, visit_id)
+        other = visit_rows.open_visit_of(connection, stored.body_id)
+        if other is not None and other != visit_id:
+            name = existing_body(connection, stored.body_id).body.name
+            raise ConflictError(f"{name} has another open visit. Close that one first.")
+        visit_rows.reopen_visit(connection, visit_id)
+    return visit_view(read_case(library, visit_id))
 
 
 def _look_again(until: date | None, job_on: date | None) -> str:

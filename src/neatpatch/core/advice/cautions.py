@@ -93,7 +93,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
     ),
     CautionRow(
         "guarantee",
-        "The body is under guarantee: contact by anyone else may end it.",
+        "The body is under warranty, or may be: contact by anyone else may end it.",
         (*CONTACT, "service", "defer", "teardown", "prepare"),
         lambda s: s.camera.under_guarantee is True,
     ),

@@ -73,7 +73,7 @@ def _why_wide(s: Situation) -> str:
     n = s.frame.f_number if s.frame else None
     if n is None:
         return (
-            "The file does not tell its aperture, so nobody knows what it could have shown. Enter "
+            "The file has no aperture recorded, so nobody knows what it could have shown. Enter "
             f"it, or shoot one at f/{s.needed_f:g}."
         )
     return (

@@ -178,7 +178,7 @@ def _body_words(
     if looked is not None and looked >= window:
         if b.relevant:
             return "clean", f"Looked at on {day_words(looked)}: {_visible(b.relevant)}."
-        return "ready", f"Looked at on {day_words(looked)}: nothing that matters."
+        return "ready", f"Looked at on {day_words(looked)}: nothing visible in the work."
     if today < window:
         return "later", f"Look at it from {day_words(window)} on."
     last = f"Last looked at on {day_words(looked)}. " if looked else "Never looked at. "
@@ -186,7 +186,7 @@ def _body_words(
 
 
 def _visible(n: int) -> str:
-    return f"{counted(n, 'spot')} {'matters' if n == 1 else 'matter'}"
+    return f"{counted(n, 'visible spot')}"
 
 
 def _look_by(start: date, today: date, service: ServiceFacts) -> str:

@@ -61,7 +61,7 @@ def _aperture(facts: FrameFacts) -> Iterator[Check]:
             "note",
             None,
             None,
-            "The file does not tell its aperture, so stack height and sizes at other apertures "
+            "The file has no aperture recorded, so stack height and sizes at other apertures "
             "cannot be worked out.",
             "Use a lens that reports its aperture, or keep the camera's original file.",
         )

@@ -128,8 +128,8 @@ def _exposure(n: float, ev100: float | None, trial: Trial | None) -> float | Non
 def _from_trial(n: float, trial: Trial) -> float:
     if not 0.0005 <= trial.level <= 0.95:
         raise BadArgumentError(
-            f"the trial frame is at {100 * trial.level:.3g} % of full light, too far off to reckon "
-            "from. Shoot another, nearer to mid-grey."
+            f"the trial frame is at {100 * trial.level:.3g} % of full light, too far off to "
+            "calculate from. Shoot another, nearer to mid-grey."
         )
     same_light = trial.exposure_s * (n / trial.f_number) ** 2 * trial.iso / 100
     return same_light * WANTED_LEVEL / trial.level
