@@ -205,7 +205,7 @@ def test_the_kit_is_kept_by_keyboard(tab: Page, data: Path) -> None:
         dialog = tab.get_by_role("dialog")
         expect(dialog.get_by_label("There now")).to_be_focused()
         dialog.get_by_label("Best before").fill(day(-1))
-        dialog.get_by_text("Where it went").click()
+        dialog.get_by_text("Stock history").click()
         expect(dialog).to_contain_text("arrived +10")
         press(tab, "^Save$")
         expect(row).to_contain_text("expired")

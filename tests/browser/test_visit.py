@@ -363,7 +363,8 @@ def test_what_another_tab_changed_is_told_and_not_overwritten(tab: Page, data: P
         tab.get_by_role("button", name="Conditions").click()
         dialog = tab.get_by_role("dialog")
         dialog.get_by_label("Why now").fill("Spots at f/16")
-        warm = {"experience": "practised", "temperature_c": 27.5}
+        now = httpx.get(f"{server.url}/api/visits/2").json()["conditions"]
+        warm = {**now, "temperature_c": 27.5}
         httpx.put(f"{server.url}/api/visits/2/conditions", json=warm).raise_for_status()
         expect(tab.locator(".around")).to_contain_text("27.5 °C")
         dialog.get_by_role("button", name="Save").click()
