@@ -221,7 +221,7 @@ def shoot(
 def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
     """End a visit with its verdict."""
     if closing.verdict == "deferred" and closing.until is None:
-        raise BadArgumentError("until: give the day to which it is postponed.")
+        raise BadArgumentError("until: give the day until which it is postponed.")
     until = day_text(closing.until)
     with library.database.write() as connection:
         stored = existing_visit(connection, visit_id)
