@@ -21,7 +21,7 @@ from neatpatch.core.advice.rules import RULES
 from neatpatch.core.common.decisions import CONTACT, SWABS
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.plans.drying import plan_drying
-from neatpatch.core.plans.swab import drops_for, plan_swab
+from neatpatch.core.plans.swab import plan_swab
 from neatpatch.simulation.situations import random_facts
 
 COUNT = 20_000
@@ -163,8 +163,6 @@ def _against_its_plan(facts: Facts, found: Advice) -> Iterator[str]:
         fits = [k for k in tools if k.width_mm and sensor and plan_swab(sensor, k.width_mm).fits]
         if not fits and not soft:
             yield f"{step}: no tool that its plan takes"
-    if drops_for("swab").most > 3:
-        yield "more than three drops on a swab"
 
 
 def _unfounded(facts: Facts) -> Iterator[str]:

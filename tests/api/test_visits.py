@@ -17,6 +17,7 @@ from neatpatch.simulation.frames import Recipe, write_simulated
 from neatpatch.simulation.rungs import scatter_dust
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store.datafolder import Library
+from tests.conditions import QUIET_ROOM
 from tests.served import assert_problem, options_for, upload, wait
 
 BODY = {
@@ -27,16 +28,7 @@ BODY = {
     "self_clean": True,
     "works_at": [8, 16],
 }
-ROOM = {
-    "temperature_c": 20,
-    "humidity_percent": 45,
-    "moving_air": False,
-    "surface": "bare",
-    "room_clean": True,
-    "power": "off",
-    "battery_percent": 100,
-    "experience": "practised",
-}
+ROOM = QUIET_ROOM.model_dump(mode="json", exclude_defaults=True)
 
 
 def a_body(client: TestClient, **changes: Any) -> int:

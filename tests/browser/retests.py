@@ -13,6 +13,7 @@ from neatpatch.simulation import Camera, Target, expose, scatter
 from neatpatch.simulation.camera import developed
 from neatpatch.simulation.frames import write_picture
 from neatpatch.simulation.scenes import Scene
+from tests.conditions import OWN_HANDS
 
 CAMERA = Camera(name="Bench body A", width_px=3000, fixed_pattern=0.003)
 BODY = {
@@ -71,19 +72,6 @@ def _taken_in(client: httpx.Client, path: Path, on: dict[str, int]) -> int:
     return int(answer.json()["frame"]["id"])
 
 
-ROOM = {
-    "temperature_c": 20,
-    "humidity_percent": 45,
-    "moving_air": False,
-    "surface": "bare",
-    "room_clean": True,
-    "power": "off",
-    "battery_percent": 100,
-    "experience": "practised",
-    "schools": {"contact_by": "self"},
-}
-
-
 @dataclass(frozen=True)
 class Stand:
     """Where one stands before a wall with marks, and how far they lie from where they first lay."""
@@ -104,7 +92,7 @@ class PlaceVisit:
         with self._client() as client:
             self.body = client.post("/api/bodies", json=known).json()["id"]
             client.post("/api/kit", json={"item": {"item": "bulb_blower"}})
-            begun = {"body_id": self.body, "conditions": ROOM}
+            begun = {"body_id": self.body, "conditions": OWN_HANDS.model_dump(mode="json")}
             self.visit = client.post("/api/visits", json=begun).json()["id"]
 
     def _client(self) -> httpx.Client:

@@ -40,7 +40,7 @@ def test_what_is_not_known_of_a_body_is_put_right_from_the_next_move(
     heading = tab.locator(".move h1")
     expect(heading).to_have_text("Get ready first, touch nothing")
     expect(tab.locator(".move")).to_contain_text("not known whether the body is under warranty")
-    tab.get_by_role("link", name="Edit the camera").click()
+    tab.get_by_role("button", name="Edit the camera").click()
     expect(tab.get_by_text("While the warranty is not known")).to_be_visible()
     tab.get_by_label("Warranty", exact=True).get_by_role("button", name="None").click()
     tab.get_by_label("Serial number").fill("41-0077")

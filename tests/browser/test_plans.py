@@ -13,7 +13,7 @@ from playwright.sync_api import Page, expect
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.kit.readiness import BookedJob
 from neatpatch.core.kit.stock import KitEntry
-from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.body import Body
 from neatpatch.simulation import Camera
 from neatpatch.simulation.rungs import scatter_dust
 from neatpatch.store import bodies, bookings, kit, visits
@@ -21,20 +21,12 @@ from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.datafolder import Library
 from tests.browser.conftest import TOO_SOON_MS
 from tests.browser.test_visit import press, server_on, step_on
+from tests.conditions import QUIET_ROOM
 
 pytestmark = pytest.mark.browser
 SENSOR = (23.5, 15.6)
-ROOM = VisitConditions(
-    temperature_c=20,
-    humidity_percent=45,
-    moving_air=False,
-    surface="bare",
-    room_clean=True,
-    power="on",
-    battery_percent=100,
-    mirror_up=True,
-    experience="practised",
-)
+
+ROOM = QUIET_ROOM.model_copy(update={"power": "on", "mirror_up": True})
 
 
 def day(offset: int) -> str:

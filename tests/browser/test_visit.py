@@ -14,31 +14,19 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from neatpatch.core.common.facts import KitItem, Schools
+from neatpatch.core.common.facts import KitItem
 from neatpatch.core.kit.stock import KitEntry
-from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.body import Body
 from neatpatch.simulation import Camera
 from neatpatch.simulation.rungs import scatter_dust
 from neatpatch.store import bodies, kit, visits
 from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.datafolder import Library
 from tests.browser.conftest import TOO_SOON_MS, VIEWPORT
+from tests.conditions import OWN_HANDS
 
 pytestmark = pytest.mark.browser
 SENSOR = (23.5, 15.6)
-
-
-LAST_TIME = VisitConditions(
-    temperature_c=20,
-    humidity_percent=45,
-    moving_air=False,
-    surface="bare",
-    room_clean=True,
-    power="off",
-    battery_percent=100,
-    experience="practised",
-    schools=Schools(contact_by="self"),
-)
 
 
 @pytest.fixture
@@ -56,7 +44,7 @@ def data(tmp_path: Path) -> Path:
             works_at=(16,),
         )
         body_id = bodies.add_body(connection, body)
-        before = visits.open_visit(connection, body_id, LAST_TIME, "2026-01-05T09:00:00")
+        before = visits.open_visit(connection, body_id, OWN_HANDS, "2026-01-05T09:00:00")
         visits.close_visit(connection, before, visits.VisitEnd(verdict="finished"))
         dust = scatter_dust({"speck": 9}, SENSOR, 1.5, 12)
         camera = Camera(name="Fennick Judge V", sensor_mm=SENSOR, width_px=1600, hot_pixels=2)

@@ -1025,7 +1025,7 @@ export interface components {
         };
         /**
          * Advice
-         * @description The next move with its reasons.
+         * @description The next move with its reasons. ``fix_in``: where what must be fixed first is entered.
          */
         Advice: {
             /**
@@ -1051,6 +1051,11 @@ export interface components {
             needs: string[];
             /** Alternatives */
             alternatives: components["schemas"]["Alternative"][];
+            /**
+             * Fix In
+             * @default []
+             */
+            fix_in: ("conditions" | "camera" | "kit")[];
             /**
              * Rule
              * @default

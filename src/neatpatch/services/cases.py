@@ -13,11 +13,10 @@ from typing import TypeVar, cast
 from neatpatch.core.advice import Facts
 from neatpatch.core.advice.ladder import next_rung
 from neatpatch.core.advice.situation import Situation
-from neatpatch.core.advice.tools import fluid_kind
 from neatpatch.core.common.decisions import SWABS, Decision
 from neatpatch.core.common.errors import BusyError
 from neatpatch.core.common.facts import Step
-from neatpatch.core.common.records import FluidKind, Spot, SpotMap
+from neatpatch.core.common.records import Spot, SpotMap
 from neatpatch.core.guide.hand_plan import Bench, HandPlan, hand_plan
 from neatpatch.core.kit.stock import UNITS, for_body
 from neatpatch.core.maps.backdrop import Backdrop, camera_moved
@@ -25,7 +24,6 @@ from neatpatch.core.maps.comparing import compare
 from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.geometry import Pose
 from neatpatch.core.maps.registration import Registration
-from neatpatch.core.plans.drying import COLDEST_C, WARMEST_C, DryPlan, plan_drying
 from neatpatch.core.plans.swab import Hand
 from neatpatch.core.visit.body import mismatches
 from neatpatch.core.visit.facts import Beside, facts_of, merged_schools
@@ -94,6 +92,12 @@ class Case:
             for e in self.entries
             if e.frame_id is not None and e.map_version is not None
         }
+        self.earlier = Earlier(connection, self.visit)
+        self._before_service = (
+            library.maps.spot_map(connection, self.earlier.frame[0])
+            if self.earlier.was_sent and self.earlier.frame
+            else None
+        )
         self._laid = {
             pair: library.maps.comparison(connection, *pair) for pair in self._pairs_of_steps()
         }
@@ -101,26 +105,26 @@ class Case:
         self._lights = cells_of(connection, [e.frame_id for e in self.entries if e.frame_id])
         self.fresh: dict[FramePair, Comparison] = {}
         """Comparisons made while judging that are not stored yet."""
-        self.earlier = Earlier(connection, self.visit)
-        self._against_earlier(library, connection)
 
     def _pairs_of_steps(self) -> list[FramePair]:
-        """The measured frames around each step, each as frame and version of its map."""
-        known = [
-            self._versions.get(e.id) if isinstance(e, TrailFrame) and e.spot_map else None
+        """Fit frames in a row, each as frame and version of its map, and the one before a service
+        with the first one after it.
+        """
+        counted = [
+            self._versions[e.id]
             for e in self.trail
+            if isinstance(e, TrailFrame) and e.spot_map is not None and e.spot_map.fit
         ]
-        counted = [k for k in known if k is not None]
-        return list(pairwise(counted))
+        back = [self.earlier.frame] if self.earlier.was_sent and self.earlier.frame else []
+        return list(pairwise([*back, *counted]))
 
     def _laid_by_sensor(
         self, connection: sqlite3.Connection
-    ) -> dict[tuple[int, int], Registration | None]:
-        """Where frames around steps lie on each other, of those not compared yet."""
-        ids = {self._versions[k]: k for k in self._versions}
+    ) -> dict[FramePair, Registration | None]:
+        """Where frames in a row lie on each other, of those not compared yet."""
         return {
-            (ids[a], ids[b]): registration_between(connection, a[0], b[0])
-            for (a, b), known in self._laid.items()
+            pair: registration_between(connection, pair[0][0], pair[1][0])
+            for pair, known in self._laid.items()
             if known is None
         }
 
@@ -134,18 +138,15 @@ class Case:
         """What the frames of the trail tell of each other."""
         return know_places(self.trail, self._compared, self._moved)
 
-    def _against_earlier(self, library: Library, connection: sqlite3.Connection) -> None:
-        """The first frame after a service against the last one before it."""
-        first = next((e for e in self.trail if isinstance(e, TrailFrame) and e.spot_map), None)
-        if first is None or first.spot_map is None or self.earlier.frame is None:
-            return
+    @cached_property
+    def since_service(self) -> Comparison | None:
+        """The first frame after a service against the last one before it; None without one."""
+        maps = [e for e in self.trail if isinstance(e, TrailFrame) and e.spot_map is not None]
+        first = next((e for e in maps if e.spot_map is not None and e.spot_map.fit), None)
+        if first is None or self.earlier.frame is None or self._before_service is None:
+            return None
         pair = self.earlier.frame, self._versions[first.id]
-        kept = library.maps.comparison(connection, *pair)
-        old = library.maps.spot_map(connection, pair[0][0])
-        if kept is None and self.earlier.was_sent and old is not None:
-            place = registration_between(connection, pair[0][0], pair[1][0])
-            kept = self.fresh[pair] = compare(old, first.spot_map, place)
-        self.earlier.comparison = kept
+        return self._laid_pair(pair, self._before_service, first.spot_map)
 
     @cached_property
     def place(self) -> PlaceFinding | None:
@@ -163,13 +164,18 @@ class Case:
 
     def _compared(self, before: TrailFrame, after: TrailFrame) -> Comparison:
         pair = self._versions[before.id], self._versions[after.id]
-        comparison = self._laid.get(pair) or self.fresh.get(pair)
-        if comparison is None:
-            assert before.spot_map is not None
-            assert after.spot_map is not None
-            place = self._registrations.get((before.id, after.id))
-            comparison = self.fresh[pair] = compare(before.spot_map, after.spot_map, place)
-        return comparison
+        found = self._laid_pair(pair, before.spot_map, after.spot_map)
+        assert found is not None
+        return found
+
+    def _laid_pair(
+        self, pair: FramePair, before: SpotMap | None, after: SpotMap | None
+    ) -> Comparison | None:
+        """Two maps laid on each other, once; None where one of them is not there."""
+        found = self._laid.get(pair) or self.fresh.get(pair)
+        if found is None and before is not None and after is not None:
+            found = self.fresh[pair] = compare(before, after, self._registrations.get(pair))
+        return found
 
     def doubts(self, entry: StoredEntry) -> tuple[str, ...]:
         """Why a frame may not be this body's, unless the owner said it is."""
@@ -238,8 +244,7 @@ class Case:
     @property
     def narrower_ok(self) -> bool:
         """Whether the school of this visit takes swabs narrower than the sensor."""
-        schools = merged_schools(self.usual, self.visit.conditions.schools)
-        return schools.swab_width == "narrower_ok" or schools.edges_by_face is True
+        return merged_schools(self.usual, self.visit.conditions.schools).narrower_ok
 
     def relevant_ends(self) -> tuple[int | None, int | None]:
         """Relevant spots in the first and in the newest frame that counts."""
@@ -259,14 +264,15 @@ class Case:
         spot_map = self.latest_map()
         if spot_map is None or spot_map.frames[0].sensor_mm is None:
             return HandPlan()
+        tools = Situation(facts).tools
         bench = Bench(
             sensor_mm=spot_map.frames[0].sensor_mm,
             schools=facts.schools,
             pose=pose,
             hand=hand,
             chamber_mm=self.body.chamber_mm,
-            fluid=best_fluid(facts),
-            tool=Situation(facts).tools.tool_for(step),
+            fluid=tools.fluid,
+            tool=tools.tool_for(step),
         )
         return hand_plan(step, self.visible_spots(), bench)
 
@@ -276,16 +282,6 @@ class Case:
         wall = set(self.place.wall) if self.place else set()
         spots = relevant_spots(spot_map, self.works_at) if spot_map else []
         return [s for s in spots if s.id not in wall]
-
-    def drying(self, facts: Facts) -> DryPlan | None:
-        """How fluid dries in the room as entered; None where that is not known or not possible."""
-        room = facts.room
-        if room.temperature_c is None or room.humidity_percent is None:
-            return None
-        if not COLDEST_C <= room.temperature_c <= WARMEST_C:
-            return None
-        fluid = best_fluid(facts) or "mild"
-        return plan_drying(room.temperature_c, room.humidity_percent, fluid)
 
     def usual_use(self, step: Step, use: StepUse) -> StepUse:
         """What a step used, with what was not counted taken from its plan."""
@@ -308,18 +304,13 @@ class Case:
         wiped = tool is not None and tool.item == "moist_wipe"
         told = {
             "item": use.item or (tool.item if tool else None),
-            "fluid": use.fluid or (best_fluid(self.facts) if wet and not wiped else None),
+            "fluid": use.fluid or (tools.fluid if wet and not wiped else None),
             "temperature_c": room.temperature_c if use.temperature_c is None else None,
             "humidity_percent": room.humidity_percent if use.humidity_percent is None else None,
         }
         if step == "air":
             told = {"item": told["item"]}
         return use.model_copy(update={k: v for k, v in told.items() if v is not None})
-
-
-def best_fluid(facts: Facts) -> FluidKind | None:
-    """Kind of the fluid owned that suits the stain best; None where none does."""
-    return next((fluid_kind(k) for k in Situation(facts).tools.fluids), None)
 
 
 def recount(library: Library, connection: sqlite3.Connection, visit_id: int) -> None:
@@ -332,7 +323,7 @@ def read_case(library: Library, visit_id: int) -> Case:
     """A visit judged outside any transaction; what had to be compared for it is stored."""
     with library.database.read() as connection:
         case = Case(library, connection, visit_id)
-    _ = case.outcomes
+    _ = case.outcomes, case.since_service
     for pair, found in case.fresh.items():
         library.maps.remember(*pair, found)
     if case.fresh:

@@ -15,14 +15,12 @@ class Earlier:
     """The visit of the same body before one, and the last visit of any body.
 
     ``frame``: the last measured frame before, as its id and the version of its map.
-    ``comparison``: this visit's first frame against it, where that is known.
     """
 
     def __init__(self, connection: sqlite3.Connection, visit: StoredVisit) -> None:
         self.before = visit_rows.visit_before(connection, visit.body_id, visit.id)
         self.last_time = visit_rows.last_visit(connection, but=visit.id)
         self.frame: tuple[int, int] | None = None
-        self.comparison: Comparison | None = None
         for e in visit_rows.trail_of(connection, self.before.id) if self.before else ():
             if e.frame_id is not None and e.map_version is not None:
                 self.frame = e.frame_id, e.map_version
@@ -50,11 +48,10 @@ class Earlier:
             power=own.power,
         )
 
-    def view(self) -> EarlierVisit | None:
-        """For the page; None for a body's first visit."""
+    def view(self, found: Comparison | None) -> EarlierVisit | None:
+        """For the page; None for a body's first visit. ``found``: what the frames since tell."""
         if self.before is None:
             return None
-        found = self.comparison
         return EarlierVisit(
             visit_id=self.before.id,
             frame_id=self.frame[0] if self.frame else None,

@@ -46,7 +46,7 @@ def visit_view(case: Case) -> VisitView:
         unfit=_unfit(case),
         place=case.place,
         offered=case.earlier.offered(),
-        earlier=case.earlier.view(),
+        earlier=case.earlier.view(case.since_service),
         look_again_on=v.look_again_on,
         advice=advise(case.facts),
         jobs=case.jobs,

@@ -79,3 +79,12 @@ def codes(advice: Advice) -> set[str]:
 
 def bars(advice: Advice) -> set[str]:
     return {b.action for b in advice.barred}
+
+
+def require(changes: dict[str, Any], decision: str, cautions: set[str], barred: set[str]) -> Advice:
+    """Judge a changed situation and hold it against what is expected of it."""
+    found = judged(**changes)
+    assert found.decision == decision, found.rule
+    assert cautions <= codes(found), cautions - codes(found)
+    assert barred <= bars(found), barred - bars(found)
+    return found

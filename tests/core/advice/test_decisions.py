@@ -22,6 +22,7 @@ from tests.core.advice.situations import (
     bars,
     codes,
     judged,
+    require,
     spots,
 )
 
@@ -405,10 +406,7 @@ DECISIONS: list[tuple[str, dict[str, Any], str, set[str], set[str]]] = [
 def test_decisions(
     changes: dict[str, Any], decision: str, cautions: set[str], barred: set[str]
 ) -> None:
-    found = judged(**changes)
-    assert found.decision == decision, found.rule
-    assert cautions <= codes(found), cautions - codes(found)
-    assert barred <= bars(found), barred - bars(found)
+    found = require(changes, decision, cautions, barred)
     assert found.title
     assert all(found.why)
 

@@ -16,8 +16,8 @@ from tests.core.advice.situations import (
     STICK,
     WET,
     bars,
-    codes,
     judged,
+    require,
     spots,
 )
 
@@ -442,10 +442,7 @@ DECISIONS: list[tuple[str, dict[str, Any], str, set[str], set[str]]] = [
 def test_decisions(
     changes: dict[str, Any], decision: str, cautions: set[str], barred: set[str]
 ) -> None:
-    found = judged(**changes)
-    assert found.decision == decision, found.rule
-    assert cautions <= codes(found), cautions - codes(found)
-    assert barred <= bars(found), barred - bars(found)
+    found = require(changes, decision, cautions, barred)
     assert not {a.decision for a in found.alternatives} & bars(found)
 
 
@@ -549,3 +546,38 @@ def test_a_streak_without_a_record_is_not_explained() -> None:
     streaked = {"step": "wet_swab", "tested": True, "result": "streaks"}
     found = judged(done=[SHAKEN, BLOWN, streaked], frame={"spots": spots(3, residue=3)})
     assert not any("streaked" in why for why in found.why)
+
+
+def test_five_drops_are_few_on_a_wand_and_many_on_a_swab() -> None:
+    def causes(item: str | None) -> list[str]:
+        wet = {"step": "wet_swab", "tested": True, "result": "streaks", "drops": 5, "item": item}
+        found = judged(done=[SHAKEN, BLOWN, wet], frame={"spots": spots(3, residue=3)})
+        return [why for why in found.why if "drops" in why]
+
+    assert causes("cloth_wand") == []
+    assert causes(None) == causes("wet_swab") != []
+
+
+def test_a_can_that_was_upside_down_is_told_to_be_purged() -> None:
+    def needs(inverted: bool) -> str:
+        can = {"item": "gas_can", "inverted": inverted}
+        return judged(done=[SHAKEN], kit=[can], schools={"gas_can": "allowed"}).needs[0]
+
+    assert "which was upside down" in needs(True)
+    assert "which was upside down" not in needs(False)
+
+
+FIXES: list[tuple[dict[str, Any], tuple[str, ...]]] = [
+    ({"camera": {"under_guarantee": None}}, ("camera",)),
+    ({"room": {"clean": None}}, ("conditions",)),
+    ({"kit": [BULB]}, ("kit",)),
+    ({"room": {"clean": None}, "camera": {"stabilised": None}}, ("conditions", "camera")),
+    ({"kit": [BULB, STICK]}, ()),
+]
+
+
+@pytest.mark.parametrize(("changes", "places"), FIXES)
+def test_it_is_told_where_what_is_missing_is_entered(
+    changes: dict[str, Any], places: tuple[str, ...]
+) -> None:
+    assert judged(**changes).fix_in == places

@@ -102,6 +102,11 @@ BROKEN: list[tuple[list[Act], dict[str, Any], str]] = [
         "goes while the camera lies open",
     ),
     (
+        ["gather", "power_on", "open", "touch", "power_off", "close"],
+        {"stabilised": True, "hold_rule": "on"},
+        "goes while the camera lies open",
+    ),
+    (
         ["gather", "power_on", "open", "touch", "close"],
         {"stabilised": True, "hold_rule": "off"},
         "not held",

@@ -22,20 +22,10 @@ from neatpatch.core.visit.body import Body, VisitConditions, mismatches
 from neatpatch.core.visit.facts import Beside, facts_of, where_of
 from neatpatch.core.visit.outcomes import step_outcomes
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, closing_words
+from tests.conditions import OWN_HANDS
 from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map
 
 BODY = Body(name="Study", sensor_mm=(36, 24), stabilised=False, self_clean=True, works_at=(8, 16))
-CONDITIONS = VisitConditions(
-    temperature_c=20,
-    humidity_percent=45,
-    moving_air=False,
-    surface="bare",
-    room_clean=True,
-    power="off",
-    battery_percent=100,
-    experience="practised",
-    schools=Schools(contact_by="self"),
-)
 KIT = [
     KitItem(item="bulb_blower"),
     KitItem(item="gel_stick", matched_coating=True, fresh_patches=9),
@@ -48,7 +38,7 @@ def frame(number: int, *spots: Spot, **changes: Any) -> TrailFrame:
 
 
 def test_facts_of_a_first_frame() -> None:
-    facts = facts_of(BODY, CONDITIONS, [frame(1, *GRID)], Beside(kit=KIT, under_guarantee=False))
+    facts = facts_of(BODY, OWN_HANDS, [frame(1, *GRID)], Beside(kit=KIT, under_guarantee=False))
     assert facts.frame is not None
     assert (facts.frame.spots.total, facts.frame.spots.relevant) == (10, 10)
     assert facts.frame.spots.by_kind == {"speck": 10}
@@ -59,14 +49,14 @@ def test_facts_of_a_first_frame() -> None:
 
 def test_only_what_shows_in_the_work_is_relevant() -> None:
     hidden = [s.model_copy(update={"shows_from_f": 20.0}) for s in GRID]
-    facts = facts_of(BODY, CONDITIONS, [frame(1, *hidden)])
+    facts = facts_of(BODY, OWN_HANDS, [frame(1, *hidden)])
     assert facts.frame is not None
     assert (facts.frame.spots.total, facts.frame.spots.relevant) == (10, 0)
 
 
 def test_a_dirty_lens_is_told_from_a_clean_sensor() -> None:
     blob = spot("b", 900, 900, kind="soft", site="lens", outer_px=300.0)
-    facts = facts_of(BODY, CONDITIONS, [frame(1, blob)])
+    facts = facts_of(BODY, OWN_HANDS, [frame(1, blob)])
     assert facts.frame is not None
     assert facts.frame.site == "rear_lens"
     assert advise(facts).decision == "clean_lens"
@@ -125,7 +115,7 @@ def on_one_sensor(before: TrailFrame, after: TrailFrame) -> Comparison:
 
 def test_a_step_without_a_frame_after_it_is_untested() -> None:
     trail: list[TrailEntry] = [frame(1, *GRID), TrailStep(id=2, step="auto_clean")]
-    facts = facts_of(BODY, CONDITIONS, trail, Beside(kit=KIT))
+    facts = facts_of(BODY, OWN_HANDS, trail, Beside(kit=KIT))
     assert facts.done[0].tested is False
     assert advise(facts).decision == "reshoot"
 
@@ -148,20 +138,20 @@ def test_a_retest_at_another_aperture_is_asked_for_again() -> None:
         TrailStep(id=2, step="air", use=StepUse(opening="down")),
         frame(3, *GRID[:4], f_number=11.0),
     ]
-    facts = facts_of(BODY, CONDITIONS, trail, Beside(kit=KIT))
+    facts = facts_of(BODY, OWN_HANDS, trail, Beside(kit=KIT))
     assert facts.frame is not None
     assert facts.frame.comparable is False
     assert advise(facts).decision == "reshoot"
 
 
 def test_a_frame_still_being_measured_counts_for_nothing() -> None:
-    facts = facts_of(BODY, CONDITIONS, [TrailFrame(id=1, spot_map=None)])
+    facts = facts_of(BODY, OWN_HANDS, [TrailFrame(id=1, spot_map=None)])
     assert facts.frame is None
 
 
 def test_the_visits_own_school_wins() -> None:
     facts = facts_of(
-        BODY, CONDITIONS, [], Beside(schools=Schools(contact_by="send_out", air="strong"))
+        BODY, OWN_HANDS, [], Beside(schools=Schools(contact_by="send_out", air="strong"))
     )
     assert facts.schools.contact_by == "self"
     assert facts.schools.air == "strong"
@@ -246,3 +236,19 @@ def test_leaving_the_bench() -> None:
         "sent", VisitConditions(mirror_up=True), [TrailStep(id=1, step="wet_swab")]
     )
     assert [w.split()[0] for w in words] == ["Bin", "Switch", "Cap", "Pack"]
+
+
+def test_a_frame_that_is_not_fit_blocks_nothing() -> None:
+    trail: list[TrailEntry] = [
+        frame(1, *GRID),
+        TrailStep(id=2, step="air"),
+        frame(3, *GRID[:2], fit=False),
+        frame(4, *GRID[:6]),
+    ]
+    assert step_outcomes(trail[:3], 16)[2].tested is False
+    assert advise(facts_of(BODY, OWN_HANDS, trail[:3])).decision == "reshoot"
+    outcome = step_outcomes(trail, 16)[2]
+    assert (outcome.tested, outcome.result) == (True, "fewer")
+    facts = facts_of(BODY, OWN_HANDS, trail)
+    assert facts.frame is not None
+    assert facts.frame.comparable is True

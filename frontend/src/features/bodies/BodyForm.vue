@@ -5,8 +5,8 @@ import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import MultiSelect from 'primevue/multiselect'
 import Select from 'primevue/select'
-import SelectButton from 'primevue/selectbutton'
 import { computed, ref } from 'vue'
+import ChoiceField from '@/shared/components/ChoiceField.vue'
 import DayInput from '@/shared/components/DayInput.vue'
 import type { Body } from '@/api/client'
 import { useSettings } from '@/shared/composables/useSettings'
@@ -138,15 +138,7 @@ function save(): void {
       /></label>
     </div>
     <div class="row">
-      <label
-        >Sensor stabilised<SelectButton
-          v-model="stabilised"
-          :options="shaky"
-          option-label="label"
-          option-value="value"
-          :allow-empty="false"
-          aria-label="Sensor stabilised"
-      /></label>
+      <ChoiceField v-model="stabilised" label="Sensor stabilised" :options="shaky" />
       <label v-if="stabilised !== 'no'"
         >How the sensor is locked for cleaning (see its handbook)<Select
           v-model="holdRule"
@@ -165,15 +157,7 @@ function save(): void {
       While this is not known, nothing may touch the sensor.
     </p>
     <div v-if="draft.access === 'mirrorless'" class="row">
-      <label
-        >Closes over the sensor when off<SelectButton
-          v-model="closes"
-          :options="shaky"
-          option-label="label"
-          option-value="value"
-          :allow-empty="false"
-          aria-label="Closes over the sensor when off"
-      /></label>
+      <ChoiceField v-model="closes" label="Closes over the sensor when off" :options="shaky" />
       <label class="grow"
         >Your way to cleaning by hand<InputText
           v-model="draft.cleaning_note"
@@ -208,50 +192,23 @@ function save(): void {
       /></label>
     </div>
     <div class="row">
-      <label
-        >Cleans itself by shaking<SelectButton
-          v-model="draft.self_clean"
-          :options="yesNo"
-          option-label="label"
-          option-value="value"
-          :allow-empty="false"
-          aria-label="Cleans itself"
-      /></label>
+      <ChoiceField v-model="draft.self_clean" label="Cleans itself by shaking" :options="yesNo" />
       <label v-if="draft.self_clean" class="grow"
         >Your way to the shake<InputText
           v-model="draft.shake_note"
           maxlength="400"
           placeholder="The menu path in your own words"
       /></label>
-      <label
-        >A filter was removed<SelectButton
-          v-model="draft.filter_removed"
-          :options="yesNo"
-          option-label="label"
-          option-value="value"
-          :allow-empty="false"
-          aria-label="A filter was removed"
-      /></label>
-      <label v-if="draft.filter_removed"
-        >Contact allowed by whoever removed it<SelectButton
-          v-model="modifier"
-          :options="shaky"
-          option-label="label"
-          option-value="value"
-          :allow-empty="false"
-          aria-label="Contact allowed by whoever removed it"
-      /></label>
+      <ChoiceField v-model="draft.filter_removed" label="A filter was removed" :options="yesNo" />
+      <ChoiceField
+        v-if="draft.filter_removed"
+        v-model="modifier"
+        label="Contact allowed by whoever removed it"
+        :options="shaky"
+      />
     </div>
     <div class="row">
-      <label
-        >Warranty<SelectButton
-          v-model="warranty"
-          :options="warranties"
-          option-label="label"
-          option-value="value"
-          :allow-empty="false"
-          aria-label="Warranty"
-      /></label>
+      <ChoiceField v-model="warranty" label="Warranty" :options="warranties" />
       <label v-if="warranty === 'runs'">Until<DayInput v-model="draft.guarantee_until" /></label>
       <label>Last service<DayInput v-model="draft.serviced_on" /></label>
       <label class="grow"

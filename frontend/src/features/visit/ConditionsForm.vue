@@ -6,9 +6,9 @@ import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import Select from 'primevue/select'
 import ToggleButton from 'primevue/togglebutton'
-import SelectButton from 'primevue/selectbutton'
 import { computed, ref, watch } from 'vue'
 import { useSettings } from '@/shared/composables/useSettings'
+import ChoiceField from '@/shared/components/ChoiceField.vue'
 import DayInput from '@/shared/components/DayInput.vue'
 import type { Body, Conditions } from '@/api/client'
 import DryingWords from './DryingWords.vue'
@@ -131,30 +131,9 @@ async function keep(): Promise<void> {
         <label
           >Humidity<InputNumber v-model="draft.humidity_percent" suffix=" %" :min="0" :max="100"
         /></label>
-        <label
-          >Air<SelectButton
-            v-model="draft.moving_air"
-            :options="stillAir"
-            option-label="label"
-            option-value="value"
-            aria-label="Air"
-        /></label>
-        <label
-          >Table<SelectButton
-            v-model="draft.surface"
-            :options="surfaces"
-            option-label="label"
-            option-value="value"
-            aria-label="Table"
-        /></label>
-        <label
-          >Wiped down<SelectButton
-            v-model="draft.room_clean"
-            :options="yesNo"
-            option-label="label"
-            option-value="value"
-            aria-label="Wiped down"
-        /></label>
+        <ChoiceField v-model="draft.moving_air" label="Air" :options="stillAir" open />
+        <ChoiceField v-model="draft.surface" label="Table" :options="surfaces" open />
+        <ChoiceField v-model="draft.room_clean" label="Wiped down" :options="yesNo" open />
         <DryingWords
           v-if="open"
           :temperature="draft.temperature_c"
@@ -172,31 +151,16 @@ async function keep(): Promise<void> {
             v-model="draft.camera_c"
             label="Camera temperature"
         /></label>
-        <label
-          >Switched<SelectButton
-            v-model="draft.power"
-            :options="powers"
-            option-label="label"
-            option-value="value"
-            aria-label="Switched"
-        /></label>
+        <ChoiceField v-model="draft.power" label="Switched" :options="powers" open />
         <label>Battery<InputNumber v-model="draft.battery_percent" suffix=" %" :min="0" :max="100" /></label>
-        <label
-          >Mains adapter<SelectButton
-            v-model="draft.mains"
-            :options="yesNo"
-            option-label="label"
-            option-value="value"
-            aria-label="Mains adapter"
-        /></label>
-        <label v-if="body.access === 'mirror' || body.access === 'fixed_mirror'"
-          >Mirror raised<SelectButton
-            v-model="draft.mirror_up"
-            :options="yesNo"
-            option-label="label"
-            option-value="value"
-            aria-label="Mirror raised"
-        /></label>
+        <ChoiceField v-model="draft.mains" label="Mains adapter" :options="yesNo" open />
+        <ChoiceField
+          v-if="body.access === 'mirror' || body.access === 'fixed_mirror'"
+          v-model="draft.mirror_up"
+          label="Mirror raised"
+          :options="yesNo"
+          open
+        />
       </fieldset>
       <fieldset>
         <legend>You and the work</legend>

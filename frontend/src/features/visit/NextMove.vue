@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { computed } from 'vue'
-import { RouterLink } from 'vue-router'
+import { RouterLink, useRouter } from 'vue-router'
 import type { Decision, Step, Visit } from '@/api/client'
 import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
@@ -15,6 +15,7 @@ const emit = defineEmits<{
   conditions: []
   shoot: []
 }>()
+const router = useRouter()
 const advice = computed(() => props.visit.advice)
 const rung = computed(() => (isRung(advice.value.decision) ? advice.value.decision : null))
 /** The plan of the step, known before the camera is opened. */
@@ -31,6 +32,13 @@ const FEW = 5
 const unfit = computed(() =>
   advice.value.decision === 'reshoot' && props.visit.state === 'open' ? (props.visit.unfit ?? []) : [],
 )
+const FIX_WORDS = { conditions: 'Update conditions', camera: 'Edit the camera', kit: 'Open the kit' } as const
+/** Leads to where what must be fixed first is entered. */
+function fix(place: keyof typeof FIX_WORDS): void {
+  if (place === 'conditions') emit('conditions')
+  else if (place === 'kit') void router.push({ name: 'kit' })
+  else void router.push({ name: 'body', params: { id: props.visit.body_id }, query: { edit: 'yes' } })
+}
 const placeWords = computed(() => {
   const place = props.visit.place
   if (!place || (place.state === 'nothing' && !place.wall.length)) return ''
@@ -90,19 +98,17 @@ const groups = computed(() => {
         :disabled="busy"
         @click="emit('shoot')"
       />
-      <Button
-        v-else-if="advice.decision === 'prepare'"
-        label="Update conditions"
-        icon="pi pi-pencil"
-        @click="emit('conditions')"
-      />
-      <RouterLink
-        v-if="advice.decision === 'prepare'"
-        :to="{ name: 'body', params: { id: visit.body_id }, query: { edit: 'yes' } }"
-        >Edit the camera</RouterLink
-      >
-      <RouterLink v-if="advice.decision === 'prepare'" :to="{ name: 'kit' }">Kit</RouterLink>
-      <Button v-if="ends" label="Close this visit" icon="pi pi-check" @click="emit('close')" />
+      <template v-else-if="advice.decision === 'prepare'">
+        <Button
+          v-for="(place, i) in advice.fix_in"
+          :key="place"
+          :label="FIX_WORDS[place]"
+          :severity="i ? 'secondary' : undefined"
+          :variant="i ? 'outlined' : undefined"
+          @click="fix(place)"
+        />
+      </template>
+      <Button v-else-if="ends" label="Close this visit" icon="pi pi-check" @click="emit('close')" />
     </div>
 
     <template v-if="before.length">

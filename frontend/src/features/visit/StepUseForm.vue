@@ -3,10 +3,10 @@ import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import InputNumber from 'primevue/inputnumber'
 import Select from 'primevue/select'
-import SelectButton from 'primevue/selectbutton'
 import { computed, ref, watch } from 'vue'
 import type { StepUse, TrailItem } from '@/api/client'
 import { queries } from '@/api/queries'
+import ChoiceField from '@/shared/components/ChoiceField.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useSettings } from '@/shared/composables/useSettings'
@@ -122,14 +122,7 @@ function save(): void {
         <label
           >From drops to stroke<InputNumber v-model="use.waited_s" :min="0" :max="3600" suffix=" s"
         /></label>
-        <label
-          >Tip bent<SelectButton
-            v-model="use.tip_bent"
-            :options="YES_NO"
-            option-label="label"
-            option-value="value"
-            aria-label="Tip bent"
-        /></label>
+        <ChoiceField v-model="use.tip_bent" label="Tip bent" :options="YES_NO" open />
       </div>
       <fieldset>
         <legend>Taken from the kit</legend>

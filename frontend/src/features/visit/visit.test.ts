@@ -196,7 +196,7 @@ describe('NextMove', () => {
   it('closes, prepares or shoots as decided', async () => {
     const pressed = async (decision: Advice['decision'], label: string): Promise<string[]> => {
       const wrapper = mount(NextMove, {
-        props: { visit: visit({ advice: advice({ decision }) }), busy: false },
+        props: { visit: visit({ advice: advice({ decision, fix_in: ['conditions'] }) }), busy: false },
         global,
       })
       await wrapper

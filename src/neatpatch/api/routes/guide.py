@@ -81,7 +81,8 @@ def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_a
     seen = (
         _mount(spot_map, relevant, pose, case.body.access != "digital_back") if spot_map else None
     )
-    tools = Situation(facts).tools
+    situation = Situation(facts)
+    tools = situation.tools
     recipe = case.recipe_map()
     plan = case.plan(step, pose, "left" if hand == "left" else "right")
     setting = Setting(
@@ -91,9 +92,9 @@ def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_a
         power=_power(case, step),
         kit=case.kit,
         recipe=recipe.frames[0] if recipe else None,
-        drying=case.drying(facts),
+        drying=situation.drying,
         tool=tools.tool_for(step) if step in OPENS else None,
-        fluid=next((k.kind for k in tools.fluids), None),
+        fluid=tools.fluid,
         lens_turns=sum(1 for d in facts.done if d.step == "clean_lens"),
     )
     return Guide(

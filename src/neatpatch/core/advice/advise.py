@@ -17,6 +17,7 @@ from neatpatch.core.common.decisions import (
     Barred,
     CautionCode,
     Decision,
+    Place,
 )
 from neatpatch.core.common.facts import Facts, Item
 from neatpatch.core.common.words import with_room
@@ -61,6 +62,7 @@ def advise(facts: Facts) -> Advice:
         barred=barred,
         needs=_needs(s, decision),
         alternatives=_alternatives(s, decision, barred),
+        fix_in=_fix_in(s) if decision == "prepare" else (),
         rule=rule.name,
     )
 
@@ -135,6 +137,14 @@ def _needs(s: Situation, decision: Decision) -> tuple[str, ...]:
     return _FIXED_NEEDS.get(decision, ())
 
 
+def _fix_in(s: Situation) -> tuple[Place, ...]:
+    """Where what bars the next step is put right, what bars it first coming first."""
+    step: Decision = "teardown" if s.camera.access == "fixed_lens" else rung(s)
+    gates = shut_gates(s, step)
+    kit: tuple[Place, ...] = ("kit",) if s.tools.missing(step) or not gates else ()
+    return tuple(dict.fromkeys((*(gate.fix_in for gate in gates), *kit)))
+
+
 def _to_prepare(s: Situation) -> tuple[str, ...]:
     if s.camera.access == "fixed_lens":
         return s.tools.missing("teardown")
@@ -153,14 +163,12 @@ def _lay_out(s: Situation, step: Decision) -> str:
     tool = s.tools.tool_for(step)
     if tool is None:
         return WANTS[step].lay_out
-    if tool.item in _SPECIAL:
-        return _with_fluid(s, step, _SPECIAL[tool.item])
-    if tool.item == "gas_can" and s.tools.can_to_purge:
+    if step == "air" and s.tools.can_to_purge:
         return (
             "The gas can, which was upside down: stand it upright, and purge it away from the "
             "camera until only dry gas comes."
         )
-    return _with_fluid(s, step, WANTS[step].lay_out)
+    return _with_fluid(s, step, _SPECIAL.get(tool.item, WANTS[step].lay_out))
 
 
 _SPECIAL: dict[Item, str] = {

@@ -6,14 +6,17 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from neatpatch.core.advice.situation import Situation
-from neatpatch.core.common.decisions import CONTACT, OPENS, CautionCode, Decision
+from neatpatch.core.common.decisions import CONTACT, OPENS, CautionCode, Decision, Place
 
 FLUID_STEPS: tuple[Decision, ...] = ("wet_swab", "corner_swab")
 
 
 @dataclass(frozen=True)
 class Gate:
-    """``shut`` tells whether the gate bars the steps in ``steps``; ``need`` says how to open it."""
+    """``shut`` tells whether the gate bars the steps in ``steps``; ``need`` says how to open it.
+
+    ``fix_in``: where it is entered that it is open.
+    """
 
     code: str
     steps: tuple[Decision, ...]
@@ -21,6 +24,7 @@ class Gate:
     why: str
     need: str
     cautions: tuple[CautionCode, ...] = ()
+    fix_in: Place = "conditions"
 
 
 GATES: tuple[Gate, ...] = (
@@ -48,6 +52,7 @@ GATES: tuple[Gate, ...] = (
         "shutter or its mirror.",
         "Ask the camera's handbook or a service how this sensor is cleaned; until then only air.",
         ("hold_rule",),
+        "camera",
     ),
     Gate(
         "sensor_covered",
@@ -97,6 +102,7 @@ GATES: tuple[Gate, ...] = (
         "It is not known what holds this sensor still, so it may swing away under a tool.",
         "Look up in the camera's handbook whether the sensor is stabilised and what holds it.",
         ("hold_rule",),
+        "camera",
     ),
     Gate(
         "not_held",
@@ -113,6 +119,7 @@ GATES: tuple[Gate, ...] = (
         "A filter was taken out of this body, so another layer lies bare.",
         "Ask whoever modified the camera which layer is left and what may touch it.",
         ("ask_modifier",),
+        "camera",
     ),
     Gate(
         "warranty_unknown",
@@ -121,6 +128,7 @@ GATES: tuple[Gate, ...] = (
         "It is not known whether the body is under warranty, which contact may end.",
         "Look up whether the warranty still runs, and enter it with the camera.",
         ("guarantee",),
+        "camera",
     ),
     Gate(
         "drying_unknown",

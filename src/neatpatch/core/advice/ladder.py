@@ -74,7 +74,7 @@ def _wants_drying(s: Situation) -> bool:
     last = s.turns.last
     wetted = last is not None and last.step in ("wet_swab", "corner_swab")
     third = (
-        "dry_wet_dry" in (s.schools.contact_order or ())
+        s.tools.dry_wet_dry
         and last is not None
         and last.step == "wet_swab"
         and not s.pushed_to_edges

@@ -256,11 +256,11 @@ class Situation:
 
     @cached_property
     def drying(self) -> DryPlan | None:
-        """How fluid dries here, as the drying plan says; None where that is not known."""
+        """How the fluid used next dries here, as the drying plan says; None where not known."""
         t, h = self.room.temperature_c, self.room.humidity_percent
         if t is None or h is None or not COLDEST_C <= t <= WARMEST_C:
             return None
-        return plan_drying(t, h)
+        return plan_drying(t, h, self.tools.fluid or "mild")
 
     @cached_property
     def drying_unknown(self) -> bool:

@@ -10,9 +10,8 @@ from neatpatch.core.advice.tools import FLUID_RANKS
 from neatpatch.core.common.facts import DoneStep
 from neatpatch.core.common.words import temperatures
 from neatpatch.core.plans.drying import GOOD_C, GOOD_PERCENT
+from neatpatch.core.plans.swab import PLAN_TOOLS, Drops, drops_for
 
-MOST_DROPS = 3
-"""Field guide: more on one swab creeps and stands."""
 MOST_WAIT_S = 20
 """Drops even out in some ten seconds; an edge that waits longer dries before the stroke."""
 
@@ -25,6 +24,12 @@ class Cause:
     holds: Callable[[Situation, DoneStep], bool]
     words: Callable[[DoneStep], str]
     reads: str
+
+
+def _drops(d: DoneStep) -> Drops:
+    """What the tool of a step takes; a swab where that was not recorded."""
+    known = {str(item): tool for item, tool in PLAN_TOOLS.items()}
+    return drops_for(known.get(d.item or "", "swab"))
 
 
 def _cold_or_damp(_s: Situation, d: DoneStep) -> bool:
@@ -54,9 +59,9 @@ def _several_wet(s: Situation, d: DoneStep) -> bool:
 CAUSES: tuple[Cause, ...] = (
     Cause(
         "drops",
-        lambda _s, d: d.drops is not None and d.drops > MOST_DROPS,
-        lambda d: f"{d.drops:g} drops: {MOST_DROPS} at most, two as a rule.",
-        "more than three drops on a swab",
+        lambda _s, d: d.drops is not None and d.drops > _drops(d).most,
+        lambda d: f"{d.drops:g} drops: {_drops(d).most} at most, {_drops(d).usual} as a rule.",
+        "more drops than the tool takes: three on a swab, five a side on a cloth wand",
     ),
     Cause(
         "tip",

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from functools import cached_property
+from typing import get_args
 
 from neatpatch.core.advice.turns import Turns
 from neatpatch.core.common.decisions import Decision
@@ -18,7 +19,7 @@ from neatpatch.core.common.records import FluidKind
 from neatpatch.core.common.words import counted, day_words, length
 from neatpatch.core.plans.swab import (
     DROP_ML,
-    Tool,
+    PLAN_TOOLS,
     drops_for,
     matched,
     swabs_for,
@@ -48,14 +49,6 @@ _WIPES_AND_PADS: tuple[Item, ...] = ("moist_wipe", "sterile_pad")
 """They take the width of the glass or of a fingertip, so no width is asked of them."""
 _WET_PADS = 2
 """One for the drop, one to dry the place at once."""
-PLAN_TOOLS: dict[Item, Tool] = {
-    "dry_swab": "swab",
-    "wet_swab": "swab",
-    "corner_swab": "corner_swab",
-    "cloth_wand": "cloth_wand",
-    "moist_wipe": "moist_wipe",
-    "sterile_pad": "sterile_pad",
-}
 TEARDOWN: tuple[Item, ...] = ("cross_driver_0", "screw_tray")
 
 
@@ -90,14 +83,10 @@ class Tools:
         return [k for k in good if k.filtered is not False and k.clean is not False]
 
     @cached_property
-    def gas_can_next(self) -> bool:
-        """A gas can is the only thing to blow with, and the method allows it."""
-        return self.gas_can_allowed and not self._blowers
-
-    @cached_property
     def can_to_purge(self) -> bool:
-        """It is the only one, and was held upside down: liquid waits in its nozzle."""
-        return self.gas_can_next and all(k.inverted is True for k in self.owned("gas_can"))
+        """It is all there is to blow with, and was held upside down: liquid is in its nozzle."""
+        cans = self.owned("gas_can") if self.gas_can_allowed and not self._blowers else []
+        return bool(cans) and all(k.inverted is True for k in cans)
 
     @cached_property
     def blower(self) -> bool:
@@ -143,10 +132,11 @@ class Tools:
         return (*wipes, *pads, "wet_swab", "cloth_wand")
 
     def wipers(self, step: Decision) -> list[KitItem]:
-        """Things that may wipe in a step, the preferred one first, widest before narrower."""
+        """Things that may wipe in a step, the preferred one first, the nearest width first."""
         names = self._names_for(step)
         fit = [k for k in self.owned(*names) if step == "corner_swab" or self._width_suits(k)]
-        return sorted(fit, key=lambda k: (names.index(k.item), -(k.width_mm or 0)))
+        side = self.short_side_mm or 0.0
+        return sorted(fit, key=lambda k: (names.index(k.item), abs((k.width_mm or side) - side)))
 
     def _width_suits(self, k: KitItem) -> bool:
         if k.item in _WIPES_AND_PADS:
@@ -155,8 +145,7 @@ class Tools:
             return False
         if too_wide(k.width_mm, self.short_side_mm):
             return False
-        narrower_ok = self.schools.swab_width == "narrower_ok" or bool(self.schools.edges_by_face)
-        return narrower_ok or matched(k.width_mm, self.short_side_mm)
+        return self.schools.narrower_ok or matched(k.width_mm, self.short_side_mm)
 
     def wrong_width(self, step: Decision) -> bool:
         """Something for it is there, but none of it suits this sensor's width."""
@@ -192,13 +181,13 @@ class Tools:
         return lanes * (2 if step == "dry_swab" and self._dry_again else 1)
 
     @cached_property
-    def _dry_wet_dry(self) -> bool:
+    def dry_wet_dry(self) -> bool:
         return "dry_wet_dry" in (self.schools.contact_order or ())
 
     @cached_property
     def _dry_again(self) -> bool:
         """A dry pass is to follow the wet one by the school."""
-        return self._dry_wet_dry and not self.turns.times("wet_swab")
+        return self.dry_wet_dry and not self.turns.times("wet_swab")
 
     @staticmethod
     def _left_of(k: KitItem, among: Sequence[KitItem]) -> float:
@@ -223,6 +212,12 @@ class Tools:
             if self.fluid_rank(k) >= least and k.kind not in self.turns.failed_fluids
         ]
         return sorted(fit, key=lambda k: (-self.fluid_rank(k), k.kit_own is not True))
+
+    @cached_property
+    def fluid(self) -> FluidKind | None:
+        """Kind of the fluid that is used next, as the plans know it; None where none suits."""
+        kind = _kind(self.fluids[0]) if self.fluids else ""
+        return next((known for known in get_args(FluidKind) if known == kind), None)
 
     def fluid_rank(self, k: KitItem) -> int:
         """0: not for this job; 1: will do; 2: made for it."""
@@ -250,7 +245,7 @@ class Tools:
     def _fluid_ml(self, step: Decision, tool: KitItem | None) -> float:
         item: Item = tool.item if tool else "wet_swab"
         pieces = 1 if tool is None or item == "sterile_pad" else self._pieces(step, tool)
-        return drops_for(PLAN_TOOLS[item]).least * DROP_ML * pieces
+        return drops_for(PLAN_TOOLS[item]).usual * DROP_ML * pieces
 
     # what is missing
 
@@ -424,10 +419,3 @@ def _why_width(k: KitItem) -> str:
     if k.width_mm is None:
         return "the width of yours is not entered"
     return f"yours is {length(k.width_mm)} wide"
-
-
-def fluid_kind(k: KitItem) -> FluidKind | None:
-    """The kind as the plans know it; None for kinds they do not."""
-    kind = _kind(k)
-    known: dict[str, FluidKind] = {name: name for name in FLUID_RANKS["dust"]}  # type: ignore[misc]
-    return known.get(kind)

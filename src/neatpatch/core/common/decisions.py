@@ -111,8 +111,12 @@ class Alternative(Record):
     why: str
 
 
+Place = Literal["conditions", "camera", "kit"]
+"""Where what bars the next step is put right."""
+
+
 class Advice(Record):
-    """The next move with its reasons."""
+    """The next move with its reasons. ``fix_in``: where what must be fixed first is entered."""
 
     schema_: Literal["neatpatch.advise/1"] = Field("neatpatch.advise/1", alias="schema")
     decision: Decision
@@ -122,6 +126,7 @@ class Advice(Record):
     barred: tuple[Barred, ...]
     needs: tuple[str, ...]
     alternatives: tuple[Alternative, ...]
+    fix_in: tuple[Place, ...] = ()
     rule: str = ""
 
     model_config = ConfigDict(

@@ -237,6 +237,11 @@ class Schools(Given):
     edges_by_face: Flag | None = None
     files_first: Flag | None = None
 
+    @property
+    def narrower_ok(self) -> bool:
+        """Whether a swab narrower than the sensor will do: in lanes, or with a face for each."""
+        return self.swab_width == "narrower_ok" or self.edges_by_face is True
+
 
 class ServiceFacts(Given):
     """The owner's own service."""

@@ -10,7 +10,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from neatpatch.core.advice.tools import PLAN_TOOLS
 from neatpatch.core.common.decisions import Decision
 from neatpatch.core.common.facts import KitItem, Schools
 from neatpatch.core.common.records import FluidKind, Record, Spot
@@ -19,6 +18,7 @@ from neatpatch.core.maps.geometry import Pose, mount_size, to_mount
 from neatpatch.core.plans.dab import DabPlan, Target, plan_dabs, plan_whole, targets_of
 from neatpatch.core.plans.swab import (
     CORNER_MM,
+    PLAN_TOOLS,
     Drops,
     Hand,
     StrokeSchool,

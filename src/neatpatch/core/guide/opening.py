@@ -41,7 +41,7 @@ def made_ready(step: Decision, setting: Setting, loupe: str) -> Iterator[Instruc
     )
     sealed = " Leave the swab sealed." if step in CONTACT and step != "lift" else ""
     yield Instruction(
-        text=f"Lay out everything within reach, the blown-out cap on top.{sealed}",
+        text=f"Put everything within reach, the blown-out cap on top.{sealed}",
         heed=loupe if step in CONTACT else "",
         acts=("gather",),
     )

@@ -79,10 +79,11 @@ def _before_touching(state: CameraState, body: Body) -> Rules:
 def _before_power_goes(state: CameraState, body: Body) -> Rules:
     holding = body.access == "mirror" and state.mirror_up
     holding = holding or (body.closes_when_off is True and state.cover_open is True)
+    holding = holding or (body.hold_rule == "on" and state.power == "on")
     return (
         (
             lambda: holding and state.mouth == "open",
-            "power that holds the mirror or the cover goes while the camera lies open",
+            "power that holds mirror, cover or sensor goes while the camera lies open",
         ),
     )
 

@@ -12,7 +12,7 @@ from pydantic import Field, field_validator
 from neatpatch.core.common.facts import Access, Item, KitItem, Step
 from neatpatch.core.common.items import thing_words
 from neatpatch.core.common.records import Day, Given, Number, Record, RowId, Whole
-from neatpatch.core.plans.swab import DROP_ML, Tool, drops_for, too_wide
+from neatpatch.core.plans.swab import DROP_ML, PLAN_TOOLS, Tool, drops_for, too_wide
 from neatpatch.core.visit.trail import StepUse
 
 Unit = Literal["piece", "patch", "ml"]
@@ -203,7 +203,7 @@ def _wants(
         tool = use.item or ("moist_wipe" if wiped else "wet_swab")
         yield (tool,), swabs
         if tool != "moist_wipe":
-            yield ("fluid",), _drops(use, "swab") * DROP_ML
+            yield ("fluid",), _drops(use, PLAN_TOOLS.get(tool, "swab")) * DROP_ML
     elif step == "corner_swab":
         yield ("corner_swab",), swabs
         yield ("fluid",), _drops(use, "corner_swab") * DROP_ML

@@ -245,8 +245,7 @@ def _width_fits(width: float | None, wanted: float | None, schools: Schools) -> 
         return True
     if width is None or too_wide(width, wanted):
         return False
-    narrower_ok = schools.swab_width == "narrower_ok" or schools.edges_by_face is True
-    return matched(width, wanted) or narrower_ok
+    return matched(width, wanted) or schools.narrower_ok
 
 
 def _there(fitting: Sequence[tuple[int, KitEntry]], stock: dict[int, float | None]) -> float:

@@ -18,6 +18,7 @@ from typing import Literal
 from pydantic import ConfigDict, Field
 
 from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.common.facts import Item
 from neatpatch.core.common.records import FluidKind, Record
 from neatpatch.core.common.words import length
 from neatpatch.core.plans.dab import Target
@@ -63,6 +64,15 @@ _DROPS: dict[Tool, Drops] = {
     "moist_wipe": Drops(least=0, usual=0, most=0),
     "sterile_pad": Drops(least=1, usual=1, most=1),
 }
+PLAN_TOOLS: dict[Item, Tool] = {
+    "dry_swab": "swab",
+    "wet_swab": "swab",
+    "corner_swab": "corner_swab",
+    "cloth_wand": "cloth_wand",
+    "moist_wipe": "moist_wipe",
+    "sterile_pad": "sterile_pad",
+}
+"""What each thing of the kit is to a plan."""
 _SLOW_FLUIDS: tuple[FluidKind, ...] = ("alcohol_free", "pure_water")
 
 

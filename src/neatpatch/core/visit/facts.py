@@ -73,7 +73,7 @@ def facts_of(
     beside = beside or Beside()
     frames = _measured(trail)
     latest = frames[-1] if frames else None
-    before = frames[-2] if len(frames) > 1 else None
+    before = next((m for m in reversed(frames[:-1]) if m.fit), None)
     outcomes = beside.outcomes
     if outcomes is None:
         outcomes = step_outcomes(trail, body.smallest_worked)

@@ -47,7 +47,8 @@ def step_outcomes(
     comparer: Comparer = _compare_now,
     walls: Mapping[int, set[str]] | None = None,
 ) -> dict[int, StepOutcome]:
-    """What each step did. A step is tested once a measured frame follows before the next step.
+    """What each step did. A step is tested once a fit frame follows before the next step; a frame
+    that is not fit blocks nothing.
 
     ``comparer`` lays two measured frames on each other; one that remembers saves doing it again.
     ``walls``: ids of the target's marks by entry, which no step moves: they count nowhere.
@@ -71,7 +72,7 @@ def step_outcomes(
             if waiting is not None:
                 outcomes[waiting.id] = StepOutcome(tested=False, result=None, comparison=None)
             waiting = entry
-        elif entry.spot_map is not None:
+        elif entry.spot_map is not None and entry.spot_map.fit:
             if waiting is not None:
                 outcomes[waiting.id] = _outcome(waiting.step, before, entry, visible, own)
                 waiting = None
@@ -91,10 +92,10 @@ def _outcome(
     new = after.spot_map
     assert new is not None
     if before is None:
-        return StepOutcome(tested=new.fit, result="unknown", comparison=None)
+        return StepOutcome(tested=True, result="unknown", comparison=None)
     comparison = comparer(before, after)
     if not comparison.comparable:
-        return StepOutcome(tested=new.fit, result="unknown", comparison=comparison)
+        return StepOutcome(tested=True, result="unknown", comparison=comparison)
     return StepOutcome(
         tested=True,
         comparison=comparison,

@@ -14,7 +14,6 @@ from typing import Literal
 
 import numpy as np
 
-from neatpatch.core.common.decisions import CONTACT
 from neatpatch.core.common.records import Record, Spot, SpotMap
 from neatpatch.core.common.words import counted
 from neatpatch.core.maps.comparing import marks_of
@@ -88,22 +87,22 @@ class PlaceKnown:
 def know_places(trail: Sequence[TrailEntry], comparer: Comparer, moved: Moved) -> PlaceKnown:
     """Lay the fit frames of a trail on each other, one after the other."""
     found = PlaceKnown()
-    touched: bool | None = False
+    stepped = False
     for entry in trail:
         if isinstance(entry, TrailStep):
-            touched = None if entry.step in CONTACT or touched is None else True
+            stepped = True
         elif entry.spot_map is not None and entry.spot_map.fit:
             own = found.frames[entry.id] = _in_series(entry.spot_map)
             before = found.newest
             if before is not None:
                 found.moved = moved(before, entry)
                 comparison = comparer(before, entry)
-                pair = _Pair(before, entry, touched, found.moved)
+                pair = _Pair(before, entry, stepped, found.moved)
                 _carry(pair, comparison, found.frames[before.id], own)
                 found.pairs += comparison.comparable
             elif len(entry.spot_map.frames) > 1:
                 found.moved, found.pairs = entry.spot_map.moved, 1
-            found.newest, touched = entry, False
+            found.newest, stepped = entry, False
     return found
 
 
@@ -127,11 +126,11 @@ def _in_series(spot_map: SpotMap) -> FrameKnown:
 
 @dataclass(frozen=True)
 class _Pair:
-    """Two frames in a row. ``touched``: a step lies between them, None for one of contact."""
+    """Two frames in a row. ``stepped``: a step lies between them."""
 
     before: TrailFrame
     after: TrailFrame
-    touched: bool | None
+    stepped: bool
     moved: bool | None
 
 
@@ -150,7 +149,7 @@ def _carry(pair: _Pair, comparison: Comparison, old: FrameKnown, new: FrameKnown
             new.wall |= {s.after} if s.before in old.wall and not proves else set()
         elif s.status == "moved" and s.before in old.kept:
             new.kept.add(s.after)
-    if pair.touched is False and pair.moved is True:
+    if not pair.stepped and pair.moved is True:
         apart = [s for s in comparison.spots if s.status in _ELSEWHERE]
         went = {s.id for s in _spots(pair.before, {s.before for s in apart})}
         came = {s.id for s in _spots(pair.after, {s.after for s in apart})}
@@ -169,7 +168,7 @@ def _laid_by_sensor(pair: _Pair, comparison: Comparison) -> bool:
 
 
 def _travelling(pair: _Pair, comparison: Comparison) -> tuple[set[str], set[str]]:
-    """Ids of what is elsewhere in the later frame as one constellation: a target that moved."""
+    """Ids in the earlier and in the later frame of what moved as one: a target."""
     assert pair.before.spot_map is not None
     assert pair.after.spot_map is not None
     apart = [s for s in comparison.spots if s.status in _ELSEWHERE]
@@ -182,14 +181,10 @@ def _travelling(pair: _Pair, comparison: Comparison) -> tuple[set[str], set[str]
     laid = lay(marks_of(gone), marks_of(new), (shapes[0], shapes[1]))
     if not laid.proven:
         return set(), set()
-    apart_px = np.hypot(
-        *(laid.alignment.apply(marks_of(gone).places)[:, None] - marks_of(new).places[None]).T
-    ).T
-    near = apart_px < _TOGETHER_PX
-    return (
-        {s.id for s, hit in zip(gone, near.any(axis=1), strict=True) if hit},
-        {s.id for s, hit in zip(new, near.any(axis=0), strict=True) if hit},
-    )
+    off = laid.alignment.apply(marks_of(gone).places)[:, None] - marks_of(new).places[None]
+    apart_px = np.hypot(off[..., 0], off[..., 1])
+    together = np.argwhere(apart_px < _TOGETHER_PX)
+    return {gone[i].id for i in together[:, 0]}, {new[j].id for j in together[:, 1]}
 
 
 def _spots(entry: TrailFrame, ids: set[str | None]) -> list[Spot]:
