@@ -272,7 +272,7 @@ def test_a_watched_folder_fills_the_one_open_visit(
     app = create_app(Library(tmp_path / "data"), options_for(page, watched=folder))
     with TestClient(app, base_url="http://localhost") as client:
         visit = a_visit(client, a_body(client))
-        app.state.watcher.ready.wait()
+        app.state.folders.named.ready.wait()
         target = folder / "shot.jpg"
         (tmp_path / "copied").write_bytes(small_jpeg.read_bytes())
         (tmp_path / "copied").rename(target)

@@ -109,7 +109,7 @@ def test_a_dropped_frame_is_recognised_by_its_sensor_whatever_its_notes_say(
         drop(client, a_visit(client, known[name])["id"], shots(name, 7, 4))
     frame = taken_in(client, shots("Two", 5, 9, turn=2))
     seen = client.get(f"/api/frames/{frame}").json()["recognised"]
-    assert seen == {"body_id": known["Two"], "name": "Camera Two"}
+    assert seen == {"body_id": known["Two"], "name": "Camera Two", "by": "sensor"}
     stranger = taken_in(client, shots("Three", 5, 9))
     assert client.get(f"/api/frames/{stranger}").json()["recognised"] is None
 

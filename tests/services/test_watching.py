@@ -13,7 +13,6 @@ from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.images.limits import Limits
 from neatpatch.services import watching as watch
 from neatpatch.services.intake import take_in
-from neatpatch.services.measured import WATCHED
 from neatpatch.services.watching import Watcher
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Library
@@ -65,7 +64,10 @@ def test_only_new_whole_pictures_are_taken_once_and_left_where_they_are(
     assert (folder / "new.jpg").read_bytes() == data
     assert list(library.originals.incoming.iterdir()) == []
     with library.database.read() as connection:
-        assert frame_rows.list_frames(connection)[0][-1].note == WATCHED
+        assert all(f.seeks for f in frame_rows.list_frames(connection)[0])
+    assert watcher.taken == 3
+    assert watcher.last is not None
+    assert watcher.last[0] == "next.jpg"
 
 
 def test_a_file_that_goes_away_or_is_too_large_is_left_alone(

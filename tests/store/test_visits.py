@@ -38,8 +38,8 @@ def test_a_body_comes_back_as_it_was_and_learns(database: Database) -> None:
         stored = bodies.body_by_id(c, body_id)
         assert stored is not None
         assert stored.body == BODY
-        bodies.learn(c, body_id, camera_name="Fennick", pitch_um=5.0, stack_mm=1.2)
-        bodies.learn(c, body_id, camera_name="Other", pitch_um=9.0, stack_mm=None)
+        bodies.learn(c, body_id, camera_name="Fennick", serial="7", pitch_um=5.0, stack_mm=1.2)
+        bodies.learn(c, body_id, camera_name="Other", serial="8", pitch_um=9.0, stack_mm=None)
         learned = bodies.body_by_id(c, body_id)
     assert learned is not None
     assert (learned.body.camera_name, learned.body.pitch_um) == ("Fennick", 5.0)

@@ -43,6 +43,8 @@ export interface paths {
         /**
          * Change Body
          * @description Write a body anew; what was learned from its frames stays unless given.
+         *
+         *     With another sensor size its frames are measured again, and its pitch is learned anew.
          */
         put: operations["change_body_api_bodies__body_id__put"];
         post?: never;
@@ -295,6 +297,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/trail/{entry_id}/lives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lives
+         * @description What became of each spot of one frame along the trail, by the spot's id.
+         */
+        get: operations["lives_api_visits__visit_id__trail__entry_id__lives_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/conditions": {
         parameters: {
             query?: never;
@@ -384,7 +406,8 @@ export interface paths {
         };
         /**
          * Events
-         * @description The visit's version whenever it changes, so that all pages stay in step.
+         * @description The visit's version whenever it changes, and that of the hands' place in it, so that all
+         *     pages stay in step.
          */
         get: operations["events_api_visits__visit_id__events_get"];
         put?: never;
@@ -452,6 +475,26 @@ export interface paths {
          *     An entry that is gone already is gone: asking twice does no harm.
          */
         delete: operations["remove_entry_api_visits__visit_id__trail__entry_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/trail/{entry_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Put back what was taken off the trail, in its place; its step takes its things again.
+         */
+        post: operations["restore_api_visits__visit_id__trail__entry_id__restore_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -552,6 +595,50 @@ export interface paths {
          */
         get: operations["mount_api_frames__frame_id__mount_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * In Hand
+         * @description Where the hands stand in this visit.
+         */
+        get: operations["in_hand_api_visits__visit_id__hands_get"];
+        put?: never;
+        post?: never;
+        /**
+         * Put Down
+         * @description No step is in hand any more.
+         */
+        delete: operations["put_down_api_visits__visit_id__hands_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/hands/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Stand
+         * @description Say where the hands stand; the newest word counts.
+         */
+        put: operations["stand_api_visits__visit_id__hands__step__put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -676,7 +763,9 @@ export interface paths {
          * Add Frame
          * @description Take in one frame as the raw body, onto a visit's trail if one is named.
          *
-         *     The same content again is the same frame.
+         *     With ``find_camera`` it goes onto the open visit of its camera once it is measured, or begins
+         *     one: of ``body`` where that is told, else of the camera it is recognised as. The same content
+         *     again is the same frame.
          */
         post: operations["add_frame_api_frames_post"];
         delete?: never;
@@ -704,6 +793,26 @@ export interface paths {
          * @description Remove a frame, its map and its original; work on it ends.
          */
         delete: operations["remove_frame_api_frames__frame_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{frame_id}/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Keep Alone
+         * @description Keep a frame on its own: it looks for its camera no more.
+         */
+        delete: operations["keep_alone_api_frames__frame_id__search_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1009,6 +1118,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/watched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Watched
+         * @description All watched folders.
+         */
+        get: operations["watched_api_watched_get"];
+        put?: never;
+        /**
+         * Watch
+         * @description Watch a folder from now on: pictures that come there are taken in by themselves.
+         */
+        post: operations["watch_api_watched_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watched/{folder_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Unwatch
+         * @description Watch a folder no more; what was taken in stays.
+         */
+        delete: operations["unwatch_api_watched__folder_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1026,6 +1179,8 @@ export interface components {
         /**
          * Advice
          * @description The next move with its reasons. ``fix_in``: where what must be fixed first is entered.
+         *
+         *     ``asks``: conditions of the visit that the next step needs to be told, in order.
          */
         Advice: {
             /**
@@ -1056,6 +1211,11 @@ export interface components {
              * @default []
              */
             fix_in: ("conditions" | "camera" | "kit")[];
+            /**
+             * Asks
+             * @default []
+             */
+            asks: ("temperature_c" | "humidity_percent" | "camera_c" | "moving_air" | "surface" | "room_clean" | "power" | "battery_percent" | "mains" | "mirror_up" | "experience")[];
             /**
              * Rule
              * @default
@@ -1259,6 +1419,8 @@ export interface components {
         /**
          * BodyDetail
          * @description A body with its history. ``loupe``: whether the loupe owned focuses on it, in words.
+         *
+         *     ``frames``: how many lie on its trails. ``size_doubt``: why its size cannot be right by them.
          */
         BodyDetail: {
             /** Id */
@@ -1274,6 +1436,10 @@ export interface components {
             virtual: boolean;
             /** Open Visit Id */
             open_visit_id: number | null;
+            /** Frames */
+            frames: number;
+            /** Size Doubt */
+            size_doubt: string;
             /** Visits */
             visits: components["schemas"]["VisitRow"][];
         };
@@ -1631,6 +1797,22 @@ export interface components {
             frame_id: number;
         };
         /**
+         * Fate
+         * @description What a later frame showed of a spot. ``entry``: that frame's on the trail; ``steps``: what
+         *     was done between it and the frame before.
+         */
+        Fate: {
+            /** Entry */
+            entry: number;
+            /** Steps */
+            steps: ("clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown")[];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "gone" | "stayed" | "moved" | "new";
+        };
+        /**
          * FingerprintRecord
          * @description Agreement of the two sensors' own patterns, and what chance exceeds once in a million.
          */
@@ -1670,6 +1852,8 @@ export interface components {
         /**
          * FrameDetail
          * @description One frame with its map, once measured.
+         *
+         *     ``guessed_sensor_mm``: the usual format its file speaks for. ``visits``: where it lies.
          */
         FrameDetail: {
             frame: components["schemas"]["FrameListing"];
@@ -1685,13 +1869,21 @@ export interface components {
                 number
             ] | null;
             recognised: components["schemas"]["KnownBody"] | null;
+            /** Guessed Sensor Mm */
+            guessed_sensor_mm: [
+                number,
+                number
+            ] | null;
+            /** Visits */
+            visits: components["schemas"]["OnVisit"][];
         };
         /**
          * FrameListing
          * @description A frame as the first screen lists it.
          *
          *     ``trouble``: why it has no map, when it could not be measured. ``original``: whether the stored
-         *     file is still what was taken in.
+         *     file is still what was taken in. ``visit_id``: the newest visit it lies on. ``asks_camera``: it
+         *     looks for its camera and did not find it.
          */
         FrameListing: {
             /** Id */
@@ -1726,6 +1918,10 @@ export interface components {
              * @enum {string}
              */
             original: "whole" | "missing" | "altered";
+            /** Visit Id */
+            visit_id: number | null;
+            /** Asks Camera */
+            asks_camera: boolean;
         };
         /**
          * FrameOnTrail
@@ -1887,6 +2083,22 @@ export interface components {
             by_face: boolean;
         };
         /**
+         * HandsPlace
+         * @description Where the hands stand. ``age_s``: how long ago that was said.
+         */
+        HandsPlace: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown";
+            position: components["schemas"]["Position"];
+            /** Version */
+            version: number;
+            /** Age S */
+            age_s: number;
+        };
+        /**
          * Hazard
          * @description What speaks against a step now.
          */
@@ -1906,6 +2118,13 @@ export interface components {
             status: "ok";
             /** Version */
             version: string;
+        };
+        /**
+         * InHand
+         * @description The step in hand; ``place`` is None when no step is.
+         */
+        InHand: {
+            place: components["schemas"]["HandsPlace"] | null;
         };
         /**
          * Instruction
@@ -2156,13 +2375,19 @@ export interface components {
         };
         /**
          * KnownBody
-         * @description The body whose sensor a frame is of, by the photosites' own pattern.
+         * @description The body that a frame is of, and by what it is known: its sensor's own pattern, the serial
+         *     number or the name in its file.
          */
         KnownBody: {
             /** Body Id */
             body_id: number;
             /** Name */
             name: string;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "sensor" | "serial" | "name" | "visit";
         };
         /**
          * Look
@@ -2232,6 +2457,16 @@ export interface components {
             aims: components["schemas"]["Aim"][];
         };
         /**
+         * NewFolder
+         * @description A folder to watch. ``body_id``: whose frames come there; None to recognise each.
+         */
+        NewFolder: {
+            /** Path */
+            path: string;
+            /** Body Id */
+            body_id?: number | null;
+        };
+        /**
          * NewStep
          * @description A step that was done. ``against``: why, when it is not what was advised.
          */
@@ -2266,6 +2501,23 @@ export interface components {
             conditions?: components["schemas"]["VisitConditions"] | null;
             /** Frame Id */
             frame_id?: number | null;
+        };
+        /**
+         * OnVisit
+         * @description A visit that a frame lies on.
+         */
+        OnVisit: {
+            /** Visit Id */
+            visit_id: number;
+            /** Body Id */
+            body_id: number;
+            /** Body Name */
+            body_name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "closed";
         };
         /**
          * OpenVisit
@@ -2398,6 +2650,38 @@ export interface components {
              * @default []
              */
             passes: string[];
+        };
+        /**
+         * Position
+         * @description Which instruction, what was counted at each, and the clocks as they stood just now.
+         *
+         *     ``open_s``: how long the camera has lain open, ``up_s``: how long its mirror has been up.
+         *     ``log_key``: under which the step will be logged, once whoever logs it.
+         */
+        Position: {
+            /** At */
+            at: number;
+            /** Counts */
+            counts?: {
+                [key: string]: number;
+            };
+            /**
+             * Open S
+             * @default 0
+             */
+            open_s: number;
+            /**
+             * Up S
+             * @default 0
+             */
+            up_s: number;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /** Log Key */
+            log_key: string;
         };
         /**
          * PowerPlan
@@ -2687,6 +2971,19 @@ export interface components {
             blur_px?: number | null;
         };
         /**
+         * SpotLife
+         * @description One spot along a trail. ``first``: the entry of the frame that showed it first; ``traced``:
+         *     that frame could be laid on an earlier one, which did not show it.
+         */
+        SpotLife: {
+            /** First */
+            first: number;
+            /** Traced */
+            traced: boolean;
+            /** Fates */
+            fates: components["schemas"]["Fate"][];
+        };
+        /**
          * SpotMap
          * @description What lies on the sensor, measured from one frame or a series.
          *
@@ -2718,6 +3015,7 @@ export interface components {
          * @description A step of the trail and what it did.
          *
          *     ``counts``: its spots before and after; None where the frames around it cannot be compared.
+         *     ``places``: x, y (shares of the later picture) and fate of each, what changed first.
          */
         StepOnTrail: {
             /**
@@ -2735,6 +3033,12 @@ export interface components {
             /** Result */
             result: ("no_change" | "fewer" | "cleared" | "stirred" | "streaks" | "worse" | "unknown") | null;
             counts: components["schemas"]["ComparisonSummary"] | null;
+            /** Places */
+            places: [
+                number,
+                number,
+                "gone" | "stayed" | "moved" | "new"
+            ][];
         };
         /**
          * StepUse
@@ -3032,6 +3336,33 @@ export interface components {
             minutes: components["schemas"]["Minutes"] | null;
             /** Why */
             why: string;
+        };
+        /**
+         * Watched
+         * @description A watched folder and how it goes.
+         *
+         *     ``id``: None for the folder named when the server was started, which is removed there.
+         *     ``there``: it is followed now. ``refused``: the newest file left alone, and why.
+         */
+        Watched: {
+            /** Id */
+            id: number | null;
+            /** Path */
+            path: string;
+            /** Body Id */
+            body_id: number | null;
+            /** Body Name */
+            body_name: string | null;
+            /** There */
+            there: boolean;
+            /** Taken */
+            taken: number;
+            /** Last Name */
+            last_name: string | null;
+            /** Last At */
+            last_at: string | null;
+            /** Refused */
+            refused: string;
         };
         /**
          * YearRow
@@ -3843,6 +4174,41 @@ export interface operations {
             503: components["responses"]["Problem503"];
         };
     };
+    lives_api_visits__visit_id__trail__entry_id__lives_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["SpotLife"];
+                    };
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
     set_conditions_api_visits__visit_id__conditions_put: {
         parameters: {
             query?: never;
@@ -4121,6 +4487,39 @@ export interface operations {
             503: components["responses"]["Problem503"];
         };
     };
+    restore_api_visits__visit_id__trail__entry_id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
     correct_use_api_visits__visit_id__trail__entry_id__use_put: {
         parameters: {
             query?: never;
@@ -4288,6 +4687,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MountView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    in_hand_api_visits__visit_id__hands_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InHand"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    put_down_api_visits__visit_id__hands_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    stand_api_visits__visit_id__hands__step__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+                step: "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Position"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InHand"];
                 };
             };
             400: components["responses"]["Problem400"];
@@ -4517,6 +5015,8 @@ export interface operations {
             query?: {
                 name?: string;
                 visit?: number | null;
+                body?: number | null;
+                find_camera?: boolean;
             };
             header?: never;
             path?: never;
@@ -4591,6 +5091,36 @@ export interface operations {
         };
     };
     remove_frame_api_frames__frame_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    keep_alone_api_frames__frame_id__search_delete: {
         parameters: {
             query?: never;
             header?: never;
@@ -5239,6 +5769,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Settings"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    watched_api_watched_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watched"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    watch_api_watched_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFolder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watched"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    unwatch_api_watched__folder_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watched"][];
                 };
             };
             400: components["responses"]["Problem400"];

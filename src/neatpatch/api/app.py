@@ -20,8 +20,8 @@ from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.common.records import plain_text
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits
 from neatpatch.jobs.runner import DEMO_MADE, Runner, RunnerOptions
+from neatpatch.services.folders import Folders
 from neatpatch.services.intake import STALLED_S
-from neatpatch.services.watching import Watcher
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import NewJob
@@ -54,21 +54,17 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     """The application over one data folder, which this process must own."""
     options = options or AppOptions()
     runner = Runner(library, options.runner)
-    watcher = None
-    if options.watched:
-        watcher = Watcher(library, options.watched, runner.nudge, options.limits)
+    folders = Folders(library, runner.nudge, options.limits, options.watched)
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         if options.demo:
             queue_demo(library)
         runner.start()
-        if watcher:
-            watcher.start()
+        folders.start()
         yield
         runner.stopping()
-        if watcher:
-            watcher.stop()
+        folders.stop()
         runner.stop()
 
     app = FastAPI(
@@ -80,7 +76,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     app.state.data, app.state.runner, app.state.limits = library, runner, options.limits
-    app.state.stalled_s, app.state.watcher = options.stalled_s, watcher
+    app.state.stalled_s, app.state.folders = options.stalled_s, folders
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
     for router in ROUTERS:

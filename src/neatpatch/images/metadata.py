@@ -43,6 +43,12 @@ def text(value: Any) -> str | None:
     return cleaned[:120] or None
 
 
+def serial_number(*given: Any) -> str:
+    """The first serial number of the body that a file tells; empty where it tells none."""
+    found = (text(str(g) if isinstance(g, int) else g) or "" for g in given)
+    return next((f[:80] for f in found if f.strip("0 ")), "")
+
+
 def camera_name(make: Any, model: Any) -> str | None:
     """Maker and model in one line, the maker not said twice."""
     maker, name = text(make), text(model)
@@ -126,6 +132,7 @@ def facts_from_tags(
     return {
         **found,
         "camera": camera_name(tags.get(271), tags.get(272)),
+        "serial": serial_number(tag(42033), tag(50735)),
         "taken_at": iso_time(tag(36867)) or iso_time(tags.get(306)),
         "orientation": int(orientation) if orientation and 1 <= orientation <= 8 else 1,
         "software": text(tags.get(305)),

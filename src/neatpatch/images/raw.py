@@ -20,6 +20,7 @@ from neatpatch.images.metadata import (
     iso_time,
     number,
     sensor_from_tags,
+    serial_number,
     text,
 )
 from neatpatch.images.sniff import FileType
@@ -123,6 +124,7 @@ def _facts(path: Path, kind: FileType, width: int, height: int, flip: int) -> Fr
         if orientation and orientation <= 8
         else _ORIENTATION_OF_FLIP.get(flip, 1),
         camera=camera_name(first("Image Make"), first("Image Model")),
+        serial=serial_number(first("EXIF BodySerialNumber"), first("Image Tag 0xC62F")),
         taken_at=iso_time(first("EXIF DateTimeOriginal") or first("Image DateTime")),
         software=text(first("Image Software")),
         sensor_mm=sensor_from_tags(plane, width, height),

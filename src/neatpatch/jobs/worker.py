@@ -18,7 +18,7 @@ from neatpatch.core.common.errors import AlteredOriginalError, NeatPatchError, U
 from neatpatch.core.common.frame import Frame
 from neatpatch.demo.archive import DemoFrame, shoot_frame, shoot_frames
 from neatpatch.demo.visits import run_visits
-from neatpatch.services.witnessing import Witness, witness
+from neatpatch.services.witnessing import Witness, clues_of, witness
 from neatpatch.simulation import Camera, Particle
 from neatpatch.store.fingerprints import StoredReference
 
@@ -197,7 +197,7 @@ def _seen(frame: Frame, references: tuple[StoredReference, ...]) -> Witness:
     try:
         return witness(frame, references)
     except (MemoryError, cv2.error):
-        return Witness(None, frame.shape)
+        return Witness(None, frame.shape, clues=clues_of(frame))
 
 
 def run_picture(task: PictureTask, emit: Emit) -> None:

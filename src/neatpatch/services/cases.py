@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from datetime import date
 from functools import cached_property
@@ -27,6 +27,7 @@ from neatpatch.core.maps.registration import Registration
 from neatpatch.core.plans.swab import Hand
 from neatpatch.core.visit.body import mismatches
 from neatpatch.core.visit.facts import Beside, facts_of, merged_schools
+from neatpatch.core.visit.lives import SpotLife, spot_lives
 from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
 from neatpatch.core.visit.place import PlaceFinding, PlaceKnown, find_place, know_places
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, relevant_spots
@@ -132,6 +133,16 @@ class Case:
     def outcomes(self) -> dict[int, StepOutcome]:
         """What each step did."""
         return step_outcomes(self.trail, self.works_at, self._compared, self.known.walls)
+
+    def tested_by(self, step_id: int) -> SpotMap | None:
+        """The map of the fit frame that tested a step; None without one."""
+        after = (e for e in self.trail if isinstance(e, TrailFrame) and e.id > step_id)
+        return next((e.spot_map for e in after if e.spot_map and e.spot_map.fit), None)
+
+    @cached_property
+    def lives(self) -> dict[int, Mapping[str, SpotLife]]:
+        """What became of the spots of each frame, by its entry."""
+        return spot_lives(self.trail, self._compared)
 
     @cached_property
     def known(self) -> PlaceKnown:

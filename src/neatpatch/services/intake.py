@@ -13,10 +13,10 @@ from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.core.common.records import plain_text
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
 from neatpatch.images.sniff import sniff
-from neatpatch.services.existing import existing_visit, require_open
-from neatpatch.services.witnessing import ask_witness
+from neatpatch.services.existing import existing_body, existing_visit, require_open
+from neatpatch.services.joining import send_to_camera
+from neatpatch.services.witnessing import join_body
 from neatpatch.store import jobs as job_rows
-from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import NewFrame
 from neatpatch.store.jobs import NewJob
@@ -103,25 +103,39 @@ def check_type(path: Path) -> None:
         )
 
 
-def take_in(
-    library: Library, arrived: Arrived, name: str, *, visit_id: int | None = None, note: str = ""
-) -> TakenIn:
+@dataclass(frozen=True, kw_only=True)
+class Goal:
+    """Where a frame shall go. ``visit_id``: onto this trail at once, measured or not.
+    ``find_camera``: onto a visit of its camera once it is known, ``body_id`` where it was told.
+    """
+
+    visit_id: int | None = None
+    find_camera: bool = False
+    body_id: int | None = None
+
+
+def take_in(library: Library, arrived: Arrived, name: str, goal: Goal | None = None) -> TakenIn:
     """Keep an arrived file as a frame and queue its map, in one transaction.
 
-    With a visit the frame goes onto its trail at once, measured or not. A frame that is here
-    already but was never measured is tried again. Raises when the visit is gone or closed.
+    A frame that is here already but was never measured is tried again. Raises when the visit or
+    the body it shall go to is gone, or the visit closed.
     """
+    goal = goal or Goal()
     frame = NewFrame(
-        sha256=arrived.sha256, size=arrived.size, name=clean_name(name), source="upload", note=note
+        sha256=arrived.sha256, size=arrived.size, name=clean_name(name), source="upload"
     )
     try:
         with library.database.write() as connection:
-            if visit_id is not None:
-                require_open(existing_visit(connection, visit_id))
+            if goal.visit_id is not None:
+                require_open(existing_visit(connection, goal.visit_id))
+            if goal.body_id is not None:
+                existing_body(connection, goal.body_id)
             frame_id, new = library.add_frame(connection, arrived.path, frame)
-            if visit_id is not None:
-                visit_rows.add_frame_entry(connection, visit_id, frame_id)
-                ask_witness(connection, frame_id)
+            if goal.visit_id is not None:
+                join_body(connection, goal.visit_id, frame_id)
+            elif goal.find_camera:
+                spot_map = library.maps.spot_map(connection, frame_id)
+                send_to_camera(connection, frame_id, goal.body_id, spot_map)
             waiting = job_rows.latest_job_of(connection, frame_id)
             if new or waiting is None or (waiting.finished and not waiting.mapped):
                 job = NewJob(kind="map", label=frame.name, frame_id=frame_id)

@@ -8,6 +8,7 @@ from itertools import chain, islice
 from neatpatch.core.advice import advise
 from neatpatch.core.common.records import Spot, SpotMap
 from neatpatch.core.guide.opening import recipe_words
+from neatpatch.core.maps.comparison import Comparison, Status
 from neatpatch.core.visit.facts import merged_schools
 from neatpatch.core.visit.outcomes import StepOutcome
 from neatpatch.core.visit.trail import TrailStep, relevant_spots
@@ -92,7 +93,21 @@ def _step(case: Case, entry: StoredEntry) -> StepOnTrail:
         tested=outcome.tested,
         result=outcome.result,
         counts=outcome.comparison.summary if outcome.comparison else None,
+        places=_places(outcome.comparison, case.tested_by(entry.id)) if outcome.comparison else [],
     )
+
+
+def _places(comparison: Comparison, after: SpotMap | None) -> list[tuple[float, float, Status]]:
+    """Where a step changed something, and where not, as shares of the later picture."""
+    if after is None or not comparison.comparable:
+        return []
+    record = after.frames[0]
+    order: tuple[Status, ...] = ("new", "gone", "moved", "stayed")
+    spots = sorted(comparison.spots, key=lambda s: order.index(s.status))[:_MOST_DOTS]
+    return [
+        (round(s.x_px / record.width_px, 4), round(s.y_px / record.height_px, 4), s.status)
+        for s in spots
+    ]
 
 
 def _frame(case: Case, entry: StoredEntry) -> FrameOnTrail:

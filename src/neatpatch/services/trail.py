@@ -17,13 +17,14 @@ from neatpatch.core.visit.trail import StepUse, TrailStep
 from neatpatch.services.cases import Case, change_visit, read_case, recount
 from neatpatch.services.existing import existing_frame, existing_visit, require_open
 from neatpatch.services.stocking import Place, StepDone, correct_step, log_step
-from neatpatch.services.witnessing import ask_witness, witness_of
+from neatpatch.services.witnessing import ask_witness, join_body, witness_of
 from neatpatch.simulation.rungs import Handling, perform
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.fingerprints import forget_reference
+from neatpatch.store.hands import clear_place
 from neatpatch.store.requests import first_time, note_result, result_of
 
 _COLD_C = 16.0
@@ -71,8 +72,7 @@ def add_existing_frame(library: Library, visit_id: int, frame_id: int) -> None:
     with library.database.write() as connection:
         require_open(existing_visit(connection, visit_id))
         existing_frame(connection, frame_id)
-        visit_rows.add_frame_entry(connection, visit_id, frame_id)
-        ask_witness(connection, frame_id)
+        join_body(connection, visit_id, frame_id)
         recount(library, connection, visit_id)
 
 
@@ -108,9 +108,27 @@ def remove_entry(library: Library, visit_id: int, entry_id: int) -> None:
     with library.database.write() as connection:
         require_open(existing_visit(connection, visit_id))
         if _has_entry(connection, visit_id, entry_id):
-            kit_rows.give_back(connection, entry_id)
-            visit_rows.remove_entry(connection, visit_id, entry_id)
+            taken = kit_rows.give_back(connection, entry_id)
+            visit_rows.remove_entry(connection, visit_id, entry_id, taken)
             recount(library, connection, visit_id)
+
+
+def restore_entry(library: Library, visit_id: int, entry_id: int) -> None:
+    """Put back what was taken off the trail, in its place; its step takes its things again.
+
+    An entry that is on the trail already stays.
+    """
+    with library.database.write() as connection:
+        visit = existing_visit(connection, visit_id)
+        require_open(visit)
+        if _has_entry(connection, visit_id, entry_id):
+            return
+        taken = visit_rows.put_back(connection, visit_id, entry_id)
+        if taken is None:
+            raise NotThereError("There is nothing to put back. Its frame may have been deleted.")
+        user = kit_rows.User(trail_id=entry_id, visit_id=visit_id, body_id=visit.body_id)
+        kit_rows.take(connection, taken, user)
+        recount(library, connection, visit_id)
 
 
 def _has_entry(connection: sqlite3.Connection, visit_id: int, entry_id: int) -> bool:
@@ -148,6 +166,7 @@ def add_step(library: Library, visit_id: int, done: NewStep, key: str | None) ->
         if first_time(connection, key, f"step of visit {visit_id}"):
             entry_id = log_step(connection, _place(case), _done(done, done.step, use))
             note_result(connection, key, entry_id)
+            clear_place(connection, visit_id)
             _on_virtual_body(connection, case, done)
 
     change_visit(library, visit_id, judge, act)

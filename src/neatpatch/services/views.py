@@ -29,7 +29,8 @@ class FrameListing(BaseModel):
     """A frame as the first screen lists it.
 
     ``trouble``: why it has no map, when it could not be measured. ``original``: whether the stored
-    file is still what was taken in.
+    file is still what was taken in. ``visit_id``: the newest visit it lies on. ``asks_camera``: it
+    looks for its camera and did not find it.
     """
 
     id: int
@@ -45,6 +46,8 @@ class FrameListing(BaseModel):
     sha256: str
     trouble: str | None
     original: Condition
+    visit_id: int | None
+    asks_camera: bool
 
 
 def job_model(job: StoredJob) -> Job:
@@ -79,4 +82,6 @@ def listing(library: Library, frame: StoredFrame, works_at: float) -> FrameListi
         sha256=frame.sha256,
         trouble=frame.trouble,
         original=library.condition(frame.sha256),
+        visit_id=frame.visit_id,
+        asks_camera=frame.seeks and summary is not None,
     )

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 from neatpatch.core.advice import Advice
 from neatpatch.core.common.facts import Result, Schools, Step
 from neatpatch.core.kit.stock import Unit
-from neatpatch.core.maps.comparison import ComparisonSummary
+from neatpatch.core.maps.comparison import ComparisonSummary, Status
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.place import PlaceFinding
 from neatpatch.core.visit.trail import StepUse, Verdict
@@ -51,6 +51,7 @@ class StepOnTrail(BaseModel):
     """A step of the trail and what it did.
 
     ``counts``: its spots before and after; None where the frames around it cannot be compared.
+    ``places``: x, y (shares of the later picture) and fate of each, what changed first.
     """
 
     step: Step
@@ -60,6 +61,7 @@ class StepOnTrail(BaseModel):
     tested: bool
     result: Result | None
     counts: ComparisonSummary | None
+    places: list[tuple[float, float, Status]]
 
 
 class TrailItem(BaseModel):

@@ -13,14 +13,14 @@ import sqlite3
 import threading
 import time
 from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 
 from watchfiles import watch
 
 from neatpatch.core.common.errors import NeatPatchError, UnusableFrameError
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
-from neatpatch.services.intake import Arrived, check_type, take_in
-from neatpatch.services.measured import WATCHED
+from neatpatch.services.intake import Arrived, Goal, check_type, take_in
 from neatpatch.store.datafolder import Library
 from neatpatch.store.originals import sha256_of
 
@@ -30,7 +30,11 @@ _log = logging.getLogger("neatpatch.watch")
 
 
 class Watcher:
-    """Looks at one folder from a thread of its own until stopped."""
+    """Looks at one folder from a thread of its own until stopped.
+
+    Frames go to the camera they are recognised as, or to the body ``body_id``. ``taken``: how many
+    were taken in, ``last`` the newest of them and when; ``there``: the folder is followed now.
+    """
 
     def __init__(
         self,
@@ -38,13 +42,24 @@ class Watcher:
         folder: Path,
         taken: Callable[[], None],
         limits: Limits = DEFAULT_LIMITS,
+        body_id: int | None = None,
     ) -> None:
-        self._library, self._folder, self._taken, self._limits = library, folder, taken, limits
+        self._library, self._folder, self._tell, self._limits = library, folder, taken, limits
+        self._goal = Goal(find_camera=True, body_id=body_id)
+        self.taken = 0
+        self.last: tuple[str, datetime] | None = None
+        self.there = False
+        self.refused = ""
+        """The newest file that was left alone, and why."""
         self._stop = threading.Event()
         self.ready = threading.Event()
         """Set once the folder is followed; what was there before is left alone."""
         self._sizes: dict[Path, tuple[int, float]] = {}
         self._thread = threading.Thread(target=self._run, name="watch", daemon=True)
+
+    def begin(self) -> None:
+        """Begin, and wait for the folder where it is not there."""
+        self._thread.start()
 
     def start(self) -> None:
         """Begin; pictures that lie there already are left alone."""
@@ -59,9 +74,10 @@ class Watcher:
         return {path: size for path, (size, _) in self._sizes.copy().items()}
 
     def stop(self) -> None:
-        """End the thread."""
+        """End the thread, if it was begun."""
         self._stop.set()
-        self._thread.join(timeout=5)
+        if self._thread.is_alive():
+            self._thread.join(timeout=5)
 
     def _run(self) -> None:
         while not self._stop.is_set():
@@ -69,6 +85,7 @@ class Watcher:
                 self._watch()
             except OSError as error:
                 _log.warning("the watched folder %s is not there: %s", self._folder, error)
+            self.there = False
             self._wait_for_folder()
 
     def _wait_for_folder(self) -> None:
@@ -104,6 +121,7 @@ class Watcher:
             step=50,
             debounce=200,
         ):
+            self.there = True
             self.ready.set()
             for _, name in changes:
                 self._notice(Path(name))
@@ -133,10 +151,13 @@ class Watcher:
             with arrived.open("rb+") as stream:
                 os.fsync(stream.fileno())
             whole = Arrived(arrived, sha256_of(arrived), arrived.stat().st_size)
-            take_in(self._library, whole, path.name, note=WATCHED)
-            self._taken()
+            take_in(self._library, whole, path.name, self._goal)
+            self.taken += 1
+            self.last = path.name, datetime.now()
+            self._tell()
         except NeatPatchError as error:
-            _log.warning("%s was left alone: %s", path.name, error)
+            self.refused = f"{path.name} was left alone: {error}"
+            _log.warning("%s", self.refused)
         except (OSError, sqlite3.Error) as error:
             _log.warning("%s could not be taken in and is tried again: %s", path.name, error)
             self._sizes[path] = (-1, time.monotonic())

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from neatpatch.core.common.frame import Frame
 from neatpatch.core.common.records import SpotMap
@@ -14,6 +14,7 @@ from neatpatch.core.maps.fingerprint import Fingerprint, added, fingerprint_of
 from neatpatch.core.maps.placement import as_they_are
 from neatpatch.core.maps.registration import Registration, register
 from neatpatch.core.visit.body import mismatches
+from neatpatch.core.visit.recognising import Clues
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import fingerprints as print_rows
 from neatpatch.store import frames as frame_rows
@@ -21,8 +22,11 @@ from neatpatch.store import jobs as job_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.backdrops import put_backdrop
 from neatpatch.store.fingerprints import StoredReference, StoredWitness, as_bytes, from_bytes
+from neatpatch.store.frames import settle
 from neatpatch.store.jobs import NewJob
-from neatpatch.store.maps import map_version
+from neatpatch.store.maps import map_version, put_clues, sensor_in_map
+
+_SAME_SIZE_MM = 0.02
 
 
 @dataclass(frozen=True)
@@ -30,6 +34,7 @@ class Witness:
     """A frame's own pattern, and what it said of the references it was held against.
 
     ``improved``: references that this frame adds to, by body. ``backdrop``: its coarse light.
+    ``clues``: what the file says of its camera beside the name.
     """
 
     own: bytes | None
@@ -37,6 +42,13 @@ class Witness:
     backdrop: Backdrop | None = None
     told: tuple[StoredWitness, ...] = ()
     improved: tuple[StoredReference, ...] = ()
+    clues: Clues = field(default_factory=Clues)
+
+
+def clues_of(frame: Frame) -> Clues:
+    """What a frame's file says of its camera beside the name."""
+    facts = frame.facts
+    return Clues(serial=facts.serial, equivalent_mm=facts.focal_length_35mm)
 
 
 def witness(frame: Frame, references: Sequence[StoredReference]) -> Witness:
@@ -59,6 +71,7 @@ def witness(frame: Frame, references: Sequence[StoredReference]) -> Witness:
         backdrop_of(frame),
         tuple(told),
         tuple(improved),
+        clues_of(frame),
     )
 
 
@@ -94,6 +107,7 @@ def keep_witness(
 ) -> None:
     """Store what a frame said; the first fit, undoubted frame of a body begins its reference."""
     fit = spot_map.fit
+    put_clues(connection, frame_id, seen.clues)
     if seen.backdrop is not None:
         put_backdrop(connection, frame_id, seen.backdrop)
     for said in seen.told:
@@ -135,17 +149,44 @@ def _begin(connection: sqlite3.Connection, frame_id: int, body_id: int, seen: Wi
 
 
 def ask_witness(connection: sqlite3.Connection, frame_id: int) -> None:
-    """Measure a frame again that joined a body whose sensor it was not held against yet."""
+    """Measure a frame again that joined a body whose sensor it was not held against yet, or was
+    measured with another size than the body's.
+    """
     waiting = job_rows.latest_job_of(connection, frame_id)
     if waiting is None or not waiting.finished or map_version(connection, frame_id) is None:
         return
-    if all(
-        witness_of(connection, frame_id, b) is not None for b in bodies_of(connection, frame_id)
-    ):
+    on = bodies_of(connection, frame_id)
+    asked = all(witness_of(connection, frame_id, b) is not None for b in on)
+    if asked and all(_sized_as(connection, frame_id, b) for b in on):
         return
     frame = frame_rows.frame_by_id(connection, frame_id)
     if frame is not None:
         job_rows.add_job(connection, NewJob(kind="map", label=frame.name, frame_id=frame_id))
+
+
+def _sized_as(connection: sqlite3.Connection, frame_id: int, body_id: int) -> bool:
+    """Whether a frame was measured with a body's sensor size, whichever way it was held."""
+    body = body_rows.body_by_id(connection, body_id)
+    used = sensor_in_map(connection, frame_id)
+    if body is None or used is None:
+        return body is None
+    pairs = zip(sorted(used), sorted(body.body.sensor_mm), strict=True)
+    return all(abs(a - b) < _SAME_SIZE_MM for a, b in pairs)
+
+
+def join_body(connection: sqlite3.Connection, visit_id: int, frame_id: int) -> None:
+    """Put a frame onto a visit's trail: its size is the body's from now on."""
+    visit_rows.add_frame_entry(connection, visit_id, frame_id)
+    settle(connection, frame_id)
+    frame_rows.set_sensor(connection, frame_id, None)
+    ask_witness(connection, frame_id)
+
+
+def resize_frames(connection: sqlite3.Connection, body_id: int) -> None:
+    """Measure the frames of a body again whose size was entered anew."""
+    for frame_id in visit_rows.frames_of_body(connection, body_id):
+        frame_rows.set_sensor(connection, frame_id, None)
+        ask_witness(connection, frame_id)
 
 
 def witness_of(connection: sqlite3.Connection, frame_id: int, body_id: int) -> Registration | None:

@@ -231,13 +231,15 @@ def learn(
     body_id: int,
     *,
     camera_name: str | None,
+    serial: str,
     pitch_um: float | None,
     stack_mm: float | None,
 ) -> None:
     """Keep what a frame taught; what is known already stays, but for the stack height."""
     connection.execute(
         "UPDATE bodies SET camera_name = coalesce(camera_name, ?), "
+        "serial = CASE serial WHEN '' THEN ? ELSE serial END, "
         "pitch_um = coalesce(pitch_um, ?), stack_mm = coalesce(?, stack_mm), "
         "version = version + (camera_name IS NULL AND ? IS NOT NULL) WHERE id = ?",
-        (camera_name, pitch_um, stack_mm, camera_name, body_id),
+        (camera_name, serial, pitch_um, stack_mm, camera_name, body_id),
     )

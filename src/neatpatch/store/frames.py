@@ -44,7 +44,8 @@ class MapSummary:
 class StoredFrame:
     """A frame's row. ``summary`` is None until it was measured.
 
-    ``trouble``: why it could not be measured when last tried, for want of a map.
+    ``trouble``: why it could not be measured when last tried, for want of a map. ``visit_id``: the
+    newest visit it lies on. ``seeks``: it looks for its camera.
     """
 
     id: int
@@ -56,6 +57,16 @@ class StoredFrame:
     added_at: str
     summary: MapSummary | None
     trouble: str | None
+    visit_id: int | None = None
+    seeks: bool = False
+
+
+@dataclass(frozen=True)
+class Seeker:
+    """A frame that looks for its camera; ``body_id``: the one it was sent for, if any."""
+
+    frame_id: int
+    body_id: int | None
 
 
 _SELECT = """
@@ -63,7 +74,10 @@ SELECT f.*, m.version AS map_version, m.fit, m.spot_count, m.shows_from, m.camer
     CASE WHEN m.frame_id IS NULL THEN (
         SELECT CASE j.state WHEN 'failed' THEN j.error
                             WHEN 'cancelled' THEN 'Measuring was stopped.' END
-        FROM jobs j WHERE j.frame_id = f.id ORDER BY j.id DESC LIMIT 1) END AS trouble
+        FROM jobs j WHERE j.frame_id = f.id ORDER BY j.id DESC LIMIT 1) END AS trouble,
+    (SELECT max(t.visit_id) FROM trail t WHERE t.frame_id = f.id AND t.removed_json IS NULL)
+        AS visit_id,
+    EXISTS (SELECT 1 FROM seekers s WHERE s.frame_id = f.id) AS seeks
 FROM frames f LEFT JOIN maps m ON m.frame_id = f.id
 """
 
@@ -92,6 +106,8 @@ def _frame(row: sqlite3.Row) -> StoredFrame:
         row["added_at"],
         summary,
         row["trouble"],
+        row["visit_id"],
+        bool(row["seeks"]),
     )
 
 
@@ -198,3 +214,23 @@ def remove_frame(connection: sqlite3.Connection, frame_id: int) -> str | None:
     connection.execute("DELETE FROM frames WHERE id = ?", (frame_id,))
     connection.execute("DELETE FROM originals WHERE sha256 = ?", (row["sha256"],))
     return str(row["sha256"])
+
+
+def seek(connection: sqlite3.Connection, frame_id: int, body_id: int | None) -> None:
+    """Note that a frame looks for its camera."""
+    connection.execute(
+        "INSERT INTO seekers (frame_id, body_id) VALUES (?, ?) "
+        "ON CONFLICT (frame_id) DO UPDATE SET body_id = coalesce(excluded.body_id, body_id)",
+        (frame_id, body_id),
+    )
+
+
+def seeker(connection: sqlite3.Connection, frame_id: int) -> Seeker | None:
+    """What a frame looks for; None where it does not."""
+    row = connection.execute("SELECT * FROM seekers WHERE frame_id = ?", (frame_id,)).fetchone()
+    return None if row is None else Seeker(row["frame_id"], row["body_id"])
+
+
+def settle(connection: sqlite3.Connection, frame_id: int) -> None:
+    """A frame has found its camera, or needs none."""
+    connection.execute("DELETE FROM seekers WHERE frame_id = ?", (frame_id,))

@@ -129,7 +129,7 @@ def open_jobs_of_visit(connection: sqlite3.Connection, visit_id: int) -> list[St
     """Jobs queued or running for a visit: its shots, and the maps of its frames."""
     rows = connection.execute(
         f"{_SELECT} WHERE j.state IN ('queued', 'running') AND (j.visit_id = ? OR j.frame_id IN "
-        "(SELECT frame_id FROM trail WHERE visit_id = ?)) ORDER BY j.id",
+        "(SELECT frame_id FROM trail WHERE visit_id = ? AND removed_json IS NULL)) ORDER BY j.id",
         (visit_id, visit_id),
     )
     return [_job(row) for row in rows]

@@ -210,14 +210,23 @@ def _thing(item: KitItem) -> str:
         return thing_words(item)
 
 
-def give_back(connection: sqlite3.Connection, trail_id: int) -> None:
-    """Undo what a step took: the step was not done, or is about to be written anew."""
+def give_back(connection: sqlite3.Connection, trail_id: int) -> list[Take]:
+    """Undo what a step took: the step was not done, or is about to be written anew.
+
+    Gives what it had taken.
+    """
+    rows = connection.execute(
+        "SELECT kit_id, change FROM stock_moves WHERE trail_id = ? AND kit_id IS NOT NULL "
+        "AND why = 'used' ORDER BY id",
+        (trail_id,),
+    ).fetchall()
     connection.execute(
         "UPDATE kit SET version = version + 1 WHERE id IN "
         "(SELECT kit_id FROM stock_moves WHERE trail_id = ?)",
         (trail_id,),
     )
     connection.execute("DELETE FROM stock_moves WHERE trail_id = ?", (trail_id,))
+    return [Take(row["kit_id"], -row["change"]) for row in rows]
 
 
 def moves_of(

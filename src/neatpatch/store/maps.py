@@ -11,11 +11,40 @@ from typing import TypeVar, cast
 
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.maps.comparison import Comparison
+from neatpatch.core.visit.recognising import Clues
 from neatpatch.store.database import now
 
 _KEPT_PARSED = 96
 """Parsed maps and comparisons kept in memory: 400 spots take about half a megabyte."""
 Parsed = TypeVar("Parsed", SpotMap, Comparison)
+
+
+def put_clues(connection: sqlite3.Connection, frame_id: int, clues: Clues) -> None:
+    """Keep what a measured frame's file says of its camera."""
+    connection.execute(
+        "UPDATE maps SET clues_json = ? WHERE frame_id = ?", (clues.model_dump_json(), frame_id)
+    )
+
+
+def clues_in(connection: sqlite3.Connection, frame_id: int) -> Clues:
+    """What a frame's file says of its camera; nothing before it was measured."""
+    row = connection.execute(
+        "SELECT clues_json FROM maps WHERE frame_id = ?", (frame_id,)
+    ).fetchone()
+    return Clues() if row is None else Clues.model_validate_json(row["clues_json"])
+
+
+def sensor_in_map(connection: sqlite3.Connection, frame_id: int) -> tuple[float, float] | None:
+    """The sensor size that a frame was measured with; None without a map or a size."""
+    row = connection.execute(
+        "SELECT json_extract(map_json, '$.frames[0].sensor_mm[0]') AS width, "
+        "json_extract(map_json, '$.frames[0].sensor_mm[1]') AS height FROM maps "
+        "WHERE frame_id = ?",
+        (frame_id,),
+    ).fetchone()
+    if row is None or row["width"] is None:
+        return None
+    return float(row["width"]), float(row["height"])
 
 
 def save_map(

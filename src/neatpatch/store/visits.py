@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from neatpatch.core.kit.stock import Take
 from neatpatch.core.visit.body import VisitConditions
 from neatpatch.core.visit.trail import StepUse, Verdict
 from neatpatch.store.database import now
@@ -238,10 +240,14 @@ def add_frame_entry(
 ) -> int:
     """Put a frame at the end of a trail; a frame already on it keeps its place."""
     row = connection.execute(
-        "SELECT id FROM trail WHERE visit_id = ? AND frame_id = ?", (visit_id, frame_id)
+        "SELECT id FROM trail WHERE visit_id = ? AND frame_id = ? AND removed_json IS NULL",
+        (visit_id, frame_id),
     ).fetchone()
     if row:
         return int(row["id"])
+    connection.execute(
+        "DELETE FROM trail WHERE visit_id = ? AND frame_id = ?", (visit_id, frame_id)
+    )
     cursor = connection.execute(
         "INSERT INTO trail (visit_id, frame_id, at) VALUES (?, ?, ?)",
         (visit_id, frame_id, at or now()),
@@ -286,10 +292,31 @@ def accept_frame(connection: sqlite3.Connection, visit_id: int, entry_id: int) -
     touch(connection, visit_id)
 
 
-def remove_entry(connection: sqlite3.Connection, visit_id: int, entry_id: int) -> None:
-    """Take an entry off the trail; its frame stays in the archive."""
-    connection.execute("DELETE FROM trail WHERE id = ? AND visit_id = ?", (entry_id, visit_id))
+def remove_entry(
+    connection: sqlite3.Connection, visit_id: int, entry_id: int, taken: Sequence[Take]
+) -> None:
+    """Take an entry off the trail, so that it can be put back; its frame stays in the archive.
+
+    ``taken``: what its step had taken of the kit.
+    """
+    connection.execute(
+        "UPDATE trail SET removed_json = ? WHERE id = ? AND visit_id = ?",
+        (json.dumps([[t.kit_id, t.amount] for t in taken]), entry_id, visit_id),
+    )
     touch(connection, visit_id)
+
+
+def put_back(connection: sqlite3.Connection, visit_id: int, entry_id: int) -> list[Take] | None:
+    """Put an entry back in its place; gives what its step had taken. None when it is not there."""
+    row = connection.execute(
+        "SELECT removed_json FROM trail WHERE id = ? AND visit_id = ? AND removed_json IS NOT NULL",
+        (entry_id, visit_id),
+    ).fetchone()
+    if row is None:
+        return None
+    connection.execute("UPDATE trail SET removed_json = NULL WHERE id = ?", (entry_id,))
+    touch(connection, visit_id)
+    return [Take(kit_id, amount) for kit_id, amount in json.loads(row["removed_json"])]
 
 
 def trail_of(connection: sqlite3.Connection, visit_id: int) -> list[StoredEntry]:
@@ -300,7 +327,7 @@ def trail_of(connection: sqlite3.Connection, visit_id: int) -> list[StoredEntry]
         "WHEN 'failed' THEN j.error WHEN 'cancelled' THEN 'Measuring was stopped.' END FROM jobs j "
         "WHERE j.frame_id = t.frame_id ORDER BY j.id DESC LIMIT 1) END AS trouble FROM trail t "
         "LEFT JOIN maps m ON m.frame_id = t.frame_id LEFT JOIN frames f ON f.id = t.frame_id "
-        "WHERE t.visit_id = ? ORDER BY t.id",
+        "WHERE t.visit_id = ? AND t.removed_json IS NULL ORDER BY t.id",
         (visit_id,),
     )
     return [
@@ -322,8 +349,21 @@ def trail_of(connection: sqlite3.Connection, visit_id: int) -> list[StoredEntry]
 
 def visits_with_frame(connection: sqlite3.Connection, frame_id: int) -> list[int]:
     """Visits on whose trail a frame lies."""
-    rows = connection.execute("SELECT visit_id FROM trail WHERE frame_id = ?", (frame_id,))
+    rows = connection.execute(
+        "SELECT visit_id FROM trail WHERE frame_id = ? AND removed_json IS NULL", (frame_id,)
+    )
     return [int(row["visit_id"]) for row in rows]
+
+
+def frames_of_body(connection: sqlite3.Connection, body_id: int) -> list[int]:
+    """Frames on the trails of a body, the newest first."""
+    rows = connection.execute(
+        "SELECT DISTINCT t.frame_id FROM trail t JOIN visits v ON v.id = t.visit_id "
+        "WHERE v.body_id = ? AND t.frame_id IS NOT NULL AND t.removed_json IS NULL "
+        "ORDER BY t.frame_id DESC",
+        (body_id,),
+    )
+    return [int(row["frame_id"]) for row in rows]
 
 
 def set_series(connection: sqlite3.Connection, lead_id: int, members: Sequence[int]) -> None:

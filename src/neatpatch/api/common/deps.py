@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from neatpatch.api.common.streams import Streams
 from neatpatch.core.common.errors import BadArgumentError, ChangedElsewhereError
 from neatpatch.jobs.runner import Runner
+from neatpatch.services.folders import Folders
 from neatpatch.store.datafolder import Library
 
 _MOST = 2**53 - 1
@@ -28,6 +29,12 @@ def runner_of(request: Request) -> Runner:
     """The job runner."""
     runner: Runner = request.app.state.runner
     return runner
+
+
+def folders_of(request: Request) -> Folders:
+    """The watched folders."""
+    folders: Folders = request.app.state.folders
+    return folders
 
 
 def streams_of(request: Request) -> Streams:
@@ -52,6 +59,7 @@ def seen_version(
 
 LibraryDep = Annotated[Library, Depends(library_of)]
 Jobs = Annotated[Runner, Depends(runner_of)]
+FoldersDep = Annotated[Folders, Depends(folders_of)]
 StreamsDep = Annotated[Streams, Depends(streams_of)]
 SeenVersion = Annotated[int | None, Depends(seen_version)]
 RequestKey = Annotated[

@@ -7,6 +7,7 @@ from neatpatch.api.routes import (
     costs,
     frames,
     guide,
+    hands,
     jobs,
     kit,
     pictures,
@@ -15,6 +16,7 @@ from neatpatch.api.routes import (
     trail,
     unknown,
     visits,
+    watched,
 )
 
 _MODULES = (
@@ -25,12 +27,14 @@ _MODULES = (
     visits,
     trail,
     guide,
+    hands,
     compare,
     plans,
     frames,
     pictures,
     jobs,
     settings,
+    watched,
     unknown,
 )
 ROUTERS = tuple(module.router for module in _MODULES)

@@ -9,12 +9,21 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from neatpatch.api.common.deps import Id, LibraryDep, RequestKey, SeenVersion, require_seen
+from neatpatch.api.common.deps import (
+    Id,
+    Jobs,
+    LibraryDep,
+    RequestKey,
+    SeenVersion,
+    require_seen,
+)
 from neatpatch.core.common.errors import ConflictError
 from neatpatch.core.guide.guidance import loupe_words
 from neatpatch.core.visit.body import Body
+from neatpatch.core.visit.recognising import size_doubt
 from neatpatch.core.visit.trail import Verdict
 from neatpatch.services.existing import existing_body
+from neatpatch.services.witnessing import resize_frames
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import virtual_cameras as virtual_rows
@@ -25,6 +34,8 @@ from neatpatch.store.requests import first_time, note_result, result_of
 
 router = APIRouter(prefix="/api")
 Page = Annotated[int, Query(ge=0, le=1_000_000)]
+_FRAMES_ASKED = 3
+"""So many of the newest frames are asked whether the sensor's size can be right."""
 
 
 class BodyView(BaseModel):
@@ -66,7 +77,10 @@ class VisitRow(BaseModel):
 
 
 class BodyDetail(BaseModel):
-    """A body with its history. ``loupe``: whether the loupe owned focuses on it, in words."""
+    """A body with its history. ``loupe``: whether the loupe owned focuses on it, in words.
+
+    ``frames``: how many lie on its trails. ``size_doubt``: why its size cannot be right by them.
+    """
 
     id: int
     version: int
@@ -75,6 +89,8 @@ class BodyDetail(BaseModel):
     next_job_on: date | None
     virtual: bool
     open_visit_id: int | None
+    frames: int
+    size_doubt: str
     visits: list[VisitRow]
 
 
@@ -136,12 +152,16 @@ def body_detail(body_id: Id, library: LibraryDep, first: Page = 0) -> BodyDetail
 def _detail(library: Library, body_id: int, first: int = 0) -> BodyDetail:
     with library.database.read() as connection:
         stored = existing_body(connection, body_id)
+        frames = visit_rows.frames_of_body(connection, body_id)
+        maps = [library.maps.spot_map(connection, f) for f in frames[:_FRAMES_ASKED]]
         visits = visit_rows.visits_of(connection, body_id, first)
         return BodyDetail(
             id=body_id,
             version=stored.version,
             body=stored.body,
             loupe=loupe_words(stored.body, [k.owned.item for k in kit_rows.all_items(connection)]),
+            frames=len(frames),
+            size_doubt=size_doubt(stored.body, [m for m in maps if m is not None]),
             next_job_on=next_job_of(connection, body_id, date.today().isoformat()),
             virtual=virtual_rows.bench_body(connection, body_id) is not None,
             open_visit_id=visit_rows.open_visit_of(connection, body_id),
@@ -164,19 +184,28 @@ def _detail(library: Library, body_id: int, first: int = 0) -> BodyDetail:
 
 
 @router.put("/bodies/{body_id}")
-def change_body(body_id: Id, body: Body, library: LibraryDep, seen: SeenVersion) -> BodyDetail:
-    """Write a body anew; what was learned from its frames stays unless given."""
+def change_body(
+    body_id: Id, body: Body, library: LibraryDep, runner: Jobs, seen: SeenVersion
+) -> BodyDetail:
+    """Write a body anew; what was learned from its frames stays unless given.
+
+    With another sensor size its frames are measured again, and its pitch is learned anew.
+    """
     with library.database.write() as connection:
         stored = existing_body(connection, body_id)
         require_seen(seen, stored.version, stored.body, body)
         _require_free_name(connection, body, but=body_id)
+        same_size = body.sensor_mm == stored.body.sensor_mm
         kept = body.model_copy(
             update={
-                "pitch_um": body.pitch_um or stored.body.pitch_um,
+                "pitch_um": body.pitch_um or (stored.body.pitch_um if same_size else None),
                 "stack_mm": body.stack_mm or stored.body.stack_mm,
             }
         )
         body_rows.change_body(connection, body_id, kept)
+        if not same_size:
+            resize_frames(connection, body_id)
+    runner.nudge()
     return _detail(library, body_id)
 
 

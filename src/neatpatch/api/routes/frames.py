@@ -13,11 +13,11 @@ from pydantic import BaseModel, Field
 from neatpatch.api.common.deps import Id, Jobs, LibraryDep
 from neatpatch.core.common.records import Given, Number, RowId, SpotMap
 from neatpatch.core.maps.prediction import Prediction, predict
+from neatpatch.core.visit.recognising import Known, guessed_sensor_mm
 from neatpatch.images.tiles import TILE_PX
 from neatpatch.jobs.runner import Runner
 from neatpatch.services import exports, intake
 from neatpatch.services.existing import (
-    existing_body,
     existing_frame,
     existing_visit,
     frame_of,
@@ -26,14 +26,18 @@ from neatpatch.services.existing import (
     recounted,
     require_open,
 )
+from neatpatch.services.joining import recognised
 from neatpatch.services.measuring import queue_work
 from neatpatch.services.settings import smallest_worked
 from neatpatch.services.views import FrameListing, Job, job_model, listing
-from neatpatch.services.witnessing import recognised_body
+from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
+from neatpatch.store.frames import settle
+from neatpatch.store.maps import clues_in
+from neatpatch.store.visits import VisitState
 
 router = APIRouter(prefix="/api")
 
@@ -51,14 +55,29 @@ class Archive(BaseModel):
 
 
 class KnownBody(BaseModel):
-    """The body whose sensor a frame is of, by the photosites' own pattern."""
+    """The body that a frame is of, and by what it is known: its sensor's own pattern, the serial
+    number or the name in its file.
+    """
 
     body_id: int
     name: str
+    by: Known
+
+
+class OnVisit(BaseModel):
+    """A visit that a frame lies on."""
+
+    visit_id: int
+    body_id: int
+    body_name: str
+    state: VisitState
 
 
 class FrameDetail(BaseModel):
-    """One frame with its map, once measured."""
+    """One frame with its map, once measured.
+
+    ``guessed_sensor_mm``: the usual format its file speaks for. ``visits``: where it lies.
+    """
 
     frame: FrameListing
     map: SpotMap | None
@@ -67,6 +86,8 @@ class FrameDetail(BaseModel):
     picture_ready: bool
     sensor_mm: tuple[float, float] | None
     recognised: KnownBody | None
+    guessed_sensor_mm: tuple[float, float] | None
+    visits: list[OnVisit]
 
 
 class Accepted(BaseModel):
@@ -130,11 +151,16 @@ async def add_frame(
     runner: Jobs,
     name: str = "frame",
     visit: Annotated[int | None, Query(ge=1, le=2**53 - 1)] = None,
+    body: Annotated[int | None, Query(ge=1, le=2**53 - 1)] = None,
+    find_camera: bool = False,
 ) -> Accepted:
     """Take in one frame as the raw body, onto a visit's trail if one is named.
 
-    The same content again is the same frame.
+    With ``find_camera`` it goes onto the open visit of its camera once it is measured, or begins
+    one: of ``body`` where that is told, else of the camera it is recognised as. The same content
+    again is the same frame.
     """
+    goal = intake.Goal(visit_id=visit, body_id=body, find_camera=find_camera or body is not None)
     if visit is not None:
         await asyncio.to_thread(_require_open_visit, library, visit)
     try:
@@ -143,7 +169,7 @@ async def add_frame(
         )
     except intake.StalledError:
         raise HTTPException(408, "The upload stalled and was dropped. Send it again.") from None
-    taken = await asyncio.to_thread(intake.take_in, library, arrived, name, visit_id=visit)
+    taken = await asyncio.to_thread(intake.take_in, library, arrived, name, goal)
     runner.nudge()
     if not taken.new:
         response.status_code = 200
@@ -171,8 +197,13 @@ def frame_detail(frame_id: Id, library: LibraryDep) -> FrameDetail:
         frame = existing_frame(connection, frame_id)
         job = job_rows.latest_job_of(connection, frame_id)
         spot_map = library.maps.spot_map(connection, frame_id)
-        body_id = recognised_body(connection, frame_id)
-        body = None if body_id is None else existing_body(connection, body_id)
+        known = recognised(connection, frame_id, spot_map) if spot_map else None
+        clues = clues_in(connection, frame_id)
+        names = body_rows.name_of(connection)
+        on = [
+            existing_visit(connection, v)
+            for v in visit_rows.visits_with_frame(connection, frame_id)
+        ]
     return FrameDetail(
         frame=listing(library, frame, works_at),
         map=recounted(spot_map, works_at) if spot_map else None,
@@ -180,7 +211,13 @@ def frame_detail(frame_id: Id, library: LibraryDep) -> FrameDetail:
         tile_px=TILE_PX,
         sensor_mm=frame.sensor_mm,
         picture_ready=library.derived(frame.sha256).is_dir(),
-        recognised=None if body is None else KnownBody(body_id=body.id, name=body.body.name),
+        recognised=known
+        and KnownBody(body_id=known.body_id, name=names[known.body_id], by=known.by),
+        guessed_sensor_mm=guessed_sensor_mm(spot_map.frames[0], clues) if spot_map else None,
+        visits=[
+            OnVisit(visit_id=v.id, body_id=v.body_id, body_name=names[v.body_id], state=v.state)
+            for v in on
+        ],
     )
 
 
@@ -193,6 +230,14 @@ def remove_frame(frame_id: Id, library: LibraryDep, runner: Jobs) -> None:
     library.remove_frame(frame_id)
     if job is not None:
         runner.drop(job.id)
+
+
+@router.delete("/frames/{frame_id}/search", status_code=204)
+def keep_alone(frame_id: Id, library: LibraryDep) -> None:
+    """Keep a frame on its own: it looks for its camera no more."""
+    with library.database.write() as connection:
+        existing_frame(connection, frame_id)
+        settle(connection, frame_id)
 
 
 @router.post("/frames/{frame_id}/measure")

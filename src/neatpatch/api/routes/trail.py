@@ -54,6 +54,13 @@ def remove_entry(visit_id: Id, entry_id: Id, library: LibraryDep) -> VisitView:
     return visit_view(read_case(library, visit_id))
 
 
+@router.post("/trail/{entry_id}/restore")
+def restore(visit_id: Id, entry_id: Id, library: LibraryDep) -> VisitView:
+    """Put back what was taken off the trail, in its place; its step takes its things again."""
+    trail.restore_entry(library, visit_id, entry_id)
+    return visit_view(read_case(library, visit_id))
+
+
 @router.put("/trail/{entry_id}/use")
 def correct_use(visit_id: Id, entry_id: Id, right: Correction, library: LibraryDep) -> VisitView:
     """Correct what a step used; the kit is put right with it."""

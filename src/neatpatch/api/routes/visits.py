@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import json
-import sqlite3
 from collections.abc import AsyncIterator
 from datetime import date, timedelta
 from typing import Annotated
@@ -25,11 +24,12 @@ from neatpatch.api.common.deps import (
 from neatpatch.core.common.errors import BadArgumentError, ConflictError
 from neatpatch.core.common.records import Day, Given, RowId
 from neatpatch.core.visit.body import VisitConditions
+from neatpatch.core.visit.lives import SpotLife
 from neatpatch.core.visit.trail import TrailStep, Verdict, closing_words
+from neatpatch.services.beginning import begin_visit
 from neatpatch.services.cases import read_case, recount
 from neatpatch.services.existing import (
     existing_body,
-    existing_frame,
     existing_job,
     existing_visit,
     require_open,
@@ -37,14 +37,13 @@ from neatpatch.services.existing import (
 from neatpatch.services.showing import visit_view
 from neatpatch.services.views import Job
 from neatpatch.services.visit_views import VisitView
-from neatpatch.services.witnessing import ask_witness
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
-from neatpatch.store.bodies import came_back, name_of
-from neatpatch.store.bookings import next_job_of
+from neatpatch.store.bodies import name_of
 from neatpatch.store.database import day_text
 from neatpatch.store.datafolder import Library
+from neatpatch.store.hands import clear_place, place_of
 from neatpatch.store.jobs import NewJob
 from neatpatch.store.requests import first_time, note_result, result_of
 from neatpatch.store.visits import VisitEnd
@@ -123,37 +122,9 @@ def open_visits(library: LibraryDep) -> list[OpenVisit]:
 def begin(wanted: NewVisit, library: LibraryDep) -> VisitView:
     """Begin a visit. A body has at most one open."""
     with library.database.write() as connection:
-        body = existing_body(connection, wanted.body_id)
-        if visit_rows.open_visit_of(connection, wanted.body_id) is not None:
-            raise ConflictError(f"{body.body.name} has an open visit. Continue that one.")
-        if wanted.frame_id is not None:
-            existing_frame(connection, wanted.frame_id)
-        conditions = wanted.conditions or VisitConditions()
-        if conditions.job_on is None:
-            job_on = next_job_of(connection, wanted.body_id, date.today().isoformat())
-            conditions = conditions.model_copy(update={"job_on": job_on})
-        visit_id = visit_rows.open_visit(
-            connection, wanted.body_id, _remembered(connection, wanted.body_id, conditions)
-        )
-        if wanted.frame_id is not None:
-            visit_rows.add_frame_entry(connection, visit_id, wanted.frame_id)
-            ask_witness(connection, wanted.frame_id)
+        visit_id = begin_visit(connection, wanted.body_id, wanted.frame_id, wanted.conditions)
         recount(library, connection, visit_id)
     return visit_view(read_case(library, visit_id))
-
-
-def _remembered(
-    connection: sqlite3.Connection, body_id: int, conditions: VisitConditions
-) -> VisitConditions:
-    """Whose hands it is stays as it was; a body that was sent away is back from its service."""
-    before = visit_rows.last_visit(connection)
-    if conditions.experience is None and before is not None:
-        experience = before.conditions.experience
-        conditions = conditions.model_copy(update={"experience": experience})
-    (own,) = visit_rows.visits_of(connection, body_id, count=1) or (None,)
-    if own is not None and own.verdict == "sent":
-        came_back(connection, body_id, date.today().isoformat())
-    return conditions
 
 
 @router.get("/looks")
@@ -170,6 +141,12 @@ def looks(library: LibraryDep) -> list[Look]:
 def visit(visit_id: Id, library: LibraryDep) -> VisitView:
     """One visit with its trail and the next move."""
     return visit_view(read_case(library, visit_id))
+
+
+@router.get("/visits/{visit_id}/trail/{entry_id}/lives")
+def lives(visit_id: Id, entry_id: Id, library: LibraryDep) -> dict[str, SpotLife]:
+    """What became of each spot of one frame along the trail, by the spot's id."""
+    return dict(read_case(library, visit_id).lives.get(entry_id, {}))
 
 
 @router.put("/visits/{visit_id}/conditions")
@@ -233,6 +210,7 @@ def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
             visit_id,
             VisitEnd(verdict=closing.verdict, note=closing.note, until=until, look_again_on=look),
         )
+        clear_place(connection, visit_id)
     case = read_case(library, visit_id)
     steps = [e for e in case.trail if isinstance(e, TrailStep)]
     return Closed(
@@ -277,17 +255,29 @@ def followed_visit(visit_id: Id, library: LibraryDep, streams: StreamsDep) -> in
 async def events(
     visit_id: Annotated[int, Depends(followed_visit)], library: LibraryDep, streams: StreamsDep
 ) -> AsyncIterator[ServerSentEvent]:
-    """The visit's version whenever it changes, so that all pages stay in step."""
+    """The visit's version whenever it changes, and that of the hands' place in it, so that all
+    pages stay in step.
+    """
+    last: _Versions = (None, None)
 
-    async def look() -> int | None:
-        return await asyncio.to_thread(_version, library, visit_id)
+    async def look() -> _Versions:
+        return await asyncio.to_thread(_versions, library, visit_id)
 
     async for current in streams.follow(look, _POLL_S):
-        if current is None:
+        visit_now, hands_now = current
+        if visit_now is None:
             return
-        yield ServerSentEvent(data={"version": current}, event="visit")
+        if visit_now != last[0]:
+            yield ServerSentEvent(data={"version": visit_now}, event="visit")
+        if hands_now != last[1]:
+            yield ServerSentEvent(data={"version": hands_now}, event="hands")
+        last = current
 
 
-def _version(library: Library, visit_id: int) -> int | None:
+_Versions = tuple[int | None, int | None]
+
+
+def _versions(library: Library, visit_id: int) -> _Versions:
     with library.database.read() as connection:
-        return visit_rows.version_of(connection, visit_id)
+        place = place_of(connection, visit_id)
+        return visit_rows.version_of(connection, visit_id), place.version if place else None

@@ -18,6 +18,7 @@ from neatpatch.core.common.decisions import (
     CautionCode,
     Decision,
     Place,
+    Question,
 )
 from neatpatch.core.common.facts import Facts, Item
 from neatpatch.core.common.words import with_room
@@ -63,6 +64,7 @@ def advise(facts: Facts) -> Advice:
         needs=_needs(s, decision),
         alternatives=_alternatives(s, decision, barred),
         fix_in=_fix_in(s) if decision == "prepare" else (),
+        asks=_asks(s, decision),
         rule=rule.name,
     )
 
@@ -143,6 +145,15 @@ def _fix_in(s: Situation) -> tuple[Place, ...]:
     gates = shut_gates(s, step)
     kit: tuple[Place, ...] = ("kit",) if s.tools.missing(step) or not gates else ()
     return tuple(dict.fromkeys((*(gate.fix_in for gate in gates), *kit)))
+
+
+def _asks(s: Situation, decision: Decision) -> tuple[Question, ...]:
+    """What is asked now: whose hands it is before the first touch, then what bars the step."""
+    step = rung(s) if decision == "prepare" else decision
+    unknown_hands = step in CONTACT and s.facts.operator.experience is None
+    hands: tuple[Question, ...] = ("experience",) if unknown_hands else ()
+    gates = shut_gates(s, step) if decision == "prepare" else []
+    return tuple(dict.fromkeys((*hands, *(q for gate in gates for q in gate.asks))))
 
 
 def _to_prepare(s: Situation) -> tuple[str, ...]:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from neatpatch.core.advice.situation import Situation
-from neatpatch.core.common.decisions import CONTACT, OPENS, CautionCode, Decision, Place
+from neatpatch.core.common.decisions import CONTACT, OPENS, CautionCode, Decision, Place, Question
 
 FLUID_STEPS: tuple[Decision, ...] = ("wet_swab", "corner_swab")
 
@@ -15,7 +15,7 @@ FLUID_STEPS: tuple[Decision, ...] = ("wet_swab", "corner_swab")
 class Gate:
     """``shut`` tells whether the gate bars the steps in ``steps``; ``need`` says how to open it.
 
-    ``fix_in``: where it is entered that it is open.
+    ``fix_in``: where it is entered that it is open; ``asks``: which conditions of the visit tell.
     """
 
     code: str
@@ -25,6 +25,7 @@ class Gate:
     need: str
     cautions: tuple[CautionCode, ...] = ()
     fix_in: Place = "conditions"
+    asks: tuple[Question, ...] = ()
 
 
 GATES: tuple[Gate, ...] = (
@@ -35,6 +36,7 @@ GATES: tuple[Gate, ...] = (
         "The mirror is held up by power, and the battery is not full.",
         "Charge the battery fully, or run the camera from the mains.",
         ("full_power", "mirror_drop"),
+        asks=("battery_percent", "mains"),
     ),
     Gate(
         "mirror_down",
@@ -43,6 +45,7 @@ GATES: tuple[Gate, ...] = (
         "The mirror is still in the way of the sensor.",
         "Raise the mirror as the camera's handbook says: its cleaning lock-up, or the hand latch.",
         ("mirror_in_way", "mirror_drop"),
+        asks=("mirror_up",),
     ),
     Gate(
         "hold_collides",
@@ -62,6 +65,7 @@ GATES: tuple[Gate, ...] = (
         "it.",
         "Full battery, camera on, then open it from its menu: cleaning by hand.",
         ("full_power", "mirror_in_way"),
+        asks=("power", "battery_percent"),
     ),
     Gate(
         "room",
@@ -70,6 +74,7 @@ GATES: tuple[Gate, ...] = (
         "The room would put more dust in than comes out.",
         "Turn off fans, shut the windows, wipe a bare table and let the air settle.",
         ("shedding_surface", "keep_covered"),
+        asks=("moving_air", "surface", "room_clean"),
     ),
     Gate(
         "room_unknown",
@@ -78,6 +83,7 @@ GATES: tuple[Gate, ...] = (
         "It is not known whether the room is still and clean enough to touch the sensor.",
         "Say how the room is: air still, table bare, wiped down.",
         ("shedding_surface", "keep_covered"),
+        asks=("moving_air", "surface", "room_clean"),
     ),
     Gate(
         "damp_air",
@@ -86,6 +92,7 @@ GATES: tuple[Gate, ...] = (
         "The air is damp, and you work in dry air only.",
         "Wait, or dry the room to below 60 %.",
         ("moisture", "drying_room"),
+        asks=("humidity_percent", "temperature_c"),
     ),
     Gate(
         "cold_camera",
@@ -94,6 +101,7 @@ GATES: tuple[Gate, ...] = (
         "The camera is so cold that the room's damp would settle on its sensor.",
         "Leave the camera closed, in its bag, until it has warmed up to the room.",
         ("moisture", "drying_room"),
+        asks=("camera_c", "temperature_c"),
     ),
     Gate(
         "hold_unknown",
@@ -111,6 +119,7 @@ GATES: tuple[Gate, ...] = (
         "The camera is not in the state that holds its sensor still.",
         "Set the power as the handbook says for cleaning; with power on, use a full battery.",
         ("hold_rule", "full_power"),
+        asks=("power", "battery_percent"),
     ),
     Gate(
         "filter_removed",
@@ -137,6 +146,7 @@ GATES: tuple[Gate, ...] = (
         "It is not known how fluid dries in this room.",
         "Measure the room's temperature and humidity, and enter both.",
         ("drying_room",),
+        asks=("temperature_c", "humidity_percent"),
     ),
     Gate(
         "drying",
@@ -145,6 +155,7 @@ GATES: tuple[Gate, ...] = (
         "In cold, hot or damp air the fluid dries unevenly and leaves marks.",
         "Work at {room} in dry air, with the camera at room temperature.",
         ("drying_room",),
+        asks=("temperature_c", "humidity_percent"),
     ),
 )
 

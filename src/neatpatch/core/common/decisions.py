@@ -111,12 +111,29 @@ class Alternative(Record):
     why: str
 
 
+Question = Literal[
+    "temperature_c",
+    "humidity_percent",
+    "camera_c",
+    "moving_air",
+    "surface",
+    "room_clean",
+    "power",
+    "battery_percent",
+    "mains",
+    "mirror_up",
+    "experience",
+]
+"""What a visit may be asked of its room, its power and its hands; named as its conditions are."""
 Place = Literal["conditions", "camera", "kit"]
 """Where what bars the next step is put right."""
 
 
 class Advice(Record):
-    """The next move with its reasons. ``fix_in``: where what must be fixed first is entered."""
+    """The next move with its reasons. ``fix_in``: where what must be fixed first is entered.
+
+    ``asks``: conditions of the visit that the next step needs to be told, in order.
+    """
 
     schema_: Literal["neatpatch.advise/1"] = Field("neatpatch.advise/1", alias="schema")
     decision: Decision
@@ -127,6 +144,7 @@ class Advice(Record):
     needs: tuple[str, ...]
     alternatives: tuple[Alternative, ...]
     fix_in: tuple[Place, ...] = ()
+    asks: tuple[Question, ...] = ()
     rule: str = ""
 
     model_config = ConfigDict(

@@ -28,6 +28,7 @@ class FrameFacts:
     focal_length_mm: float | None = None
     focal_length_35mm: float | None = None
     camera: str | None = None
+    serial: str = ""
     taken_at: str | None = None
     sensor_mm: tuple[float, float] | None = None
     bit_depth: int = 8

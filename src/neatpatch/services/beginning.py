@@ -1,0 +1,64 @@
+"""A visit is begun: by its owner, or by the first frame that comes for a body."""
+
+from __future__ import annotations
+
+import sqlite3
+from datetime import date
+
+from neatpatch.core.common.errors import ConflictError
+from neatpatch.core.visit.body import VisitConditions
+from neatpatch.services.existing import existing_body, existing_frame
+from neatpatch.services.witnessing import join_body
+from neatpatch.store import visits as visit_rows
+from neatpatch.store.bodies import came_back
+from neatpatch.store.bookings import next_job_of
+
+
+def begin_visit(
+    connection: sqlite3.Connection,
+    body_id: int,
+    frame_id: int | None = None,
+    conditions: VisitConditions | None = None,
+) -> int:
+    """Begin a visit of a body, perhaps with a frame that is here already; gives its id.
+
+    Raises `ConflictError` where the body has one open, `NotThereError` where either is gone.
+    """
+    body = existing_body(connection, body_id)
+    if visit_rows.open_visit_of(connection, body_id) is not None:
+        raise ConflictError(f"{body.body.name} has an open visit. Continue that one.")
+    if frame_id is not None:
+        existing_frame(connection, frame_id)
+    conditions = conditions or VisitConditions()
+    if conditions.job_on is None:
+        job_on = next_job_of(connection, body_id, date.today().isoformat())
+        conditions = conditions.model_copy(update={"job_on": job_on})
+    visit_id = visit_rows.open_visit(
+        connection, body_id, _remembered(connection, body_id, conditions)
+    )
+    if frame_id is not None:
+        join_body(connection, visit_id, frame_id)
+    return visit_id
+
+
+def join_or_begin(connection: sqlite3.Connection, body_id: int, frame_id: int) -> int:
+    """Put a frame onto the open visit of its body, or begin one with it; gives the visit's id."""
+    visit_id = visit_rows.open_visit_of(connection, body_id)
+    if visit_id is None:
+        return begin_visit(connection, body_id, frame_id)
+    join_body(connection, visit_id, frame_id)
+    return visit_id
+
+
+def _remembered(
+    connection: sqlite3.Connection, body_id: int, conditions: VisitConditions
+) -> VisitConditions:
+    """Whose hands it is stays as it was; a body that was sent away is back from its service."""
+    before = visit_rows.last_visit(connection)
+    if conditions.experience is None and before is not None:
+        experience = before.conditions.experience
+        conditions = conditions.model_copy(update={"experience": experience})
+    (own,) = visit_rows.visits_of(connection, body_id, count=1) or (None,)
+    if own is not None and own.verdict == "sent":
+        came_back(connection, body_id, date.today().isoformat())
+    return conditions
