@@ -52,6 +52,8 @@ function tagged<T>(queryKey: QueryKey, call: TaggedCall): Query<Tagged<T>> {
 export const FRAMES_A_PAGE = 60
 export const BODIES_A_PAGE = 25
 
+export type BodyOrder = 'name' | 'next_look' | 'last_look' | 'visible'
+
 export interface ShootQuery {
   focal_mm: number
   smallest_f: number
@@ -111,6 +113,19 @@ export const queries = {
     query<Visit>(['visits', visit_id], (signal) =>
       api.GET('/api/visits/{visit_id}', { signal, params: { path: { visit_id } } }),
     ),
+  /** What became of each spot of a frame along the trail of a visit, which is at this version. */
+  lives: (visit_id: number, entry_id: number, version: number) =>
+    query<Record<string, Schemas['SpotLife']>>(['visits', visit_id, 'lives', entry_id, version], (signal) =>
+      api.GET('/api/visits/{visit_id}/trail/{entry_id}/lives', {
+        signal,
+        params: { path: { visit_id, entry_id } },
+      }),
+    ),
+  watched: () => query<Schemas['Watched'][]>(['watched'], (signal) => api.GET('/api/watched', { signal })),
+  hands: (visit_id: number) =>
+    query<Schemas['InHand']>(['visits', visit_id, 'hands'], (signal) =>
+      api.GET('/api/visits/{visit_id}/hands', { signal, params: { path: { visit_id } } }),
+    ),
   /** `version`: of the visit, on which the guide depends. */
   guide: (visit_id: number, step: Decision, pose: Pose, version: number) =>
     query<Guide>(['visits', visit_id, 'guide', step, pose, version], (signal) =>
@@ -119,9 +134,9 @@ export const queries = {
         params: { path: { visit_id }, query: { step, pose } },
       }),
     ),
-  bodies: (first: number, words: string, count = BODIES_A_PAGE) =>
-    query<{ bodies: BodyView[]; total: number }>(['bodies', 'page', first, words, count], (signal) =>
-      api.GET('/api/bodies', { signal, params: { query: { first, count, words } } }),
+  bodies: (first: number, words: string, count = BODIES_A_PAGE, order: BodyOrder = 'name') =>
+    query<{ bodies: BodyView[]; total: number }>(['bodies', 'page', first, words, count, order], (signal) =>
+      api.GET('/api/bodies', { signal, params: { query: { first, count, words, order } } }),
     ),
   body: (body_id: number) =>
     query<BodyDetail>(['bodies', body_id], (signal) =>

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Bodies
-         * @description A page of bodies by name.
+         * @description A page of bodies by name, or by what matters most.
          */
         get: operations["bodies_api_bodies_get"];
         put?: never;
@@ -1180,7 +1180,8 @@ export interface components {
          * Advice
          * @description The next move with its reasons. ``fix_in``: where what must be fixed first is entered.
          *
-         *     ``asks``: conditions of the visit that the next step needs to be told, in order.
+         *     ``asks``: conditions of the visit that the next step needs to be told, in order; ``lacks``:
+         *     things that would equip it.
          */
         Advice: {
             /**
@@ -1216,6 +1217,11 @@ export interface components {
              * @default []
              */
             asks: ("temperature_c" | "humidity_percent" | "camera_c" | "moving_air" | "surface" | "room_clean" | "power" | "battery_percent" | "mains" | "mirror_up" | "experience")[];
+            /**
+             * Lacks
+             * @default []
+             */
+            lacks: ("bulb_blower" | "electric_blower" | "gas_can" | "charged_brush" | "lens_brush" | "gel_stick" | "silicone_pad" | "dry_swab" | "wet_swab" | "corner_swab" | "sterile_pad" | "moist_wipe" | "fluid" | "lens_wipe" | "cloth" | "carbon_pen" | "tweezers" | "cloth_wand" | "loupe" | "cross_driver_0" | "screw_tray" | "lint_free_bud")[];
             /**
              * Rule
              * @default
@@ -1920,6 +1926,8 @@ export interface components {
             original: "whole" | "missing" | "altered";
             /** Visit Id */
             visit_id: number | null;
+            /** Body Name */
+            body_name: string | null;
             /** Asks Camera */
             asks_camera: boolean;
         };
@@ -3045,6 +3053,7 @@ export interface components {
          * @description What a step used, as far as it was counted, and what may have made it streak.
          *
          *     ``waited_s``: from the drops to the stroke. The room is that of the visit at the time.
+         *     ``assumed``: nothing was counted; what stands here is the usual.
          */
         StepUse: {
             /** Opening */
@@ -3077,6 +3086,8 @@ export interface components {
             open_s?: number | null;
             /** Note */
             note?: string | null;
+            /** Assumed */
+            assumed?: boolean | null;
         };
         /**
          * StockMove
@@ -3501,6 +3512,7 @@ export interface operations {
                 first?: number;
                 count?: number;
                 words?: string;
+                order?: "name" | "next_look" | "last_look" | "visible";
             };
             header?: never;
             path?: never;

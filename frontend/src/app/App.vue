@@ -1,7 +1,12 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { RouterLink, RouterView } from 'vue-router'
+import ConfirmDialog from 'primevue/confirmdialog'
+import { computed, ref, watch } from 'vue'
+import { RouterLink, RouterView, useRoute } from 'vue-router'
+import { provideIntake } from '@/shared/composables/useIntake'
+import { useFileDrop } from '@/shared/composables/useFileDrop'
 import { useTheme } from '@/shared/composables/useTheme'
+import UploadTray from './UploadTray.vue'
 
 const { dim, toggle } = useTheme()
 const rooms = [
@@ -9,20 +14,63 @@ const rooms = [
   ['bodies', 'Cameras'],
   ['jobs', 'Jobs'],
   ['kit', 'Kit'],
-  ['costs', 'Costs'],
   ['schools', 'Settings'],
 ] as const
+/** Pages that lie within a room without lying under its address. */
+const within: Record<string, string> = {
+  body: 'bodies',
+  costs: 'kit',
+  frame: 'bench',
+  visit: 'bench',
+  compare: 'bench',
+  light: 'bench',
+}
+const route = useRoute()
+const here = computed(() => within[String(route.name)] ?? route.name)
+const unfolded = ref(false)
+watch(
+  () => route.fullPath,
+  () => {
+    unfolded.value = false
+  },
+)
+const intake = provideIntake()
+const { over } = useFileDrop(intake.take)
+const dropWords = computed(() => {
+  if (intake.aim.value.visit !== undefined) return 'Drop to add to this visit'
+  if (intake.aim.value.body !== undefined) return 'Drop to measure for this camera'
+  return 'Drop to measure'
+})
 </script>
 
 <template>
   <div class="frame">
+    <a class="skip" href="#content">Skip to the content</a>
     <header>
-      <RouterLink :to="{ name: 'bench' }" class="name">
+      <RouterLink :to="{ name: 'bench' }" class="name" aria-label="Neat Patch, to the bench">
         <img src="/mark.svg" alt="" width="26" height="26" />
         <span>Neat Patch</span>
       </RouterLink>
-      <nav aria-label="Rooms">
-        <RouterLink v-for="[name, label] in rooms" :key="name" :to="{ name }">{{ label }}</RouterLink>
+      <Button
+        class="fold"
+        icon="pi pi-bars"
+        label="Menu"
+        size="small"
+        severity="secondary"
+        variant="text"
+        :aria-expanded="unfolded"
+        aria-controls="rooms"
+        @click="unfolded = !unfolded"
+      />
+      <nav id="rooms" aria-label="Rooms" :class="{ unfolded }">
+        <RouterLink
+          v-for="[name, label] in rooms"
+          :key="name"
+          :to="{ name }"
+          :class="{ here: here === name }"
+          :aria-current="here === name ? 'page' : undefined"
+          >{{ label }}</RouterLink
+        >
       </nav>
       <Button
         :icon="dim ? 'pi pi-sun' : 'pi pi-moon'"
@@ -33,7 +81,12 @@ const rooms = [
         @click="toggle"
       />
     </header>
-    <main><RouterView /></main>
+    <main id="content" tabindex="-1"><RouterView /></main>
+    <div v-if="over" class="drop" aria-hidden="true">
+      <span>{{ dropWords }}</span>
+    </div>
+    <UploadTray />
+    <ConfirmDialog :style="{ width: '460px' }" :draggable="false" />
   </div>
 </template>
 
@@ -44,9 +97,20 @@ const rooms = [
   grid-template-rows: auto minmax(0, 1fr);
   height: 100%;
 }
+.skip {
+  position: absolute;
+  left: var(--space-3);
+  top: -5rem;
+  z-index: 30;
+  padding: var(--space-2) var(--space-3);
+  background: var(--panel);
+}
+.skip:focus {
+  top: var(--space-1);
+}
 header {
   display: flex;
-  overflow-x: auto;
+  position: relative;
   align-items: center;
   justify-content: space-between;
   padding: var(--space-1) var(--space-3);
@@ -72,12 +136,65 @@ nav a {
   text-decoration: none;
   border-bottom: 3px solid transparent;
 }
-nav a.router-link-active {
+nav a.here {
   font-weight: 650;
   border-bottom-color: var(--accent);
+}
+.fold {
+  display: none;
 }
 main {
   min-height: 0;
   overflow: auto;
+}
+main:focus {
+  outline: none;
+}
+.drop {
+  position: fixed;
+  inset: 0;
+  z-index: 40;
+  display: grid;
+  place-items: center;
+  pointer-events: none;
+  background: color-mix(in srgb, var(--accent-wash) 80%, transparent);
+  outline: 4px dashed var(--accent);
+  outline-offset: -14px;
+}
+.drop span {
+  padding: var(--space-3) var(--space-5);
+  font-size: var(--text-title);
+  font-weight: 650;
+  background: var(--panel);
+  border-radius: 6px;
+}
+@media (max-width: 700px) {
+  .fold {
+    display: inline-flex;
+    margin-left: auto;
+  }
+  nav {
+    display: none;
+    position: absolute;
+    top: 100%;
+    left: 0;
+    right: 0;
+    z-index: 25;
+    flex-direction: column;
+    margin: 0;
+    background: var(--panel);
+    border-bottom: 1px solid var(--line);
+  }
+  nav.unfolded {
+    display: flex;
+  }
+  nav a {
+    padding: 0.8rem var(--space-3);
+    border-bottom: 0;
+    border-left: 4px solid transparent;
+  }
+  nav a.here {
+    border-left-color: var(--accent);
+  }
 }
 </style>

@@ -28,18 +28,19 @@ function within<T>(use: () => T): { result: T; end: () => void } {
 class Stream {
   static all: Stream[] = []
   closed = false
-  private heard: ((event: { data: string }) => void) | null = null
+  private heard = new Map<string, (event: { data: string }) => void>()
   constructor(readonly url: string) {
     Stream.all.push(this)
   }
-  addEventListener(_name: string, run: (event: { data: string }) => void): void {
-    this.heard = run
+  addEventListener(name: string, run: (event: { data: string }) => void): void {
+    this.heard.set(name, run)
   }
   close(): void {
     this.closed = true
   }
-  say(data: unknown): void {
-    this.heard?.({ data: JSON.stringify(data) })
+  /** An event of the stream's own kind, or of another. */
+  say(data: unknown, name = this.url.includes('/jobs/') ? 'job' : 'visit'): void {
+    this.heard.get(name)?.({ data: JSON.stringify(data) })
   }
 }
 
@@ -195,7 +196,7 @@ describe('useUploads', () => {
     Stream.all[0]?.say({ id: 5, state: 'running', step: 'measuring', progress: 0.4, mapped: false })
     expect(ready).not.toHaveBeenCalled()
     Stream.all[0]?.say({ id: 5, state: 'running', step: 'picture', progress: 0.75, mapped: true })
-    expect(ready).toHaveBeenCalledWith(9, true)
+    expect(ready).toHaveBeenCalledWith(9, true, {})
     expect(result.uploads.value).toEqual([])
     end()
   })
@@ -277,7 +278,7 @@ describe('useHands', () => {
 
   it('runs the open-camera clock and the timers, and pauses both', () => {
     vi.useFakeTimers()
-    const { result, end } = within(() => useHands(guide(), 'k1'))
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
     expect(result.open.value).toBe(true)
     vi.advanceTimersByTime(2000)
     expect(result.progress.value.openS).toBe(2)
@@ -293,21 +294,62 @@ describe('useHands', () => {
       end()
     })
   })
-  it('goes on where a closed page left off', async () => {
-    const first = within(() => useHands(guide(), 'k2'))
-    first.result.next()
-    first.result.more()
+  const placed = (version: number, at: number, more: Record<string, unknown> = {}) => ({
+    place: {
+      step: 'air',
+      version,
+      age_s: 30,
+      position: { at, counts: { 1: 2 }, open_s: 10, up_s: 0, paused: false, log_key: 'same-key-1', ...more },
+    },
+  })
+  it('goes on where any device left off, its clock having run on', async () => {
+    const calls = answering([200, placed(4, 1)], [200, placed(5, 2)])
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
     await flushPromises()
-    first.end()
-    const second = within(() => useHands(guide(), 'k2'))
-    expect(second.result.progress.value.at).toBe(1)
-    expect(second.result.count.value).toBe(1)
-    second.result.forget()
-    second.end()
-    expect(sessionStorage.getItem('k2')).toBeNull()
+    expect(result.ready.value).toBe(true)
+    expect(result.progress.value).toMatchObject({ at: 1, openS: 40 })
+    expect(result.count.value).toBe(2)
+    expect(result.logKey.value).toBe('same-key-1')
+    result.next()
+    await flushPromises()
+    const sent = calls.mock.calls[1]?.[0] as Request
+    expect([sent.method, sent.url]).toEqual(['PUT', expect.stringContaining('/api/visits/3/hands/air')])
+    end()
+  })
+  it('follows another device, and never its own echo', async () => {
+    const calls = answering(
+      [200, { place: null }],
+      [200, placed(1, 1)],
+      [200, placed(2, 2, { paused: true })],
+    )
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
+    await flushPromises()
+    result.next()
+    await flushPromises()
+    result.heard(1)
+    await flushPromises()
+    expect(calls).toHaveBeenCalledTimes(2)
+    result.heard(2)
+    await flushPromises()
+    expect(result.progress.value.at).toBe(2)
+    expect(result.paused.value).toBe(true)
+    end()
+  })
+  it('sends again what could not be told, and says so', async () => {
+    vi.useFakeTimers()
+    const calls = answering([200, { place: null }], [500, { detail: 'away' }], [200, placed(1, 1)])
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
+    await vi.advanceTimersByTimeAsync(0)
+    result.next()
+    await vi.advanceTimersByTimeAsync(100)
+    expect(result.unsaved.value).toBe(true)
+    await vi.advanceTimersByTimeAsync(3000)
+    expect(result.unsaved.value).toBe(false)
+    expect(calls).toHaveBeenCalledTimes(3)
+    end()
   })
   it('is silent where the browser cannot speak', () => {
-    const { result, end } = within(() => useHands(guide(), 'k3'))
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
     expect(result.canSpeak && result.speaks.value).toBe(false)
     end()
   })

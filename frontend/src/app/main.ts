@@ -2,6 +2,7 @@ import '@fontsource-variable/inter'
 import 'primeicons/primeicons.css'
 import { VueQueryPlugin } from '@tanstack/vue-query'
 import PrimeVue from 'primevue/config'
+import ConfirmationService from 'primevue/confirmationservice'
 import Tooltip from 'primevue/tooltip'
 import { createApp } from 'vue'
 import App from './App.vue'
@@ -14,5 +15,6 @@ createApp(App)
   .use(router)
   .use(VueQueryPlugin, { queryClient: freshClient() })
   .use(PrimeVue, { theme })
+  .use(ConfirmationService)
   .directive('tooltip', Tooltip)
   .mount('#app')

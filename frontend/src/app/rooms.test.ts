@@ -87,12 +87,12 @@ describe('KitView', () => {
   it('opens a thing with where its stock went, and removes another', async () => {
     serving(routes)
     const view = await shown(KitView)
-    await button(view, 'Change Wet swab, 24 mm').trigger('click')
+    await button(view, 'Edit Wet swab, 24 mm').trigger('click')
     await flushPromises()
     expect(view.text()).toContain('used −1')
     expect(view.text()).toContain('A pack holds')
     await button(view, 'Cancel').trigger('click')
-    await button(view, 'Change Carbon-tip pen').trigger('click')
+    await button(view, 'Edit Carbon-tip pen').trigger('click')
     await flushPromises()
     expect(view.text()).toContain('barred by name')
     await button(view, 'Remove').trigger('click')
@@ -106,6 +106,9 @@ describe('KitView', () => {
         .map((t) => t.text())
         .join(),
     ).not.toContain('Carbon-tip pen')
+    await button(view, 'Undo').trigger('click')
+    await flushPromises()
+    expect(calls.at(-1)).toMatchObject({ method: 'POST', body: { item: { item: 'carbon_pen' } } })
     view.unmount()
   })
   it('adds what was chosen, shows a refusal in its place, and says where to begin', async () => {

@@ -51,10 +51,23 @@ export const router = createRouter({
       component: () => import('@/features/frames/LightView.vue'),
       props: (route) => ({ focal: Number(route.query.focal) || null, f: Number(route.query.f) || null }),
     },
-    { path: '/kit', name: 'kit', component: () => import('@/features/kit/KitView.vue') },
+    {
+      path: '/kit',
+      name: 'kit',
+      component: () => import('@/features/kit/KitView.vue'),
+      props: (route) => ({
+        add: route.query.add ? String(route.query.add) : null,
+        visit: route.query.visit ? Number(route.query.visit) : null,
+      }),
+    },
     { path: '/jobs', name: 'jobs', component: () => import('@/features/jobs/JobsView.vue') },
     { path: '/costs', name: 'costs', component: () => import('@/features/kit/CostsView.vue') },
-    { path: '/schools', name: 'schools', component: () => import('@/features/settings/SettingsView.vue') },
+    {
+      path: '/schools',
+      name: 'schools',
+      component: () => import('@/features/settings/SettingsView.vue'),
+      props: (route) => ({ section: route.query.section ? String(route.query.section) : null }),
+    },
     { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./NowhereView.vue') },
   ],
 })

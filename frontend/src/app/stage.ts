@@ -2,8 +2,10 @@
 import { flushPromises, mount, RouterLinkStub, type VueWrapper } from '@vue/test-utils'
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import PrimeVue from 'primevue/config'
+import ConfirmationService from 'primevue/confirmationservice'
 import { vi } from 'vitest'
-import type { Component } from 'vue'
+import { ref, type Component } from 'vue'
+import { INTAKE, type Intake } from '@/shared/composables/useIntake'
 import { freshBody } from '@/shared/lib/bodies'
 
 export type Answer = [number, unknown]
@@ -51,8 +53,19 @@ export function freshCache(): [typeof VueQueryPlugin, { queryClient: QueryClient
   return [VueQueryPlugin, { queryClient: new QueryClient({ defaultOptions: { queries } }) }]
 }
 
+/** An intake that takes nothing in, but tells what it was given. */
+export const intake: Intake = {
+  uploads: ref([]),
+  landed: ref([]),
+  aim: ref({}),
+  take: vi.fn(),
+  dismiss: vi.fn(),
+  seen: vi.fn(),
+}
+
 export const global = {
-  plugins: [PrimeVue],
+  plugins: [PrimeVue, ConfirmationService],
+  provide: { [INTAKE as symbol]: intake },
   directives: { tooltip: () => undefined },
   stubs: { RouterLink: RouterLinkStub, teleport: true, transition: false, VisitMap: true, SensorMap: true },
 }

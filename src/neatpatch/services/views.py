@@ -47,6 +47,7 @@ class FrameListing(BaseModel):
     trouble: str | None
     original: Condition
     visit_id: int | None
+    body_name: str | None
     asks_camera: bool
 
 
@@ -83,5 +84,6 @@ def listing(library: Library, frame: StoredFrame, works_at: float) -> FrameListi
         trouble=frame.trouble,
         original=library.condition(frame.sha256),
         visit_id=frame.visit_id,
+        body_name=frame.body_name,
         asks_camera=frame.seeks and summary is not None,
     )

@@ -10,6 +10,13 @@ from neatpatch.core.visit.body import Body
 from neatpatch.store.database import day_text, now
 
 BodySource = Literal["own", "demo"]
+BodyOrder = Literal["name", "next_look", "last_look", "visible"]
+_ORDERS: dict[BodyOrder, str] = {
+    "name": "b.name",
+    "next_look": "l.look_again_on IS NULL, l.look_again_on",
+    "last_look": "l.closed_at IS NULL, l.closed_at DESC",
+    "visible": "l.last_relevant IS NULL, l.last_relevant DESC",
+}
 _COLUMNS = (
     "name",
     "camera_name",
@@ -188,9 +195,14 @@ def name_of(connection: sqlite3.Connection) -> dict[int, str]:
 
 
 def list_bodies(
-    connection: sqlite3.Connection, *, first: int = 0, count: int = 50, words: str = ""
+    connection: sqlite3.Connection,
+    *,
+    first: int = 0,
+    count: int = 50,
+    words: str = "",
+    order: BodyOrder = "name",
 ) -> tuple[list[BodyListing], int]:
-    """A page of bodies by name, and how many there are in all.
+    """A page of bodies, and how many there are in all. What has nothing to order by comes last.
 
     ``words`` filters by name or serial number.
     """
@@ -208,7 +220,7 @@ def list_bodies(
         "FROM bodies b LEFT JOIN visits l ON l.id = (SELECT v.id FROM visits v "
         "WHERE v.body_id = b.id AND v.state = 'closed' ORDER BY v.opened_at DESC LIMIT 1) "
         "WHERE instr(lower(b.name), lower(?1)) > 0 OR instr(lower(b.serial), lower(?1)) > 0 "
-        "ORDER BY b.name LIMIT ?2 OFFSET ?3",
+        f"ORDER BY {_ORDERS[order]}, b.name LIMIT ?2 OFFSET ?3",
         (words, count, first),
     )
     found = [

@@ -45,7 +45,7 @@ class StoredFrame:
     """A frame's row. ``summary`` is None until it was measured.
 
     ``trouble``: why it could not be measured when last tried, for want of a map. ``visit_id``: the
-    newest visit it lies on. ``seeks``: it looks for its camera.
+    newest visit it lies on, ``body_name`` of whom. ``seeks``: it looks for its camera.
     """
 
     id: int
@@ -59,6 +59,7 @@ class StoredFrame:
     trouble: str | None
     visit_id: int | None = None
     seeks: bool = False
+    body_name: str | None = None
 
 
 @dataclass(frozen=True)
@@ -77,6 +78,9 @@ SELECT f.*, m.version AS map_version, m.fit, m.spot_count, m.shows_from, m.camer
         FROM jobs j WHERE j.frame_id = f.id ORDER BY j.id DESC LIMIT 1) END AS trouble,
     (SELECT max(t.visit_id) FROM trail t WHERE t.frame_id = f.id AND t.removed_json IS NULL)
         AS visit_id,
+    (SELECT b.name FROM trail t JOIN visits v ON v.id = t.visit_id JOIN bodies b
+        ON b.id = v.body_id WHERE t.frame_id = f.id AND t.removed_json IS NULL
+        ORDER BY v.id DESC LIMIT 1) AS body_name,
     EXISTS (SELECT 1 FROM seekers s WHERE s.frame_id = f.id) AS seeks
 FROM frames f LEFT JOIN maps m ON m.frame_id = f.id
 """
@@ -108,6 +112,7 @@ def _frame(row: sqlite3.Row) -> StoredFrame:
         row["trouble"],
         row["visit_id"],
         bool(row["seeks"]),
+        row["body_name"],
     )
 
 

@@ -3,10 +3,11 @@ import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import Paginator from 'primevue/paginator'
+import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import { answer, api, freshKey, type Body } from '@/api/client'
-import { BODIES_A_PAGE, queries } from '@/api/queries'
+import { BODIES_A_PAGE, queries, type BodyOrder } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useBegin } from '@/shared/composables/useBegin'
@@ -22,7 +23,19 @@ const router = useRouter()
 const { by } = useSettings()
 const first = ref(0)
 const words = ref('')
-const { value: page, error: away } = useAsk(() => queries.bodies(first.value, words.value), { keeps: true })
+const order = ref<BodyOrder>('name')
+const ORDERS = [
+  { label: 'By name', value: 'name' },
+  { label: 'Next look first', value: 'next_look' },
+  { label: 'Last looked at first', value: 'last_look' },
+  { label: 'Most visible first', value: 'visible' },
+] as const
+const { value: page, error: away } = useAsk(
+  () => queries.bodies(first.value, words.value, BODIES_A_PAGE, order.value),
+  {
+    keeps: true,
+  },
+)
 const { begin, error: notBegun } = useBegin()
 const joining = useTell()
 const form = useTell<{ id: number }>((made) => {
@@ -37,9 +50,15 @@ watch(adding, (now) => {
   key = freshKey()
   form.forget()
 })
-watch(words, () => {
+watch([words, order], () => {
   first.value = 0
 })
+
+/** Enter in the search opens the first that is found. */
+function openFirst(): void {
+  const found = page.value?.bodies[0]
+  if (found && words.value) void router.push({ name: 'body', params: { id: found.id } })
+}
 
 function add(body: Body): void {
   const params = { header: { 'Idempotency-Key': key } }
@@ -64,7 +83,19 @@ async function goOn(visit_id: number): Promise<void> {
   <section class="page">
     <div class="head">
       <h1>{{ frame === null ? 'Cameras' : 'Whose frame is it?' }}</h1>
-      <InputText v-model="words" placeholder="Find by name" aria-label="Find by name" />
+      <InputText
+        v-model="words"
+        placeholder="Find by name or serial"
+        aria-label="Find by name or serial"
+        @keydown.enter="openFirst"
+      />
+      <Select
+        v-model="order"
+        :options="[...ORDERS]"
+        option-label="label"
+        option-value="value"
+        aria-label="Order"
+      />
       <Button label="Add a camera" icon="pi pi-plus" @click="adding = true" />
     </div>
     <FailureNote :error="error" />
@@ -104,10 +135,14 @@ async function goOn(visit_id: number): Promise<void> {
     </ul>
     <div v-else-if="page" class="empty">
       <p>
-        {{ words ? 'No body has this in its name.' : 'No body yet. Add the camera you want to look after.' }}
+        {{
+          words
+            ? 'No camera has this in its name or serial number.'
+            : 'No camera yet. Add the one you want to look after.'
+        }}
       </p>
     </div>
-    <p v-else-if="!error" role="status">Loading the bodies</p>
+    <p v-else-if="!error" role="status">Loading the cameras</p>
     <Paginator
       v-if="page && page.total > BODIES_A_PAGE"
       :rows="BODIES_A_PAGE"

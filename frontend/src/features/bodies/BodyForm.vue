@@ -12,7 +12,7 @@ import type { Body } from '@/api/client'
 import { useSettings } from '@/shared/composables/useSettings'
 import MeasureInput from '@/shared/components/MeasureInput.vue'
 import { WORKING } from '@/shared/lib/apertures'
-import { ACCESS_WORDS, FORMATS, HOLD_WORDS } from '@/shared/lib/bodies'
+import { ACCESS_WORDS, FORMAT_NAMES, HOLD_WORDS } from '@/shared/lib/bodies'
 
 const props = defineProps<{ body: Body; error: string; label: string }>()
 const emit = defineEmits<{ save: [body: Body]; back: [] }>()
@@ -24,7 +24,7 @@ const holds = [
 ]
 const { by } = useSettings()
 const formats = computed(() => [
-  ...FORMATS.map(([w, h]) => ({ label: by(w, h), value: `${w}x${h}` })),
+  ...FORMAT_NAMES.map(({ name, size: [w, h] }) => ({ label: `${name}, ${by(w, h)}`, value: `${w}x${h}` })),
   { label: 'Other', value: 'other' },
 ])
 const stops = WORKING.map((n) => ({ label: `f/${n}`, value: n as number }))
@@ -38,7 +38,7 @@ const shaky = [
   { label: 'Not known', value: 'unknown' },
 ]
 const named = (s: readonly number[]): string =>
-  FORMATS.some(([w, h]) => w === s[0] && h === s[1]) ? `${s[0]}x${s[1]}` : 'other'
+  FORMAT_NAMES.some(({ size: [w, h] }) => w === s[0] && h === s[1]) ? `${s[0]}x${s[1]}` : 'other'
 const format = ref(named(draft.value.sensor_mm))
 const stabilised = computed({
   get: () => (draft.value.stabilised === true ? 'yes' : draft.value.stabilised === false ? 'no' : 'unknown'),

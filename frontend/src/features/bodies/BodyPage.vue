@@ -2,20 +2,23 @@
 import Button from 'primevue/button'
 import Column from 'primevue/column'
 import DataTable from 'primevue/datatable'
+import Message from 'primevue/message'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { RouterLink } from 'vue-router'
+import { RouterLink, useRouter } from 'vue-router'
 import { answer, api, CHANGED, Refusal, seen, type Body, type BodyDetail } from '@/api/client'
 import { queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
+import { useAim } from '@/shared/composables/useIntake'
 import { useBegin } from '@/shared/composables/useBegin'
+import { useQuestion } from '@/shared/composables/useQuestion'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import BodyForm from './BodyForm.vue'
 import { ACCESS_WORDS, HOLD_WORDS } from '@/shared/lib/bodies'
 import { VERDICT_WORDS } from '@/shared/lib/steps'
-import { day, fStop } from '@/shared/lib/format'
+import { count, day, fStop } from '@/shared/lib/format'
 
 /** `edit`: opened to change it at once. */
 const props = defineProps<{ id: number; edit?: boolean }>()
@@ -23,11 +26,30 @@ const client = useQueryClient()
 const { mm, by } = useSettings()
 const { value: detail, error: away, again } = useAsk(() => queries.body(props.id))
 const { begin, error: notBegun } = useBegin()
-const error = computed(() => notBegun.value || away.value)
+const error = computed(() => removing.error.value || notBegun.value || away.value)
 const form = useTell<BodyDetail>((now) => {
   client.setQueryData(queries.body(props.id).queryKey, now)
   editing.value = false
 })
+useAim(() => ({ body: props.id }))
+const router = useRouter()
+const ask = useQuestion()
+const removing = useTell(() => router.push({ name: 'bodies' }))
+function askDelete(): void {
+  const d = detail.value
+  if (!d) return
+  const goes = d.visits.length ? `Its ${count(d.visits.length, 'visit')} with all steps` : 'Its record'
+  ask(
+    'Delete this camera?',
+    `${d.body.name}: ${goes.toLowerCase()} and what was learned of its sensor go for good. ` +
+      `Its ${count(d.frames, 'frame')} and what was used of the kit stay.`,
+    'Delete the camera',
+    () =>
+      removing.tell(() =>
+        answer(api.DELETE('/api/bodies/{body_id}', { params: { path: { body_id: props.id } } }), true),
+      ),
+  )
+}
 const editing = ref(props.edit)
 let opened = 0
 watch([editing, () => detail.value === null], ([now, waiting]) => {
@@ -65,13 +87,25 @@ async function save(body: Body): Promise<void> {
         <Button v-else label="Begin a visit" @click="begin(id)" />
         <Button
           v-if="!editing"
-          label="Change"
+          label="Edit"
           icon="pi pi-pencil"
           severity="secondary"
           variant="outlined"
           @click="editing = true"
         />
+        <Button
+          v-if="!editing"
+          label="Delete"
+          icon="pi pi-trash"
+          severity="secondary"
+          variant="text"
+          @click="askDelete"
+        />
       </div>
+      <Message v-if="detail.size_doubt" severity="warn" :closable="false"
+        >{{ detail.size_doubt }}
+        <button class="link" @click="editing = true">Edit the camera</button></Message
+      >
       <BodyForm
         v-if="editing"
         class="panel"
@@ -270,5 +304,14 @@ dt {
 }
 dd {
   margin: 0;
+}
+.link {
+  padding: 0;
+  font: inherit;
+  color: inherit;
+  text-decoration: underline;
+  background: none;
+  border: 0;
+  cursor: pointer;
 }
 </style>

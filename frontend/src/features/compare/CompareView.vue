@@ -44,6 +44,8 @@ const two = ref<InstanceType<typeof ComparePane> | null>(null)
 /** The pane last touched leads, the other only follows: else each would answer the other's moves. */
 const leader = ref<'a' | 'b'>('b')
 const SETTLE_MS = 150
+/** Who wants no motion changes over by the space bar. */
+const still = window.matchMedia('(prefers-reduced-motion: reduce)').matches
 let blinking: ReturnType<typeof setInterval> | null = null
 
 const comparison = computed(() => laid.value?.comparison ?? null)
@@ -109,7 +111,7 @@ function link(): void {
 watch(mode, (now) => {
   if (blinking) clearInterval(blinking)
   blinking =
-    now === 'blink'
+    now === 'blink' && !still
       ? setInterval(() => {
           later.value = !later.value
         }, 700)
@@ -117,6 +119,12 @@ watch(mode, (now) => {
   if (now !== 'blink') later.value = true
   setTimeout(whole, SETTLE_MS)
 })
+
+/** Where one came from; the later frame where one came from nowhere. */
+function leave(): void {
+  if (window.history.state?.back) router.back()
+  else void router.push({ name: 'frame', params: { id: props.after } })
+}
 
 /** Both panes show the whole frame; keys always speak to the later one. */
 function whole(): void {
@@ -157,7 +165,7 @@ function onKey(event: KeyboardEvent): void {
     '+': () => zoom(1.5),
     '-': () => zoom(1 / 1.5),
     '0': whole,
-    Escape: () => router.back(),
+    Escape: leave,
   }
   const run = act[event.key]
   if (!run || event.ctrlKey || event.metaKey) return
@@ -183,7 +191,10 @@ onScopeDispose(() => {
           ><span id="edge-label">Edge</span
           ><Slider v-model="edge" :min="0" :max="100" aria-labelledby="edge-label"
         /></label>
-        <span v-if="mode === 'blink'" class="soft">showing: {{ later ? 'after' : 'before' }}</span>
+        <span v-if="mode === 'blink'" class="soft"
+          >showing: {{ later ? 'after' : 'before'
+          }}<template v-if="still">; Space changes over</template></span
+        >
         <span class="soft keys">Keys: W wipe, B blink, S side by side, [ ] edge, + − 0 zoom, Esc back</span>
       </div>
       <div class="panes" :class="mode">
@@ -230,7 +241,7 @@ onScopeDispose(() => {
       </div>
     </section>
     <aside aria-label="What changed">
-      <a href="#" @click.prevent="router.back()">Back to the visit</a>
+      <button class="back" @click="leave"><i class="pi pi-arrow-left" aria-hidden="true" /> Back</button>
       <h1>
         {{
           comparison.comparable
@@ -291,6 +302,15 @@ onScopeDispose(() => {
 </template>
 
 <style scoped>
+.back {
+  width: fit-content;
+  padding: 0;
+  font: inherit;
+  color: var(--accent);
+  background: none;
+  border: 0;
+  cursor: pointer;
+}
 .view {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 340px;

@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
 import { computed, ref } from 'vue'
-import { RouterLink, useRouter } from 'vue-router'
+import { RouterLink } from 'vue-router'
 import { queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
@@ -11,23 +11,18 @@ import DropPlace from '@/shared/components/DropPlace.vue'
 import FrameCard from './FrameCard.vue'
 import ShootRecipe from '@/shared/components/ShootRecipe.vue'
 import NextLooks from '@/shared/components/NextLooks.vue'
-import UploadRow from '@/shared/components/UploadRow.vue'
 import { useArchive } from './useArchive'
 import { useOpenVisits } from './useOpenVisits'
-import { useUploads } from '@/shared/composables/useUploads'
+import { useIntake } from '@/shared/composables/useIntake'
 import { useWorksAt } from './useWorksAt'
 import { day } from '@/shared/lib/format'
 import { todoWords, untilWords } from '@/shared/lib/jobs'
 
 const FEW = 6
 
-const router = useRouter()
 const { worksAt } = useWorksAt()
 const { archive, left, error, load, more, forget } = useArchive()
-const { uploads, add, dismiss } = useUploads((frameId) => {
-  void load()
-  if (uploads.value.length === 0) void router.push({ name: 'frame', params: { id: frameId } })
-})
+const { uploads, take } = useIntake()
 
 const ready = computed(() => archive.value?.frames.filter((f) => f.ready) ?? [])
 const sending = computed(() => new Set(uploads.value.map((u) => u.frameId)))
@@ -57,10 +52,7 @@ const measuringDemo = computed(
         Shoot an even, blurred target at f/16 or f/22 and drop the file here. You get a measured map of every
         speck, and whether the frame was fit to judge by.
       </p>
-      <DropPlace @files="add" />
-      <ul v-if="uploads.length" class="uploads" aria-live="polite">
-        <UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" />
-      </ul>
+      <DropPlace @files="take" />
       <ShootRecipe />
     </section>
 
@@ -166,7 +158,6 @@ const measuringDemo = computed(
   gap: 0.7rem;
   min-width: 0;
 }
-.uploads,
 .cards {
   list-style: none;
   margin: 0;

@@ -3,6 +3,7 @@ import Button from 'primevue/button'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import { answer, api, type FrameListing } from '@/api/client'
+import { useQuestion } from '@/shared/composables/useQuestion'
 import { useTell } from '@/shared/composables/useTell'
 import { count, day } from '@/shared/lib/format'
 
@@ -26,6 +27,11 @@ async function again(): Promise<void> {
   if (await tell(() => answer(api.POST('/api/frames/{frame_id}/measure', path)))) emit('again')
 }
 
+const ask = useQuestion()
+function askRemove(): void {
+  ask('Delete this frame?', `${props.frame.name}: its stored file goes for good.`, 'Delete the frame', remove)
+}
+
 async function remove(): Promise<void> {
   if (await tell(() => answer(api.DELETE('/api/frames/{frame_id}', path), true))) emit('removed')
 }
@@ -37,7 +43,9 @@ async function remove(): Promise<void> {
       <img :src="`/api/frames/${frame.id}/thumb/relief.jpg`" alt="" loading="lazy" width="480" height="320" />
       <span class="text">
         <strong class="title">{{ frame.name }}</strong>
+        <span v-if="frame.body_name" class="body">{{ frame.body_name }}</span>
         <span>{{ verdict }}</span>
+        <span v-if="frame.asks_camera" class="asks">Which camera is it?</span>
         <span v-if="frame.fit === false" class="unfit">Not fit to judge by</span>
         <span v-if="frame.original !== 'whole'" class="unfit">{{ ORIGINAL_WORDS[frame.original] }}</span>
         <span class="soft"
@@ -59,7 +67,7 @@ async function remove(): Promise<void> {
               variant="text"
               severity="secondary"
               :aria-label="`Remove ${frame.name}`"
-              @click="remove"
+              @click="askRemove"
             />
           </span>
         </template>
@@ -110,6 +118,13 @@ img {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.body {
+  font-weight: 600;
+}
+.asks {
+  font-weight: 600;
+  color: var(--accent);
 }
 .unfit {
   color: var(--warn);

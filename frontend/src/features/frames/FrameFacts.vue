@@ -8,7 +8,14 @@ const props = defineProps<{
   map: SpotMap
   facts: SpotMap['frames'][number]
   recognised: FrameDetail['recognised']
+  onCamera: FrameDetail['visits'][number] | null
 }>()
+const KNOWN_BY = {
+  sensor: 'as the photosites’ own pattern shows',
+  serial: 'by the serial number in its file',
+  name: 'by the camera name in its file',
+  visit: 'whose visit waits for a frame',
+} as const
 defineEmits<{ sensor: [width: number, height: number] }>()
 
 const SOURCE_WORDS = {
@@ -58,12 +65,18 @@ const WORDS = { retake: 'Shoot again', note: 'Note', ok: 'Fine' }
       </li>
     </ul>
     <h2>Sensor size</h2>
-    <SensorForm :size="facts.sensor_mm ?? null" @sensor="(w, h) => $emit('sensor', w, h)" />
+    <p v-if="onCamera">
+      The size is that of
+      <RouterLink :to="{ name: 'body', params: { id: onCamera.body_id }, query: { edit: 'yes' } }">{{
+        onCamera.body_name
+      }}</RouterLink>; change it there, and all its frames are measured again.
+    </p>
+    <SensorForm v-else :size="facts.sensor_mm ?? null" @sensor="(w, h) => $emit('sensor', w, h)" />
     <h2>Frame</h2>
     <p v-if="recognised" class="known">
-      Taken by the sensor of
-      <RouterLink :to="`/bodies/${recognised.body_id}`">{{ recognised.name }}</RouterLink>, as the photosites’
-      own pattern shows.
+      Taken by
+      <RouterLink :to="`/bodies/${recognised.body_id}`">{{ recognised.name }}</RouterLink>,
+      {{ KNOWN_BY[recognised.by] }}.
     </p>
     <dl>
       <template v-for="[name, value] in rows" :key="name"

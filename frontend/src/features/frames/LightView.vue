@@ -72,7 +72,7 @@ onScopeDispose(() => {
 </script>
 
 <template>
-  <div class="light" role="img" aria-label="Even light page" :style="{ backgroundColor: tone.colour }">
+  <div class="light" role="group" aria-label="Even light page" :style="{ backgroundColor: tone.colour }">
     <div class="dots" :style="{ animationDuration: drift }" />
     <div v-if="telling" class="words">
       <p>

@@ -3,24 +3,28 @@ import Button from 'primevue/button'
 import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
 import { computed, ref, toRef, watch } from 'vue'
-import { RouterLink } from 'vue-router'
+import { RouterLink, useRouter } from 'vue-router'
 import Select from 'primevue/select'
 import Tab from 'primevue/tab'
 import TabList from 'primevue/tablist'
 import TabPanel from 'primevue/tabpanel'
 import TabPanels from 'primevue/tabpanels'
 import Tabs from 'primevue/tabs'
+import { answer, api } from '@/api/client'
 import ApertureBar from './ApertureBar.vue'
+import CameraQuestion from './CameraQuestion.vue'
 import FrameFacts from './FrameFacts.vue'
 import MoreFrames from './MoreFrames.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import MapTools from '@/shared/components/MapTools.vue'
 import SaveMenu from './SaveMenu.vue'
 import SensorMap from '@/shared/components/SensorMap.vue'
-import SpotDetail from './SpotDetail.vue'
+import SpotDetail from '@/shared/components/SpotDetail.vue'
 import SpotFilters from './SpotFilters.vue'
-import SpotTable from './SpotTable.vue'
+import SpotTable from '@/shared/components/SpotTable.vue'
 import { useFrame } from '@/shared/composables/useFrame'
+import { useQuestion } from '@/shared/composables/useQuestion'
+import { useTell } from '@/shared/composables/useTell'
 import { STEP_WORDS } from '@/shared/composables/useUploads'
 import { usePrediction } from './usePrediction'
 import { useWorksAt } from './useWorksAt'
@@ -55,6 +59,24 @@ const selected = computed(() => shown.value.find((s) => s.id === selectedId.valu
 const retakes = computed(() => map.value?.checks.filter((c) => c.level === 'retake') ?? [])
 const notes = computed(() => map.value?.checks.filter((c) => c.level === 'note').length ?? 0)
 
+const router = useRouter()
+const ask = useQuestion()
+const removing = useTell(() => router.push({ name: 'bench' }))
+/** Says what goes with the frame before it goes. */
+function askDelete(): void {
+  const on = detail.value?.visits ?? []
+  const names = on.map((v) => v.body_name).join(', ')
+  const text = [
+    `${detail.value?.frame.name ?? 'The frame'}: its stored file and its map go for good.`,
+    on.length ? `It also leaves the trail of ${count(on.length, 'visit')} (${names}).` : '',
+  ]
+  ask('Delete this frame?', text.filter(Boolean).join(' '), 'Delete the frame', () =>
+    removing.tell(() =>
+      answer(api.DELETE('/api/frames/{frame_id}', { params: { path: { frame_id: props.id } } }), true),
+    ),
+  )
+}
+
 watch(
   () => props.id,
   () => {
@@ -67,30 +89,6 @@ watch(
 
 <template>
   <div v-if="map && facts && detail" class="view">
-    <section class="stage" aria-label="Sensor map">
-      <MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" :says="says" />
-      <SensorMap
-        :key="`${detail.frame.id}-${detail.picture_ready}`"
-        v-model:selected="selectedId"
-        :frame-id="detail.frame.id"
-        :facts="facts"
-        :tile-px="detail.tile_px"
-        :pictured="detail.picture_ready"
-        :spots="drawn"
-        :tone="tone"
-        :gain="gain"
-        :marks="marks"
-        :predicted="prediction !== null"
-        :noticed="noticed"
-      />
-      <ApertureBar
-        v-model="looksAt"
-        :taken="facts.f_number"
-        :total="prediction?.spots.length ?? 0"
-        :noticed="prediction ? noticed.size : null"
-      />
-    </section>
-
     <aside aria-label="Measurements">
       <div class="head">
         <div class="names">
@@ -120,8 +118,25 @@ watch(
           />
         </template>
       </p>
+      <CameraQuestion v-if="detail.frame.asks_camera" :key="id" :detail="detail" @alone="load" />
       <div class="onward">
-        <RouterLink :to="{ name: 'bodies', query: { frame: id } }">Begin a visit</RouterLink>
+        <RouterLink
+          v-for="v in detail.visits"
+          :key="v.visit_id"
+          :to="{ name: 'visit', params: { id: v.visit_id } }"
+          >{{ v.state === 'open' ? 'Open visit' : 'Visit' }} of {{ v.body_name }}</RouterLink
+        >
+        <RouterLink v-if="!detail.visits.length" :to="{ name: 'bodies', query: { frame: id } }"
+          >Begin a visit</RouterLink
+        >
+        <Button
+          label="Delete"
+          icon="pi pi-trash"
+          size="small"
+          severity="secondary"
+          variant="text"
+          @click="askDelete"
+        />
         <MoreFrames :frame-id="detail.frame.id" :members="map.frames.length" @measuring="follow" />
       </div>
       <div v-if="job" class="busy" role="status">
@@ -132,7 +147,7 @@ watch(
           aria-label="Measuring again"
         />
       </div>
-      <FailureNote :error="error" />
+      <FailureNote :error="error || removing.error.value" />
       <Message v-for="check in retakes" :key="check.code" severity="warn" icon="pi pi-exclamation-triangle">
         <strong>Shoot again.</strong> {{ check.message }} {{ check.remedy }}
       </Message>
@@ -170,11 +185,36 @@ watch(
               :map="map"
               :facts="facts"
               :recognised="detail?.recognised ?? null"
+              :on-camera="detail.visits[0] ?? null"
               @sensor="setSensor"
           /></TabPanel>
         </TabPanels>
       </Tabs>
     </aside>
+
+    <section class="stage" aria-label="Sensor map">
+      <MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" :says="says" />
+      <SensorMap
+        :key="`${detail.frame.id}-${detail.picture_ready}`"
+        v-model:selected="selectedId"
+        :frame-id="detail.frame.id"
+        :facts="facts"
+        :tile-px="detail.tile_px"
+        :pictured="detail.picture_ready"
+        :spots="drawn"
+        :tone="tone"
+        :gain="gain"
+        :marks="marks"
+        :predicted="prediction !== null"
+        :noticed="noticed"
+      />
+      <ApertureBar
+        v-model="looksAt"
+        :taken="facts.f_number"
+        :total="prediction?.spots.length ?? 0"
+        :noticed="prediction ? noticed.size : null"
+      />
+    </section>
   </div>
 
   <div v-else class="wait" role="status">
@@ -196,12 +236,14 @@ watch(
 </template>
 
 <style scoped>
+/* What can be done with the frame is the first thing that the tab key comes to. */
 .view {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 420px;
   height: 100%;
 }
 .stage {
+  order: -1;
   display: grid;
   grid-template-rows: auto minmax(0, 1fr) auto;
   min-height: 0;

@@ -20,7 +20,13 @@ const props = defineProps<{ id: number; step: Decision }>()
 const router = useRouter()
 const pose = ref<Pose>(props.step === 'air' ? 'overhead' : 'top_away')
 const poses = (Object.keys(POSE_WORDS) as Pose[]).map((value) => ({ label: POSE_WORDS[value], value }))
-const { addStep, busy, asked: stockAsked, error: logError, visit } = useVisit(toRef(props, 'id'))
+const {
+  addStep,
+  busy,
+  asked: stockAsked,
+  error: logError,
+  visit,
+} = useVisit(toRef(props, 'id'), (version) => hands.heard(version))
 /** The instructions are those of the visit as it was opened: none changes under the hands. */
 const opened = ref<number | null>(null)
 watch(visit, (now) => (opened.value ??= now?.version ?? null), { immediate: true })
@@ -35,8 +41,8 @@ const failed = computed(() => {
       : guide.value.stop || 'This step has no instructions for the hands.'
   return away.value || logError.value
 })
-const hands = useHands(guide, `neatpatch-hands-${props.id}-${props.step}`)
-const { progress, paused, left, speaks, current, open, up, alarm, count, instructions } = hands
+const hands = useHands(guide, toRef(props, 'id'), props.step)
+const { progress, paused, left, speaks, current, open, up, alarm, count, instructions, ready } = hands
 useLitScreen()
 const { value: frame } = useAsk(() => (guide.value?.frame_id ? queries.frame(guide.value.frame_id) : null))
 const spots = computed(() => frame.value?.map ?? null)
@@ -53,6 +59,14 @@ const passes = computed(() => {
   return dab ? `Press ${at + 1} of ${plan?.presses.length} covers ${spotWords(dab.covers.length)}.` : ''
 })
 const spotWords = (n: number): string => countWords(n, 'spot')
+/** What was counted along the way, to be put right before it is logged. */
+const tallies = computed(() =>
+  instructions.value.flatMap((i, at) =>
+    i.count && i.target != null
+      ? [{ at, count: i.count, n: progress.value.counts[String(at)] ?? 0, target: i.target }]
+      : [],
+  ),
+)
 /** What is counted, of one. */
 const one = computed(() => current.value?.count?.slice(0, -1) ?? '')
 const why = ref('')
@@ -71,7 +85,7 @@ watch(
 async function log(): Promise<void> {
   if (logged || !isMeant(finishedAtMs, performance.now())) return
   const used = usedIn(progress.value, instructions.value, props.step, guide.value?.plan.swabs ?? 1)
-  const done = await addStep(props.step as Step, used, why.value.trim(), hands.logKey)
+  const done = await addStep(props.step as Step, used, why.value.trim(), hands.logKey.value)
   if (!done) return
   logged = true
   hands.forget()
@@ -95,9 +109,7 @@ function onKey(event: KeyboardEvent): void {
     Enter: () => {
       if (!finished.value) hands.more()
     },
-    p: () => {
-      paused.value = !paused.value
-    },
+    p: hands.pause,
     Escape: leave,
   }
   const run = act[event.key]
@@ -142,9 +154,10 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
       <button v-if="hands.canSpeak" class="small" :aria-pressed="speaks" @click="hands.toggleSpeech">
         Speak: {{ speaks ? 'on' : 'off' }}
       </button>
-      <button class="small" :aria-pressed="paused" @click="paused = !paused">
+      <button class="small" :aria-pressed="paused" @click="hands.pause">
         {{ paused ? 'Continue' : 'Pause' }} <kbd>P</kbd>
       </button>
+      <button v-if="progress.at > 0" class="small" @click="hands.again">Start again</button>
       <button class="small" @click="leave">Leave <kbd>Esc</kbd></button>
     </header>
 
@@ -153,13 +166,25 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
       >Advised against now: {{ hazard }} If you go on, your reason is asked for and kept.</Message
     >
     <p v-if="alarm !== 'none'" class="alarm" :class="alarm" role="alert">{{ ALARM_WORDS[alarm] }}</p>
-    <main v-if="finished" class="end">
+    <p v-if="hands.unsaved.value" class="alarm" role="alert">
+      Where you stand is not saved: the server does not answer. Going on works; it is tried again.
+    </p>
+    <section v-if="!ready && !failed" class="body end" role="status"><p>Opening the step</p></section>
+    <section v-else-if="finished" class="body end">
       <p class="now">Done. Log this step, then shoot the test frame.</p>
+      <div v-for="t in tallies" :key="t.at" class="counter">
+        <button class="less" :aria-label="`One of the ${t.count} less`" @click="hands.less(t.at)">−</button>
+        <output
+          ><strong>{{ t.n }}</strong> of {{ t.target }} {{ t.count }}</output
+        >
+        <button class="less" :aria-label="`One of the ${t.count} more`" @click="hands.more(t.at)">+</button>
+        <span v-if="t.n < t.target" class="soft short">Correct it if it was not counted.</span>
+      </div>
       <label v-if="hazard" class="why"
         >Advised against: {{ hazard }} Your reason <input v-model="why" maxlength="400"
       /></label>
-    </main>
-    <main v-else-if="current" :class="{ plan: current.shows_plan && guide?.mount }">
+    </section>
+    <section v-else-if="current" class="body" :class="{ plan: current.shows_plan && guide?.mount }">
       <div class="say" aria-live="assertive">
         <p class="now">{{ current.text }}</p>
         <p v-if="current.heed" class="heed">{{ current.heed }}</p>
@@ -168,15 +193,15 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
           <button class="small" @click="hands.restartTimer">Again</button>
         </div>
         <div v-if="current.count" class="counter">
-          <button class="less" :aria-label="`One ${one} less`" @click="hands.less">−</button>
+          <button class="less" :aria-label="`One ${one} less`" @click="hands.less()">−</button>
           <output
             ><strong>{{ count }}</strong
             ><template v-if="current.target">
               of {{ countWords(current.target, one, current.count) }}</template
             ><template v-else> {{ current.count }}</template></output
           >
-          <button class="more" :aria-label="`One ${one} more`" @click="hands.more">
-            +1 <kbd>Enter</kbd>
+          <button class="more" @click="hands.more()">
+            +1 <span class="hidden-label">{{ one }}</span> <kbd>Enter</kbd>
           </button>
         </div>
       </div>
@@ -192,7 +217,7 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
           <span v-if="guide.plan.note" class="soft">{{ guide.plan.note }}</span>
         </p>
       </div>
-    </main>
+    </section>
 
     <StockQuestion :asked="stockAsked" />
     <footer>
@@ -232,11 +257,12 @@ header {
 header strong {
   font-size: var(--text-lead);
 }
-main {
+.body {
   display: grid;
   gap: var(--space-4);
   padding: 1.2rem 2.2rem;
   min-height: 0;
+  overflow: auto;
   grid-row: 4;
   align-items: center;
 }
@@ -255,7 +281,7 @@ main {
 .passes {
   font-weight: 650;
 }
-main.plan {
+section.plan {
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
 }
 .now {
@@ -263,7 +289,7 @@ main.plan {
   line-height: 1.25;
   font-weight: 600;
 }
-main.plan .now {
+section.plan .now {
   font-size: var(--text-far);
 }
 .heed {
@@ -286,8 +312,9 @@ main.plan .now {
 }
 .clock {
   margin-left: auto;
-  padding: 0.2rem 0.8rem;
-  font-size: var(--text-lead);
+  padding: 0 0.8rem;
+  font-size: var(--text-far);
+  line-height: 1.3;
   font-weight: 600;
   border: 2px solid var(--line);
   border-radius: 4px;
@@ -387,9 +414,63 @@ kbd {
   border: 2px solid var(--ink-soft);
   border-radius: 4px;
 }
-@media (max-width: 900px) {
-  main.plan {
+.short {
+  font-size: var(--text-lead);
+}
+@media (max-width: 700px) {
+  section.plan {
     grid-template-columns: 1fr;
+  }
+  .map {
+    min-height: 300px;
+  }
+  .body {
+    padding: var(--space-3);
+    align-items: start;
+  }
+  footer {
+    grid-template-columns: 110px 1fr;
+  }
+}
+@media (max-width: 700px), (max-height: 560px) {
+  header {
+    flex-wrap: nowrap;
+    overflow-x: auto;
+  }
+  header > * {
+    flex: none;
+  }
+  footer {
+    padding: var(--space-2) var(--space-3);
+  }
+  footer button {
+    min-height: 64px;
+  }
+  .more,
+  .less {
+    min-width: 64px;
+    min-height: 56px;
+  }
+}
+@media (max-height: 560px) {
+  .now,
+  .counter,
+  .timer,
+  .counter output strong {
+    font-size: var(--text-title);
+  }
+  .heed {
+    margin-top: var(--space-2);
+    font-size: var(--text-lead);
+  }
+  .counter,
+  .timer {
+    margin-top: var(--space-2);
+  }
+  .body {
+    gap: var(--space-2);
+    padding: var(--space-2) var(--space-3);
+    align-items: start;
   }
 }
 </style>

@@ -2,8 +2,9 @@ import type { Guide, PowerPlan, StepUse } from '@/api/client'
 
 export type Instruction = Guide['instructions'][number]
 
-/** Where one is in the instructions, and what has been counted. */
-/** `openS`: how long the camera has lain open; `upS`: how long its mirror has been up. */
+/** Where one is in the instructions, and what has been counted.
+ *
+ * `openS`: how long the camera has lain open; `upS`: how long its mirror has been up. */
 export interface Progress {
   at: number
   counts: Record<string, number>
@@ -59,8 +60,8 @@ export function back(progress: Progress): Progress {
 }
 
 /** Count one more of what the instruction counts, kept apart for each instruction. */
-export function counted(progress: Progress, change: number): Progress {
-  const key = String(progress.at)
+export function counted(progress: Progress, change: number, at = progress.at): Progress {
+  const key = String(at)
   return {
     ...progress,
     counts: { ...progress.counts, [key]: Math.max(0, (progress.counts[key] ?? 0) + change) },
@@ -77,7 +78,9 @@ export function usedIn(
   const use: Record<string, number | string> = {}
   for (const [i, instruction] of instructions.entries()) {
     const n = progress.counts[String(i)] ?? 0
-    if (instruction.count && n > 0) use[instruction.count] = Number(use[instruction.count] ?? 0) + n
+    // What was never counted is logged as none, not as planned; what has no aim may be left uncounted.
+    if (instruction.count && (n > 0 || instruction.target != null))
+      use[instruction.count] = Number(use[instruction.count] ?? 0) + n
   }
   if (step === 'air' || step === 'auto_clean') use.opening = 'down'
   if (['wet_swab', 'dry_swab', 'dry_followup', 'corner_swab'].includes(step)) use.swabs = swabs

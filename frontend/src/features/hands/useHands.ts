@@ -1,6 +1,8 @@
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
-import { freshKey, type Guide } from '@/api/client'
+import { freshKey, type Decision, type Guide, type Step } from '@/api/client'
 import { alarmOf, back, counted, isOpen, isUp, next, START, type Progress } from './hands'
+import { useHandsPlace, type Placed } from './useHandsPlace'
 
 const SAY = 'neatpatch-say'
 export const ALARM_WORDS = {
@@ -8,13 +10,14 @@ export const ALARM_WORDS = {
   stop: 'Tools out now. Once nothing is inside, switch off: the mirror may fall at any moment.',
 } as const
 
-/** Hands-busy mode: place in the instructions, counters, timers, the open-camera clock, speech. */
-export function useHands(guide: Ref<Guide | null>, key: string) {
-  const kept = sessionStorage.getItem(key)
-  const progress = ref<Progress>({ ...START, ...(kept ? (JSON.parse(kept) as Progress) : {}) })
-  /** One key for the logging of this step, kept over a reload: sent twice, it is logged once. */
-  const logKey = sessionStorage.getItem(`${key}-log`) ?? freshKey()
-  sessionStorage.setItem(`${key}-log`, logKey)
+/** Hands-busy mode: place in the instructions, counters, timers, the open-camera clock, speech.
+ *
+ * The place is the visit's: it is told to the server at every step, and followed from there. */
+export function useHands(guide: Ref<Guide | null>, visitId: Ref<number>, step: Decision) {
+  const client = useQueryClient()
+  const progress = ref<Progress>({ ...START })
+  /** One key for the logging of this step, the same on all devices: sent twice, it is logged once. */
+  const logKey = ref(freshKey())
   const paused = ref(false)
   const left = ref(0)
   const canSpeak = 'speechSynthesis' in window
@@ -27,6 +30,50 @@ export function useHands(guide: Ref<Guide | null>, key: string) {
   const alarm = computed(() => (up.value ? alarmOf(guide.value?.power ?? null, progress.value.upS) : 'none'))
   const count = computed(() => progress.value.counts[String(progress.value.at)] ?? 0)
 
+  const place = useHandsPlace(visitId, take)
+  /** Known where the hands stand: until then nothing is shown that would be taken back. */
+  const ready = computed(() => place.known.value && guide.value !== null)
+  const elsewhere = computed(() => (place.step.value && place.step.value !== step ? place.step.value : null))
+
+  /** Take over where the hands stand; the clocks went on while nobody said anything. */
+  function take(now: Placed): void {
+    if (now.step !== step) return
+    const { at, counts, open_s = 0, up_s = 0, paused: halted = false } = now.position
+    logKey.value = now.position.log_key
+    paused.value = halted
+    const isOpenThere = isOpen(instructions.value, at) && !halted
+    progress.value = {
+      at,
+      counts: counts ?? {},
+      openS: Math.round((open_s ?? 0) + (isOpenThere ? now.age_s : 0)),
+      upS: Math.round((up_s ?? 0) + (isUp(instructions.value, at) ? now.age_s : 0)),
+    }
+  }
+
+  watch(
+    () => guide.value !== null,
+    (known) => {
+      if (known) void place.load()
+    },
+    { immediate: true },
+  )
+
+  function stand(): void {
+    place.say(step as Step, {
+      at: progress.value.at,
+      counts: progress.value.counts,
+      open_s: progress.value.openS,
+      up_s: progress.value.upS,
+      paused: paused.value,
+      log_key: logKey.value,
+    })
+  }
+
+  function move(to: Progress): void {
+    progress.value = to
+    stand()
+  }
+
   const ticking = setInterval(() => {
     if (up.value) progress.value = { ...progress.value, upS: progress.value.upS + 1 }
     if (paused.value || !guide.value) return
@@ -38,21 +85,20 @@ export function useHands(guide: Ref<Guide | null>, key: string) {
     if (canSpeak) window.speechSynthesis.cancel()
   })
 
-  function say(text: string): void {
+  function speak(text: string): void {
     if (!speaks.value || !canSpeak) return
     window.speechSynthesis.cancel()
     window.speechSynthesis.speak(new SpeechSynthesisUtterance(text))
   }
 
   watch(alarm, (now) => {
-    if (now !== 'none') say(ALARM_WORDS[now])
+    if (now !== 'none') speak(ALARM_WORDS[now])
   })
-  watch(progress, (now) => sessionStorage.setItem(key, JSON.stringify(now)))
   watch(
     current,
     (now) => {
       left.value = now?.timer_s ?? 0
-      if (now) say(`${now.text} ${now.heed ?? ''}`)
+      if (now) speak(`${now.text} ${now.heed ?? ''}`)
     },
     { immediate: true },
   )
@@ -70,17 +116,22 @@ export function useHands(guide: Ref<Guide | null>, key: string) {
     up,
     alarm,
     count,
-    next: () => {
-      progress.value = next(progress.value, instructions.value)
+    ready,
+    elsewhere,
+    unsaved: place.unsaved,
+    heard: place.heard,
+    next: () => move(next(progress.value, instructions.value)),
+    back: () => move(back(progress.value)),
+    more: (at = progress.value.at) => move(counted(progress.value, 1, at)),
+    less: (at = progress.value.at) => move(counted(progress.value, -1, at)),
+    pause: () => {
+      paused.value = !paused.value
+      stand()
     },
-    back: () => {
-      progress.value = back(progress.value)
-    },
-    more: () => {
-      progress.value = counted(progress.value, 1)
-    },
-    less: () => {
-      progress.value = counted(progress.value, -1)
+    /** From the first instruction, counters and clocks at nothing. */
+    again: () => {
+      logKey.value = freshKey()
+      move({ ...START })
     },
     restartTimer: () => {
       left.value = current.value?.timer_s ?? 0
@@ -88,11 +139,8 @@ export function useHands(guide: Ref<Guide | null>, key: string) {
     toggleSpeech: () => {
       speaks.value = !speaks.value
       localStorage.setItem(SAY, speaks.value ? 'yes' : 'no')
-      if (current.value) say(current.value.text)
+      if (current.value) speak(current.value.text)
     },
-    forget: () => {
-      sessionStorage.removeItem(key)
-      sessionStorage.removeItem(`${key}-log`)
-    },
+    forget: () => void client.invalidateQueries({ queryKey: ['visits', visitId.value, 'hands'] }),
   }
 }

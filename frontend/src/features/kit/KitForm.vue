@@ -29,6 +29,8 @@ import MeasureInput from '@/shared/components/MeasureInput.vue'
 /** `moves`: where the stock of a thing that is here already went. */
 const props = defineProps<{
   owned: KitEntry | null
+  /** What a new entry begins as. */
+  suggested?: ItemName | null
   moves: StockMove[]
   bodies: { id: number; name: string }[]
   prices: Prices | null
@@ -38,11 +40,17 @@ const open = defineModel<boolean>('open', { required: true })
 const emit = defineEmits<{ save: [owned: KitEntry]; remove: [] }>()
 const sure = ref(false)
 const draft = ref<KitEntry>(freshThing('dry_swab'))
-watch(open, (now) => {
-  sure.value = false
-  if (now)
-    draft.value = props.owned ? (JSON.parse(JSON.stringify(props.owned)) as KitEntry) : freshThing('dry_swab')
-})
+watch(
+  open,
+  (now) => {
+    sure.value = false
+    if (!now) return
+    draft.value = props.owned
+      ? (JSON.parse(JSON.stringify(props.owned)) as KitEntry)
+      : freshThing(props.suggested ?? 'dry_swab')
+  },
+  { immediate: true },
+)
 
 const items = (Object.keys(ITEM_WORDS) as ItemName[]).map((value) => ({ label: ITEM_WORDS[value], value }))
 const fluids = Object.entries(FLUID_WORDS).map(([value, label]) => ({ label, value }))

@@ -2,7 +2,9 @@
 import Button from 'primevue/button'
 import Column from 'primevue/column'
 import DataTable from 'primevue/datatable'
-import { computed, ref } from 'vue'
+import InputText from 'primevue/inputtext'
+import { computed, ref, watch } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
 import { useQueryClient } from '@tanstack/vue-query'
 import { answer, api, freshKey, seen, type KitRow } from '@/api/client'
 import { queries } from '@/api/queries'
@@ -14,8 +16,11 @@ import { usePrices } from '@/shared/composables/usePrices'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import { count, day } from '@/shared/lib/format'
-import { amountWords, itemWords, money, NEVER_ON_SENSOR, withCount } from '@/shared/lib/kit'
+import { amountWords, itemWords, money, NEVER_ON_SENSOR, withCount, type ItemName } from '@/shared/lib/kit'
 
+/** `add`: what is to be entered at once; `visit`: the one that asked for it. */
+const props = defineProps<{ add?: ItemName | null; visit?: number | null }>()
+const router = useRouter()
 const client = useQueryClient()
 const { value: kit, error: away } = useAsk(queries.kit)
 const { bodies, bodiesError } = useBodyNames()
@@ -31,10 +36,18 @@ const { value: moves } = useAsk(() =>
   open.value && editing.value?.unit ? queries.moves(editing.value.id) : null,
 )
 const { mm } = useSettings()
+const words = ref('')
+const found = computed(() =>
+  (kit.value ?? []).filter((k) =>
+    `${itemWords(k.owned.item, mm)} ${k.owned.note} ${k.owned.source}`
+      .toLowerCase()
+      .includes(words.value.trim().toLowerCase()),
+  ),
+)
 const groups = computed(() =>
   [
-    { title: 'Consumables', lasting: false, rows: kit.value?.filter((k) => k.unit !== null) ?? [] },
-    { title: 'Tools', lasting: true, rows: kit.value?.filter((k) => k.unit === null) ?? [] },
+    { title: 'Consumables', lasting: false, rows: found.value.filter((k) => k.unit !== null) },
+    { title: 'Tools', lasting: true, rows: found.value.filter((k) => k.unit === null) },
   ].filter((g) => g.rows.length),
 )
 
@@ -53,6 +66,14 @@ function edit(entry: KitRow | null): void {
   open.value = true
 }
 
+watch(
+  () => props.add,
+  (item) => {
+    if (item) edit(null)
+  },
+  { immediate: true },
+)
+
 async function save(owned: KitRow['owned']): Promise<void> {
   const entry = editing.value
   const done = await form.tell(() =>
@@ -62,8 +83,10 @@ async function save(owned: KitRow['owned']): Promise<void> {
         : api.POST('/api/kit', { params: adding, body: owned }),
     ),
   )
-  if (done) open.value = false
-  else if (entry) await lookAgain(entry)
+  if (done) {
+    open.value = false
+    if (!entry && props.add && props.visit) await router.push({ name: 'visit', params: { id: props.visit } })
+  } else if (entry) await lookAgain(entry)
 }
 
 /** After a refusal to overwrite: what is there now, so that saving once more is meant. */
@@ -72,16 +95,44 @@ async function lookAgain(entry: KitRow): Promise<void> {
   editing.value = kit.value?.find((k) => k.id === entry.id) ?? null
 }
 
+/** What was just removed or recounted, to be put back with one press. */
+const undone = ref<{ words: string; run: () => Promise<boolean> } | null>(null)
+
 async function remove(): Promise<void> {
   const entry = editing.value
   if (!entry) return
-  if (await row.tell(() => changed(api.DELETE('/api/kit/{item_id}', path(entry))))) open.value = false
+  if (!(await row.tell(() => changed(api.DELETE('/api/kit/{item_id}', path(entry)))))) return
+  open.value = false
+  undone.value = {
+    words: `Removed: ${itemWords(entry.owned.item, mm)}.`,
+    run: () => row.tell(() => changed(api.POST('/api/kit', { params: keyed(), body: entry.owned }))),
+  }
+}
+
+async function undo(): Promise<void> {
+  if (await undone.value?.run()) undone.value = null
 }
 
 function recount(entry: KitRow, by: number): void {
   const item = withCount(entry.owned.item, Math.max(0, (entry.left ?? 0) + by))
   const body = { ...entry.owned, item }
   void row.tell(() => changed(api.PUT('/api/kit/{item_id}', { ...versioned(entry), body })))
+}
+
+/** A fresh pack in place of what is past its day: the old is gone, the new is opened when used. */
+function replace(entry: KitRow): void {
+  const item = withCount(entry.owned.item, entry.owned.pack_size ?? 1)
+  const body = { ...entry.owned, item, best_before: null, opened_on: null }
+  const before = entry.owned
+  void row
+    .tell(() => changed(api.PUT('/api/kit/{item_id}', { ...versioned(entry), body })))
+    .then((done) => {
+      if (!done) return
+      undone.value = {
+        words: `Replaced by a fresh pack: ${itemWords(before.item, mm)}. Enter its own date by Edit.`,
+        run: () => row.tell(() => changed(api.PUT('/api/kit/{item_id}', { ...path(entry), body: before }))),
+      }
+    })
 }
 
 function arrived(entry: KitRow): void {
@@ -109,17 +160,30 @@ function suitsWords(entry: KitRow): string {
     <div class="head">
       <div>
         <h1>Kit</h1>
+        <p v-if="visit">
+          <RouterLink :to="{ name: 'visit', params: { id: visit } }"
+            ><i class="pi pi-arrow-left" aria-hidden="true" /> Back to the visit</RouterLink
+          >
+        </p>
         <p class="soft">
           What you own decides what is advised. A step takes what it uses from here by itself.
         </p>
       </div>
-      <Button label="Add a thing" icon="pi pi-plus" @click="edit(null)" />
+      <span class="do">
+        <InputText v-model="words" placeholder="Find in the kit" aria-label="Find in the kit" size="small" />
+        <RouterLink :to="{ name: 'costs' }">Costs</RouterLink>
+        <Button label="Add a thing" icon="pi pi-plus" @click="edit(null)" />
+      </span>
     </div>
     <FailureNote :error="error" />
+    <p v-if="undone" class="undone" role="status">
+      {{ undone.words }}
+      <Button label="Undo" size="small" severity="secondary" variant="outlined" @click="undo" />
+    </p>
     <template v-for="g in groups" :key="g.title">
       <h2>{{ g.title }}</h2>
-      <DataTable :value="g.rows" data-key="id" size="small">
-        <Column header="Thing">
+      <DataTable :value="g.rows" data-key="id" size="small" removable-sort>
+        <Column header="Thing" sortable :sort-field="(k: KitRow) => itemWords(k.owned.item, mm)">
           <template #body="{ data }">
             <strong>{{ itemWords(data.owned.item, mm) }}</strong>
             <span v-if="NEVER_ON_SENSOR.has(data.owned.item.item)" class="tag stop">never on a sensor</span>
@@ -127,7 +191,7 @@ function suitsWords(entry: KitRow): string {
           </template>
         </Column>
         <template v-if="!g.lasting">
-          <Column header="Left" class="count">
+          <Column header="Left" class="count" sortable sort-field="left">
             <template #body="{ data }">
               <Button
                 icon="pi pi-minus"
@@ -151,7 +215,7 @@ function suitsWords(entry: KitRow): string {
               />
             </template>
           </Column>
-          <Column header="Best before" class="day">
+          <Column header="Best before" class="day" sortable sort-field="owned.best_before">
             <template #body="{ data }">
               <template v-if="data.owned.best_before"
                 >{{ day(data.owned.best_before)
@@ -165,7 +229,7 @@ function suitsWords(entry: KitRow): string {
           <Column header="For cameras">
             <template #body="{ data }">{{ suitsWords(data) }}</template>
           </Column>
-          <Column header="Unit price" class="num">
+          <Column header="Unit price" class="num" sortable sort-field="unit_price">
             <template #body="{ data }">{{ money(data.unit_price, currency) }}</template>
           </Column>
           <Column header="Bought at" class="bought">
@@ -193,7 +257,14 @@ function suitsWords(entry: KitRow): string {
           <template #header><span class="hidden-label">Do</span></template>
           <template #body="{ data }">
             <Button
-              v-if="data.unit && data.owned.pack_size"
+              v-if="data.expired && data.unit"
+              label="Replaced"
+              size="small"
+              :aria-label="`Replaced by a fresh pack: ${itemWords(data.owned.item, mm)}`"
+              @click="replace(data)"
+            />
+            <Button
+              v-else-if="data.unit && data.owned.pack_size"
               label="Add a pack"
               size="small"
               severity="secondary"
@@ -206,19 +277,21 @@ function suitsWords(entry: KitRow): string {
               size="small"
               severity="secondary"
               variant="text"
-              :aria-label="`Change ${itemWords(data.owned.item, mm)}`"
+              :aria-label="`Edit ${itemWords(data.owned.item, mm)}`"
               @click="edit(data)"
             />
           </template>
         </Column>
       </DataTable>
     </template>
+    <p v-if="kit?.length && !found.length" class="empty">Nothing of the kit is called so.</p>
     <p v-if="kit && !kit.length" class="empty">
       Nothing yet. Begin with a blower: it is all that most visits need.
     </p>
     <KitForm
       v-model:open="open"
       :owned="editing?.owned ?? null"
+      :suggested="add ?? null"
       :moves="moves ?? []"
       :bodies="bodies"
       :prices="prices"
@@ -230,6 +303,19 @@ function suitsWords(entry: KitRow): string {
 </template>
 
 <style scoped>
+.do {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--space-2) var(--space-3);
+  align-items: center;
+}
+.undone {
+  display: flex;
+  gap: var(--space-2);
+  align-items: center;
+  padding: var(--space-1) var(--space-3);
+  background: var(--accent-wash);
+}
 .page {
   display: grid;
   grid-template-columns: minmax(0, 1fr);

@@ -4,6 +4,7 @@ import SelectButton from 'primevue/selectbutton'
 import ToggleSwitch from 'primevue/toggleswitch'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
 import {
   answerTagged,
   api,
@@ -20,7 +21,19 @@ import { useAsk } from '@/shared/composables/useAsk'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import SchoolPoints from '@/shared/components/SchoolPoints.vue'
+import WatchedFolders from './WatchedFolders.vue'
 
+const SECTIONS = [
+  { value: 'methods', label: 'Methods' },
+  { value: 'you', label: 'You' },
+  { value: 'service', label: 'Service' },
+  { value: 'folders', label: 'Watched folders' },
+] as const
+type Section = (typeof SECTIONS)[number]['value']
+const props = defineProps<{ section: string | null }>()
+const router = useRouter()
+const section = computed<Section>(() => SECTIONS.find((s) => s.value === props.section)?.value ?? 'methods')
+const show = (value: Section): void => void router.replace({ query: { section: value } })
 const client = useQueryClient()
 const { settings, change } = useSettings()
 const keptSchools = useAsk(queries.schools)
@@ -86,81 +99,110 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
   <section class="page">
     <div>
       <h1>Settings</h1>
-      <p class="soft">
-        People differ on how to clean a sensor. Choose a method on each point once; every visit follows, and
-        can be told otherwise. <span role="status">{{ saved }}</span>
-      </p>
+      <p role="status" class="soft">{{ saved }}</p>
     </div>
     <FailureNote :error="error" />
-    <div v-if="schools" class="points">
-      <fieldset>
-        <legend>You</legend>
-        <label class="plain"
-          >Units<SelectButton
-            :model-value="settings.units"
-            :options="UNITS"
-            option-label="label"
-            option-value="value"
-            :allow-empty="false"
-            aria-label="Units"
-            @update:model-value="keepSetting({ units: $event })"
-        /></label>
-        <label class="plain"
-          >The hand that works<SelectButton
-            :model-value="settings.hand"
-            :options="HANDS"
-            option-label="label"
-            option-value="value"
-            :allow-empty="false"
-            aria-label="The hand that works"
-            @update:model-value="keepSetting({ hand: $event })"
-        /></label>
-      </fieldset>
-      <SchoolPoints :schools="schools" @choose="keepSchools" />
-      <fieldset>
-        <legend>Your service</legend>
-        <label class="plain"
-          >Days without the body<InputNumber
-            v-model="service.turnaround_days"
-            :min="0"
-            :max="365"
-            @update:model-value="keepService()"
-        /></label>
-        <label class="plain"
-          >A membership includes cleans<ToggleSwitch
-            :model-value="service.membership_includes_clean ?? false"
-            @update:model-value="keepService({ membership_includes_clean: $event })"
-        /></label>
-      </fieldset>
-    </div>
+    <nav aria-label="Sections">
+      <button
+        v-for="s in SECTIONS"
+        :key="s.value"
+        :aria-current="section === s.value ? 'true' : undefined"
+        @click="show(s.value)"
+      >
+        {{ s.label }}
+      </button>
+    </nav>
+    <section v-if="section === 'you'" class="panel">
+      <h2>You</h2>
+      <label class="plain"
+        >Units<SelectButton
+          :model-value="settings.units"
+          :options="UNITS"
+          option-label="label"
+          option-value="value"
+          :allow-empty="false"
+          aria-label="Units"
+          @update:model-value="keepSetting({ units: $event })"
+      /></label>
+      <label class="plain"
+        >The hand that works<SelectButton
+          :model-value="settings.hand"
+          :options="HANDS"
+          option-label="label"
+          option-value="value"
+          :allow-empty="false"
+          aria-label="The hand that works"
+          @update:model-value="keepSetting({ hand: $event })"
+      /></label>
+    </section>
+    <section v-else-if="section === 'methods'" class="panel">
+      <h2>Methods</h2>
+      <p class="soft">
+        People differ on how to clean a sensor. Choose once; every visit follows, and can be told otherwise.
+      </p>
+      <SchoolPoints v-if="schools" :schools="schools" @choose="keepSchools" />
+    </section>
+    <section v-else-if="section === 'service'" class="panel">
+      <h2>Your service</h2>
+      <label class="plain"
+        >Days without the camera<InputNumber
+          v-model="service.turnaround_days"
+          :min="0"
+          :max="365"
+          @update:model-value="keepService()"
+      /></label>
+      <label class="plain"
+        >A membership includes cleans<ToggleSwitch
+          :model-value="service.membership_includes_clean ?? false"
+          @update:model-value="keepService({ membership_includes_clean: $event })"
+      /></label>
+      <p><RouterLink :to="{ name: 'costs' }">What it charges, and what your own kit costs</RouterLink></p>
+    </section>
+    <div v-else class="panel"><WatchedFolders /></div>
   </section>
 </template>
 
 <style scoped>
 .page {
   display: grid;
+  grid-template-columns: 190px minmax(0, 1fr);
   gap: var(--space-3);
-  max-width: 1200px;
+  max-width: 1000px;
   margin: 0 auto;
   padding: 1.4rem var(--space-5);
 }
-.points {
-  columns: 2;
-  column-gap: var(--space-3);
+.page > div:first-child,
+.page > :deep(.p-message) {
+  grid-column: 1 / -1;
 }
-fieldset {
+nav {
+  display: flex;
+  flex-direction: column;
+  align-self: start;
+}
+nav button {
+  padding: var(--space-2);
+  font: inherit;
+  color: var(--ink);
+  text-align: left;
+  background: none;
+  border: 0;
+  border-left: 3px solid var(--line);
+  cursor: pointer;
+}
+nav button[aria-current] {
+  font-weight: 650;
+  border-left-color: var(--accent);
+}
+.panel {
   display: grid;
-  gap: 0.5rem;
-  break-inside: avoid;
-  margin: 0 0 var(--space-3);
-  padding: 0.5rem var(--space-3) 0.9rem;
+  grid-column: 2;
+  gap: var(--space-2);
+  align-content: start;
+  padding: var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
-}
-legend {
-  padding: 0 var(--space-1);
-  font-weight: 650;
 }
 label.plain {
   display: grid;
@@ -168,9 +210,23 @@ label.plain {
   grid-template-columns: 1fr auto;
   align-items: center;
 }
-@media (max-width: 900px) {
-  .points {
-    columns: 1;
+@media (max-width: 760px) {
+  .page {
+    grid-template-columns: minmax(0, 1fr);
+    padding: var(--space-3);
+  }
+  .panel {
+    grid-column: 1;
+  }
+  nav {
+    flex-flow: row wrap;
+  }
+  nav button {
+    border-left: 0;
+    border-bottom: 3px solid var(--line);
+  }
+  nav button[aria-current] {
+    border-bottom-color: var(--accent);
   }
 }
 </style>

@@ -4,6 +4,7 @@ import { ref } from 'vue'
 import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useSettings } from '@/shared/composables/useSettings'
+import { spanWords } from '@/shared/lib/format'
 
 /** How fluid dries in this room, what is assumed of the film, and whether a cold camera may be opened. */
 const props = defineProps<{
@@ -37,7 +38,7 @@ const FILM = [
       <p>
         <strong>For fluid:</strong> {{ plan.why }}
         <span class="soft"
-          >A thin film dries in {{ plan.minutes.least }} to {{ plan.minutes.most }} min,
+          >A thin film dries in {{ spanWords(60 * plan.minutes.least, 60 * plan.minutes.most) }},
           {{ plan.relative_rate.toFixed(2) }} times as fast as at {{ celsius(20) }} and 45 %.</span
         >
       </p>

@@ -4,10 +4,9 @@ import Select from 'primevue/select'
 import { ref } from 'vue'
 import { answer, api, seen, type Visit } from '@/api/client'
 import { useTell } from '@/shared/composables/useTell'
-import { useUploads } from '@/shared/composables/useUploads'
+import { useIntake } from '@/shared/composables/useIntake'
 import DropPlace from '@/shared/components/DropPlace.vue'
 import ShootRecipe from '@/shared/components/ShootRecipe.vue'
-import UploadRow from '@/shared/components/UploadRow.vue'
 
 const props = defineProps<{ visit: Visit; busy: boolean }>()
 const emit = defineEmits<{ shoot: [f: number]; arrived: [] }>()
@@ -24,10 +23,7 @@ async function keepLens(lens_focal_mm: number, lens_smallest_f: number): Promise
   if (await tell(() => answer(api.PUT('/api/bodies/{body_id}', { params, body })))) emit('arrived')
 }
 
-const { uploads, add, dismiss } = useUploads(
-  () => emit('arrived'),
-  () => props.visit.id,
-)
+const { take } = useIntake()
 </script>
 
 <template>
@@ -53,14 +49,11 @@ const { uploads, add, dismiss } = useUploads(
       />
       <span class="soft">the virtual camera</span>
     </div>
-    <DropPlace class="small" @files="add" />
+    <DropPlace class="small" @files="take" />
     <p v-if="visit.recipe" class="again">
       As the frame before: <strong>{{ visit.recipe }}</strong>
     </p>
     <ShootRecipe :body="visit.body" :trial="visit.latest_frame_id" @lens="keepLens" />
-    <ul v-if="uploads.length">
-      <UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" />
-    </ul>
   </section>
 </template>
 
@@ -87,12 +80,5 @@ const { uploads, add, dismiss } = useUploads(
 }
 .small :deep(.lead) {
   font-size: var(--text-body);
-}
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  display: grid;
-  gap: 0.5rem;
 }
 </style>

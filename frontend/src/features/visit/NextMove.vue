@@ -2,10 +2,23 @@
 import Button from 'primevue/button'
 import { computed } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
-import type { Decision, Step, Visit } from '@/api/client'
+import { useQueryClient } from '@tanstack/vue-query'
+import {
+  answer,
+  api,
+  freshKey,
+  type Conditions,
+  type Decision,
+  type KitItem,
+  type Step,
+  type Visit,
+} from '@/api/client'
 import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
+import { useTell } from '@/shared/composables/useTell'
+import { freshThing, ITEM_WORDS, unitOf } from '@/shared/lib/kit'
 import { barredWords, isRung, STEP_WORDS } from '@/shared/lib/steps'
+import AskConditions from './AskConditions.vue'
 
 const props = defineProps<{ visit: Visit; busy: boolean }>()
 const emit = defineEmits<{
@@ -13,6 +26,7 @@ const emit = defineEmits<{
   other: [decision: Decision]
   close: []
   conditions: []
+  tell: [conditions: Conditions]
   shoot: []
 }>()
 const router = useRouter()
@@ -33,11 +47,32 @@ const unfit = computed(() =>
   advice.value.decision === 'reshoot' && props.visit.state === 'open' ? (props.visit.unfit ?? []) : [],
 )
 const FIX_WORDS = { conditions: 'Update conditions', camera: 'Edit the camera', kit: 'Open the kit' } as const
+/** Conditions that are asked for right here need no button of their own. */
+const fixes = computed(() =>
+  (advice.value.fix_in ?? []).filter((place) => place !== 'conditions' || !advice.value.asks?.length),
+)
 /** Leads to where what must be fixed first is entered. */
 function fix(place: keyof typeof FIX_WORDS): void {
   if (place === 'conditions') emit('conditions')
-  else if (place === 'kit') void router.push({ name: 'kit' })
+  else if (place === 'kit') void router.push({ name: 'kit', query: { visit: props.visit.id } })
   else void router.push({ name: 'body', params: { id: props.visit.body_id }, query: { edit: 'yes' } })
+}
+/** The step that is in hand on this or another device. */
+const { value: hands } = useAsk(() => (props.visit.state === 'open' ? queries.hands(props.visit.id) : null))
+const inHand = computed(() => hands.value?.place?.step ?? null)
+const lacks = computed(() => advice.value.lacks ?? [])
+const kit = useTell()
+const client = useQueryClient()
+/** What is owned and not entered yet: a tool is entered at once, what is counted needs its count. */
+async function own(item: KitItem['item']): Promise<void> {
+  if (unitOf(item) !== null) {
+    await router.push({ name: 'kit', query: { add: item, visit: props.visit.id } })
+    return
+  }
+  const params = { header: { 'Idempotency-Key': freshKey() } }
+  const body = freshThing(item)
+  if (await kit.tell(() => answer(api.POST('/api/kit', { params, body }))))
+    await client.invalidateQueries({ queryKey: ['visits', props.visit.id] })
 }
 const placeWords = computed(() => {
   const place = props.visit.place
@@ -78,10 +113,22 @@ const groups = computed(() => {
       {{ placeWords }}
     </p>
 
+    <p v-if="inHand && inHand !== rung" class="place">
+      <i class="pi pi-play" aria-hidden="true" /> In hand: {{ STEP_WORDS[inHand] }}.
+      <RouterLink :to="{ name: 'hands', params: { id: visit.id, step: inHand } }">Continue it</RouterLink>
+    </p>
+    <AskConditions
+      v-if="visit.state === 'open' && advice.asks?.length"
+      :visit="visit"
+      :busy="busy"
+      @tell="emit('tell', $event)"
+      @all="emit('conditions')"
+    />
     <div v-if="visit.state === 'open'" class="act">
       <template v-if="rung">
         <RouterLink :to="{ name: 'hands', params: { id: visit.id, step: rung } }" class="go">
-          <i class="pi pi-play" aria-hidden="true" /> Start step by step
+          <i class="pi pi-play" aria-hidden="true" />
+          {{ inHand === rung ? 'Continue step by step' : 'Start step by step' }}
         </RouterLink>
         <Button
           label="Already done"
@@ -100,13 +147,22 @@ const groups = computed(() => {
       />
       <template v-else-if="advice.decision === 'prepare'">
         <Button
-          v-for="(place, i) in advice.fix_in"
+          v-for="item in lacks"
+          :key="item"
+          :label="`I have one: ${ITEM_WORDS[item].toLowerCase()}`"
+          icon="pi pi-check"
+          :disabled="kit.busy.value"
+          @click="own(item)"
+        />
+        <Button
+          v-for="place in fixes"
           :key="place"
           :label="FIX_WORDS[place]"
-          :severity="i ? 'secondary' : undefined"
-          :variant="i ? 'outlined' : undefined"
+          severity="secondary"
+          variant="outlined"
           @click="fix(place)"
         />
+        <p v-if="kit.error.value" role="alert">{{ kit.error.value }}</p>
       </template>
       <Button v-else-if="ends" label="Close this visit" icon="pi pi-check" @click="emit('close')" />
     </div>
@@ -213,6 +269,12 @@ ul {
   padding-left: 1.1rem;
   display: grid;
   gap: 0.25rem;
+}
+.unfit {
+  padding: var(--space-2) var(--space-3);
+  color: var(--warn);
+  background: var(--warn-wash);
+  border-radius: 4px;
 }
 .heed li::marker {
   content: '! ';

@@ -83,7 +83,7 @@ function save(): void {
     emit(
       'save',
       props.item.id,
-      use.value,
+      { ...use.value, assumed: null },
       taken.value.filter((t) => t.amount > 0),
     )
 }

@@ -4,7 +4,8 @@ import type { TrailItem, Visit } from '@/api/client'
 import { fStop } from '@/shared/lib/format'
 import { amountWords } from '@/shared/lib/kit'
 import { STEP_WORDS, useWords } from '@/shared/lib/steps'
-import { outcomeWords } from '@/shared/lib/outcomes'
+import { countsWords, resultWords } from '@/shared/lib/outcomes'
+import ChangeMap from './ChangeMap.vue'
 import MiniMap from './MiniMap.vue'
 
 const props = defineProps<{ visit: Visit; shown: number | null }>()
@@ -14,6 +15,7 @@ const emit = defineEmits<{
   accept: [entryId: number]
   correct: [item: TrailItem]
   measure: [frameId: number]
+  camera: []
 }>()
 type StockUse = NonNullable<TrailItem['step']>['took'][number]
 
@@ -57,14 +59,22 @@ watch(
           class="card"
           :aria-pressed="item.frame.frame_id === shown"
           :disabled="!item.frame.ready"
-          :aria-label="`Frame ${number.get(item.id)}: ${words(item)}`"
           @click="emit('show', item.frame.frame_id)"
         >
           <MiniMap :frame="item.frame" />
+          <span class="hidden-label">Frame {{ number.get(item.id) }}:</span>
           <span class="under"
             ><strong>{{ words(item) }}</strong
             ><span class="soft">{{ fStop(item.frame.f_number) }}</span></span
           >
+        </button>
+        <button
+          v-if="visit.state === 'open' && !item.frame.trouble && !item.frame.doubts.length"
+          class="take"
+          :aria-label="`Remove frame ${number.get(item.id)} from this visit`"
+          @click="emit('remove', item.id)"
+        >
+          <i class="pi pi-times" aria-hidden="true" />
         </button>
         <div v-if="item.frame.trouble" class="doubt" role="alert">
           <p>{{ item.frame.trouble }}</p>
@@ -73,13 +83,17 @@ watch(
         </div>
         <div v-if="item.frame.doubts.length" class="doubt" role="alert">
           <p>{{ item.frame.doubts[0] }}</p>
-          <button class="link" @click="emit('accept', item.id)">It is this body</button>
-          <button class="link" @click="emit('remove', item.id)">Take it off</button>
+          <button class="link" @click="emit('accept', item.id)">It is this camera</button>
+          <button class="link" @click="emit('remove', item.id)">Remove</button>
+          <button class="link" @click="emit('camera')">Edit the camera</button>
         </div>
       </template>
-      <div v-else-if="item.step" class="done">
-        <span class="name">{{ STEP_WORDS[item.step.step] }}</span>
-        <span class="result" :class="item.step.result ?? 'open'">{{ outcomeWords(item.step) }}</span>
+      <ChangeMap v-if="item.step?.places.length" :places="item.step.places" />
+      <div v-if="item.step" class="done">
+        <strong class="result" :class="item.step.result ?? 'open'"
+          >{{ STEP_WORDS[item.step.step] }} {{ resultWords(item.step) }}</strong
+        >
+        <span v-if="item.step.counts" class="figures">{{ countsWords(item.step.counts) }}</span>
         <span v-if="useWords(item.step.use)" class="soft">{{ useWords(item.step.use) }}</span>
         <span v-if="item.step.took.length" class="soft"
           >took {{ item.step.took.map(tookWords).join(', ') }}</span
@@ -87,11 +101,11 @@ watch(
         <span v-if="item.step.against" v-tooltip.bottom="item.step.against" class="soft">against advice</span>
         <span v-if="visit.state === 'open'">
           <button
-            v-if="item === visit.trail[visit.trail.length - 1]"
             class="link"
+            :aria-label="`Remove ${STEP_WORDS[item.step.step]} from this visit`"
             @click="emit('remove', item.id)"
           >
-            Undo
+            Remove
           </button>
           <button
             class="link"
@@ -158,7 +172,7 @@ li + li::before {
 .done {
   display: grid;
   align-content: center;
-  max-width: 190px;
+  max-width: 240px;
   padding: 0.2rem var(--space-2);
   font-size: var(--text-small);
   line-height: 1.25;
@@ -167,9 +181,18 @@ li + li::before {
   border-radius: 4px;
   min-height: 60px;
 }
-.name {
-  font-weight: 650;
-  font-size: var(--text-small);
+.take {
+  align-self: start;
+  min-width: 24px;
+  min-height: 24px;
+  padding: 0;
+  color: var(--ink-soft);
+  background: none;
+  border: 0;
+  cursor: pointer;
+}
+.take:hover {
+  color: var(--ink);
 }
 .result.fewer,
 .result.cleared {

@@ -2,7 +2,9 @@
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import { computed, ref, toRef, watch } from 'vue'
-import { RouterLink } from 'vue-router'
+import { useQueryClient } from '@tanstack/vue-query'
+import { RouterLink, useRouter } from 'vue-router'
+import { queries } from '@/api/queries'
 import type { Decision, Schools, Step, TrailItem } from '@/api/client'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { usePrices } from '@/shared/composables/usePrices'
@@ -18,12 +20,14 @@ import OtherStep from './OtherStep.vue'
 import VisitMap from './VisitMap.vue'
 import VisitTrail from './VisitTrail.vue'
 import { useSettings } from '@/shared/composables/useSettings'
+import { useAim } from '@/shared/composables/useIntake'
 import { useVisit } from './useVisit'
 import { day } from '@/shared/lib/format'
 import { money } from '@/shared/lib/kit'
-import { EXPERIENCE_WORDS, isRung, usualUse, VERDICT_WORDS } from '@/shared/lib/steps'
+import { EXPERIENCE_WORDS, isRung, STEP_WORDS, usualUse, VERDICT_WORDS } from '@/shared/lib/steps'
 
 const props = defineProps<{ id: number }>()
+const client = useQueryClient()
 const {
   visit,
   error,
@@ -35,11 +39,15 @@ const {
   correct,
   accept,
   remove,
+  restore,
   measure,
   shoot,
   close,
   reopen,
-} = useVisit(toRef(props, 'id'))
+} = useVisit(
+  toRef(props, 'id'),
+  () => void client.invalidateQueries({ queryKey: queries.hands(props.id).queryKey }),
+)
 const { celsius } = useSettings()
 const chosen = ref<number | null>(null)
 const asking = ref(false)
@@ -64,13 +72,17 @@ const shown = computed(() =>
     ? chosen.value
     : (frames.value[frames.value.length - 1] ?? null),
 )
-const wall = computed(
-  () => visit.value?.trail.find((i) => i.frame?.frame_id === shown.value)?.frame?.wall ?? [],
-)
-const before = computed(() => {
-  const at = shown.value === null ? -1 : frames.value.indexOf(shown.value)
-  return at > 0 ? (frames.value[at - 1] ?? null) : null
-})
+useAim(() => (visit.value?.state === 'open' ? { visit: props.id } : null))
+/** What was just removed, to be put back with one press. */
+const removed = ref<{ id: number; words: string } | null>(null)
+async function takeOff(entryId: number): Promise<void> {
+  const item = visit.value?.trail.find((i) => i.id === entryId)
+  const words = item?.step ? STEP_WORDS[item.step.step] : (item?.frame?.name ?? 'It')
+  if (await remove(entryId)) removed.value = { id: entryId, words }
+}
+async function putBack(): Promise<void> {
+  if (removed.value && (await restore(removed.value.id))) removed.value = null
+}
 const usualAperture = computed(() => visit.value?.trail.map((i) => i.frame?.f_number).find((f) => f) ?? 22)
 const around = computed(() => {
   const c = visit.value?.conditions
@@ -100,17 +112,14 @@ const sentWords = computed(() => {
   return `Back from a service: ${c.gone} removed, ${c.stayed} stayed, ${c.new} new since the last frame before.`
 })
 
-const asked = ref(false)
-watch(visit, (now) => {
-  if (!now || asked.value) return
-  asked.value = true
-  const c = now.conditions
-  const unasked = !c.experience || (now.trail.length === 0 && c.surface == null)
-  asking.value = now.state === 'open' && unasked && now.advice.decision !== 'stop_done'
-})
 watch(frames, (now, old) => {
   if (now.length > old.length) chosen.value = null
 })
+
+const router = useRouter()
+function editCamera(): void {
+  void router.push({ name: 'body', params: { id: visit.value?.body_id }, query: { edit: 'yes' } })
+}
 
 function otherway(decision: Decision): void {
   if (['service', 'defer', 'retouch'].includes(decision)) closing.value = true
@@ -123,108 +132,115 @@ function otherway(decision: Decision): void {
 
 <template>
   <div v-if="visit" class="view">
-    <div class="head">
-      <h1>
-        <RouterLink :to="{ name: 'body', params: { id: visit.body_id } }">{{ visit.body.name }}</RouterLink>
-      </h1>
-      <span class="soft"
-        >{{ day(visit.opened_at)
-        }}<template v-if="visit.conditions.why_now"> · {{ visit.conditions.why_now }}</template></span
+    <aside>
+      <FailureNote :error="error" />
+      <ClosedVisit v-if="visit.state === 'closed'" :visit="visit" :busy="busy" @reopen="reopen" />
+      <NextMove
+        v-else
+        :visit="visit"
+        :busy="busy"
+        @done="addStep($event, { ...usualUse($event), assumed: true })"
+        @other="otherway"
+        @close="closing = true"
+        @conditions="asking = true"
+        @tell="setConditions($event, visit.conditions_version)"
+        @shoot="shoot(usualAperture)"
       >
-      <span v-if="visit.state === 'closed'" class="closed"
-        >Closed: {{ VERDICT_WORDS[visit.verdict ?? ''] }}</span
-      >
-      <span v-if="visit.look_again_on" class="soft">next look {{ day(visit.look_again_on) }}</span>
-      <span class="around">
-        <span class="soft"
-          >{{ around
-          }}<template v-if="visit.cost">
-            · {{ money(visit.cost, currency) }} used<template v-if="visit.unpriced"
-              >, {{ visit.unpriced }} unpriced</template
-            ></template
-          ></span
-        >
-        <Button
+        <FrameArrival
           v-if="visit.state === 'open'"
-          label="Conditions"
-          icon="pi pi-pencil"
-          size="small"
-          severity="secondary"
-          variant="outlined"
-          @click="asking = true"
-        />
-        <Button
-          v-if="visit.state === 'open'"
-          label="Methods"
-          size="small"
-          severity="secondary"
-          variant="text"
-          @click="choosing = true"
-        />
-        <Button
-          v-if="visit.state === 'open'"
-          label="Close"
-          size="small"
-          severity="secondary"
-          variant="text"
-          @click="closing = true"
-        />
-      </span>
-    </div>
-    <p v-if="sentWords" class="sent">
-      <i class="pi pi-replay" aria-hidden="true" /> {{ sentWords }}
-      <RouterLink
-        v-if="visit.earlier?.frame_id && frames[0]"
-        :to="{
-          name: 'compare',
-          params: { before: visit.earlier.frame_id, after: frames[0] },
-          query: { works: visit.works_at },
-        }"
-        >Compare</RouterLink
-      >
-    </p>
-    <VisitTrail
-      :visit="visit"
-      :shown="shown"
-      @show="chosen = $event"
-      @remove="remove"
-      @accept="accept"
-      @measure="measure"
-      @correct="correcting = $event"
-    />
-    <div class="bench">
-      <VisitMap
-        v-if="shown !== null"
-        :frame-id="shown"
-        :works-at="visit.works_at"
-        :grip="visit.body.access !== 'digital_back'"
-        :against="before"
-        :wall="wall"
-      />
-      <div v-else class="empty"><p>The map appears here with the first frame.</p></div>
-      <aside>
-        <FailureNote :error="error" />
-        <ClosedVisit v-if="visit.state === 'closed'" :visit="visit" :busy="busy" @reopen="reopen" />
-        <NextMove
-          v-else
           :visit="visit"
           :busy="busy"
-          @done="addStep($event, usualUse($event))"
-          @other="otherway"
-          @close="closing = true"
-          @conditions="asking = true"
-          @shoot="shoot(usualAperture)"
+          @shoot="shoot"
+          @arrived="load"
+        />
+      </NextMove>
+    </aside>
+    <div class="top">
+      <div class="head">
+        <h1>
+          <RouterLink :to="{ name: 'body', params: { id: visit.body_id } }">{{ visit.body.name }}</RouterLink>
+        </h1>
+        <span class="soft"
+          >{{ day(visit.opened_at)
+          }}<template v-if="visit.conditions.why_now"> · {{ visit.conditions.why_now }}</template></span
         >
-          <FrameArrival
+        <span v-if="visit.state === 'closed'" class="closed"
+          >Closed: {{ VERDICT_WORDS[visit.verdict ?? ''] }}</span
+        >
+        <span v-if="visit.look_again_on" class="soft">next look {{ day(visit.look_again_on) }}</span>
+        <span class="around">
+          <span class="soft"
+            >{{ around
+            }}<template v-if="visit.cost">
+              · {{ money(visit.cost, currency) }} used<template v-if="visit.unpriced"
+                >, {{ visit.unpriced }} unpriced</template
+              ></template
+            ></span
+          >
+          <Button
             v-if="visit.state === 'open'"
-            :visit="visit"
-            :busy="busy"
-            @shoot="shoot"
-            @arrived="load"
+            label="Conditions"
+            icon="pi pi-pencil"
+            size="small"
+            severity="secondary"
+            variant="outlined"
+            @click="asking = true"
           />
-        </NextMove>
-      </aside>
+          <Button
+            v-if="visit.state === 'open'"
+            label="Methods"
+            size="small"
+            severity="secondary"
+            variant="text"
+            @click="choosing = true"
+          />
+          <Button
+            v-if="visit.state === 'open'"
+            label="Close"
+            size="small"
+            severity="secondary"
+            variant="text"
+            @click="closing = true"
+          />
+        </span>
+      </div>
+      <p v-if="sentWords" class="sent">
+        <i class="pi pi-replay" aria-hidden="true" /> {{ sentWords }}
+        <RouterLink
+          v-if="visit.earlier?.frame_id && frames[0]"
+          :to="{
+            name: 'compare',
+            params: { before: visit.earlier.frame_id, after: frames[0] },
+            query: { works: visit.works_at },
+          }"
+          >Compare</RouterLink
+        >
+      </p>
+      <VisitTrail
+        :visit="visit"
+        :shown="shown"
+        @show="chosen = $event"
+        @remove="takeOff"
+        @camera="editCamera"
+        @accept="accept"
+        @measure="measure"
+        @correct="correcting = $event"
+      />
+      <p v-if="removed" class="removed" role="status">
+        Removed: {{ removed.words }}.
+        <Button label="Undo" size="small" severity="secondary" variant="outlined" @click="putBack" />
+        <Button
+          icon="pi pi-times"
+          size="small"
+          severity="secondary"
+          variant="text"
+          aria-label="Dismiss"
+          @click="removed = null"
+        />
+      </p>
     </div>
+    <VisitMap v-if="shown !== null" class="map" :visit="visit" :frame-id="shown" />
+    <div v-else class="map empty"><p>The map appears here with the first frame.</p></div>
     <ConditionsForm
       v-model:open="asking"
       :conditions="visit.conditions"
@@ -239,7 +255,7 @@ function otherway(decision: Decision): void {
       v-model:open="otherOpen"
       :visit="visit"
       :wanted="other"
-      @log="(step, why) => addStep(step, usualUse(step), why)"
+      @log="(step, why) => addStep(step, { ...usualUse(step), assumed: true }, why)"
     />
     <Dialog v-model:visible="choosing" modal header="Methods for this visit" :style="{ width: '860px' }">
       <div class="schools">
@@ -266,15 +282,30 @@ function otherway(decision: Decision): void {
 </template>
 
 <style scoped>
+.removed {
+  display: flex;
+  gap: var(--space-2);
+  align-items: center;
+  padding: var(--space-1) 0.9rem;
+  background: var(--accent-wash);
+}
 .sent {
   padding: 0.4rem 0.9rem;
   background: var(--panel);
   border-bottom: 1px solid var(--line);
 }
+/* The next move is the first thing that the tab key comes to, wherever it stands. */
 .view {
   display: grid;
-  grid-template-rows: auto auto minmax(0, 1fr);
+  grid-template: 'top top' auto 'map move' minmax(0, 1fr) / minmax(0, 1fr) 400px;
   height: 100%;
+}
+.top {
+  grid-area: top;
+  min-width: 0;
+}
+.map {
+  grid-area: map;
 }
 .head {
   display: flex;
@@ -308,12 +339,8 @@ function otherway(decision: Decision): void {
   border: 1px solid var(--good);
   border-radius: 4px;
 }
-.bench {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) 400px;
-  min-height: 0;
-}
 aside {
+  grid-area: move;
   display: flex;
   flex-direction: column;
   gap: 0.9rem;
@@ -343,12 +370,15 @@ aside {
   text-align: center;
 }
 @media (max-width: 900px) {
-  .bench {
-    grid-template-columns: 1fr;
-    grid-template-rows: 50vh auto;
-  }
   .view {
+    grid-template: 'top' auto 'move' auto 'map' auto / minmax(0, 1fr);
     height: auto;
+  }
+  aside {
+    border-left: 0;
+  }
+  .empty {
+    min-height: 220px;
   }
 }
 </style>

@@ -152,7 +152,9 @@ describe('marks of the target', () => {
     const spot = { id: 's', x_px: 9, y_px: 9, outer_px: 20, kind: 'fibre', site: 'scene' } as Spot
     const mark = markOf(spot, 1)
     expect(mark.shape).toBe('cross')
-    expect(mount(SpotMark, { props: { mark, selected: false } }).findAll('path')).toHaveLength(2)
+    expect(
+      mount(SpotMark, { props: { mark, selected: false, label: '', reached: false } }).findAll('path'),
+    ).toHaveLength(2)
   })
 })
 

@@ -28,7 +28,7 @@ export interface StockAsked {
 const NOT_LOGGED = 'Not logged. Put the count right in the kit, or say that there was more.'
 
 /** One visit, kept in step with every other page that has it open. */
-export function useVisit(id: Ref<number>) {
+export function useVisit(id: Ref<number>, handsMoved: (version: number | null) => void = () => undefined) {
   const client = useQueryClient()
   const { value: visit, error: away, again: load } = useAsk(() => queries.visit(id.value))
   const { tell, busy, error: refused, forget } = useTell<unknown>()
@@ -87,6 +87,9 @@ export function useVisit(id: Ref<number>) {
       newest = version
       if (version !== visit.value?.version || visit.value.jobs.length > 0) void load()
     })
+    stream.addEventListener('hands', (event: MessageEvent<string>) => {
+      handsMoved((JSON.parse(event.data) as { version: number | null }).version)
+    })
   }
 
   watch(
@@ -119,7 +122,7 @@ export function useVisit(id: Ref<number>) {
         ),
       ),
     /** `key`: sent twice under it, a step is logged once. */
-    addStep: (step: Step, use: StepUse, against = '', key = freshKey()) =>
+    addStep: (step: Step, use: StepUse, against = '', key: string = freshKey()) =>
       taking((recount) =>
         answer(
           api.POST('/api/visits/{visit_id}/steps', {
@@ -141,6 +144,8 @@ export function useVisit(id: Ref<number>) {
       changing(() => answer(api.POST('/api/visits/{visit_id}/trail/{entry_id}/accept', entry(entry_id)))),
     remove: (entry_id: number) =>
       changing(() => answer(api.DELETE('/api/visits/{visit_id}/trail/{entry_id}', entry(entry_id)))),
+    restore: (entry_id: number) =>
+      changing(() => answer(api.POST('/api/visits/{visit_id}/trail/{entry_id}/restore', entry(entry_id)))),
     measure: async (frame_id: number) => {
       await tell(() => answer(api.POST('/api/frames/{frame_id}/measure', { params: { path: { frame_id } } })))
       await load()

@@ -11,6 +11,7 @@ import MiniMap from './MiniMap.vue'
 import MountMap from '@/shared/components/MountMap.vue'
 import NextMove from './NextMove.vue'
 import OtherStep from './OtherStep.vue'
+import Select from 'primevue/select'
 import SchoolPoints from '@/shared/components/SchoolPoints.vue'
 import StepUseForm from './StepUseForm.vue'
 import StockQuestion from './StockQuestion.vue'
@@ -54,6 +55,10 @@ const stepItem = (id: number, values: Record<string, unknown> = {}): TrailItem =
     step: {
       step: 'air',
       took: [],
+      places: [
+        [0.2, 0.3, 'gone'],
+        [0.6, 0.7, 'new'],
+      ],
       use: { puffs: 9 },
       against: '',
       tested: true,
@@ -115,18 +120,18 @@ describe('VisitTrail', () => {
     frameItem(3, { frame_id: 8, relevant: 1 }),
     stepItem(4, { tested: false, result: null }),
   ]
-  it('tells each frame, step and result, and lets the last step be undone', async () => {
+  it('tells each frame, step and result, and lets any of them be removed', async () => {
     const wrapper = mount(VisitTrail, { props: { visit: visit({ trail }), shown: 8 }, global })
     expect(wrapper.findAll('.card')).toHaveLength(2)
     expect(wrapper.find('[aria-pressed=true]').text()).toContain('1 visible')
-    expect(wrapper.text()).toContain('helped: 4 of 9 spots removed, 5 stayed')
-    expect(wrapper.text()).toContain('no retest yet')
+    expect(wrapper.text()).toContain('Air helped')
+    expect(wrapper.text()).toContain('4 of 9 spots removed, 5 stayed')
+    expect(wrapper.text()).toContain('not retested yet')
     await wrapper.findAll('.card')[0]?.trigger('click')
     expect(wrapper.emitted('show')).toEqual([[7]])
-    const undo = wrapper.findAll('button').filter((b) => b.text() === 'Undo')
-    expect(undo).toHaveLength(1)
-    await undo[0]?.trigger('click')
-    expect(wrapper.emitted('remove')).toEqual([[4]])
+    for (const b of wrapper.findAll('button').filter((x) => /Remove/.test(x.attributes('aria-label') ?? '')))
+      await b.trigger('click')
+    expect(wrapper.emitted('remove')).toEqual([[1], [2], [3], [4]])
   })
   it('questions a frame that may not be of this body', async () => {
     const wrapper = mount(VisitTrail, {
@@ -155,12 +160,12 @@ describe('VisitTrail', () => {
     expect(wrapper.emitted('measure')).toEqual([[7]])
     expect(wrapper.emitted('remove')).toEqual([[1]])
   })
-  it('offers no undo once closed', () => {
+  it('lets nothing be removed once closed', () => {
     const wrapper = mount(VisitTrail, {
       props: { visit: visit({ trail: [stepItem(1)], state: 'closed' }), shown: null },
       global,
     })
-    expect(wrapper.text()).not.toContain('Undo')
+    expect(wrapper.text()).not.toContain('Remove')
   })
 })
 
@@ -168,7 +173,9 @@ describe('MiniMap', () => {
   it('draws what matters apart from the rest, upright', () => {
     const wrapper = mount(MiniMap, { props: { frame: frame({ orientation: 6 }) } })
     expect(wrapper.findAll('circle.relevant')).toHaveLength(1)
-    expect(wrapper.find('svg').attributes('style')).toContain('rotate(90deg)')
+    expect(wrapper.find('g').attributes('transform')).toContain('rotate(90)')
+    const [, , wide, high] = (wrapper.find('svg').attributes('viewBox') ?? '').split(' ').map(Number)
+    expect(wide).toBeLessThan(high ?? 0)
   })
 })
 
@@ -251,7 +258,7 @@ describe('MountMap', () => {
     expect(dots).toHaveLength(1)
     expect(dots[0]?.attributes('cx')).toBe('4')
     expect(dots[0]?.attributes('cy')).toBe('3')
-    expect(wrapper.findAll('.aim')).toHaveLength(1)
+    expect(wrapper.findAll('.aim text')).toHaveLength(1)
     expect(wrapper.find('svg').attributes('aria-label')).toContain('upper left')
     expect(wrapper.find('.flag').attributes('transform')).toContain('rotate(90)')
   })
@@ -446,15 +453,17 @@ describe('BodyForm', () => {
 describe('SchoolPoints', () => {
   it('marks the usual side and gives the choice', async () => {
     const wrapper = mount(SchoolPoints, { props: { schools: {} }, global })
-    expect(wrapper.findAll('em').length).toBeGreaterThan(10)
-    const wet = wrapper.findAll('input[name=order]')[2]
-    await wet?.setValue(true)
+    const rows = wrapper.findAllComponents(Select)
+    expect(rows.length).toBeGreaterThan(10)
+    expect(wrapper.text()).toContain('Recommended: ')
+    expect(rows.every((r) => r.props('modelValue') !== '')).toBe(true)
+    rows[0]?.vm.$emit('update:modelValue', '2')
     expect(wrapper.emitted('choose')?.[0]).toEqual([{ contact_order: ['wet_swab'] }])
   })
   it('can follow all visits on every point', () => {
     const wrapper = mount(SchoolPoints, { props: { schools: { air: 'strong' }, asUsual: true }, global })
     expect(wrapper.text()).toContain('As for all visits')
-    expect(wrapper.findAll('em')).toHaveLength(0)
+    expect(wrapper.findAllComponents(Select)[1]?.props('modelValue')).toBe('as-usual')
   })
 })
 
@@ -487,7 +496,9 @@ describe('what a step used', () => {
     expect(form.text()).toContain('What it used: Wet swab')
     expect(form.text()).toContain('Wet swab, 24 mm')
     await form.find('form').trigger('submit')
-    expect(form.emitted('save')).toEqual([[6, { swabs: 1, drops: 2 }, [{ kit_id: 1, amount: 1 }]]])
+    expect(form.emitted('save')).toEqual([
+      [6, { swabs: 1, drops: 2, assumed: null }, [{ kit_id: 1, amount: 1 }]],
+    ])
     form.unmount()
     vi.unstubAllGlobals()
   })

@@ -2,15 +2,9 @@
 import Button from 'primevue/button'
 import { ref } from 'vue'
 
+/** The place to choose files at; dropped they may be anywhere on the page. */
 const emit = defineEmits<{ files: [files: File[]] }>()
-const over = ref(false)
 const chooser = ref<HTMLInputElement | null>(null)
-
-function dropped(event: DragEvent): void {
-  over.value = false
-  const files = [...(event.dataTransfer?.files ?? [])]
-  if (files.length) emit('files', files)
-}
 
 function chosen(event: Event): void {
   const input = event.target as HTMLInputElement
@@ -21,14 +15,8 @@ function chosen(event: Event): void {
 </script>
 
 <template>
-  <div
-    class="drop"
-    :class="{ over }"
-    @dragover.prevent="over = true"
-    @dragleave="over = false"
-    @drop.prevent="dropped"
-  >
-    <p class="lead">Drop a test frame here</p>
+  <div class="drop">
+    <p class="lead">Drop test frames anywhere here</p>
     <Button label="Choose a frame" icon="pi pi-folder-open" @click="chooser?.click()" />
     <p class="soft">JPEG, RAW, DNG, TIFF, PNG or HEIF, straight from the camera. It stays on this machine.</p>
     <input
@@ -55,11 +43,6 @@ function chosen(event: Event): void {
   background: var(--panel);
   border: 2px dashed var(--ink-soft);
   border-radius: 6px;
-}
-.drop.over {
-  border-color: var(--accent);
-  border-style: solid;
-  background: var(--accent-wash);
 }
 .lead {
   font-size: var(--text-title);

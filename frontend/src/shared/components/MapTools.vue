@@ -4,7 +4,8 @@ import Slider from 'primevue/slider'
 import ToggleSwitch from 'primevue/toggleswitch'
 import { LEAST_GAIN, MOST_GAIN, type Tone } from '@/shared/lib/tones'
 
-defineProps<{ says: string }>()
+/** `upright`: one below the other, as in a small window. */
+defineProps<{ says: string; upright?: boolean }>()
 const tone = defineModel<Tone>('tone', { required: true })
 const gain = defineModel<number>('gain', { required: true })
 const marks = defineModel<boolean>('marks', { required: true })
@@ -15,7 +16,7 @@ const tones: { label: string; value: Tone }[] = [
 </script>
 
 <template>
-  <div class="tools">
+  <div class="tools" :class="{ upright }">
     <ChoiceBar v-model="tone" :options="tones" label="Tone" />
     <label class="gain" :class="{ off: tone === 'shot' }">
       <span id="gain-label">Gain × {{ gain.toFixed(1) }}</span>
@@ -29,7 +30,7 @@ const tones: { label: string; value: Tone }[] = [
       />
     </label>
     <label class="switch"><ToggleSwitch v-model="marks" input-id="marks" /> Outlines</label>
-    <span class="says">{{ says }}</span>
+    <span v-if="says" class="says">{{ says }}</span>
   </div>
 </template>
 
@@ -42,6 +43,12 @@ const tones: { label: string; value: Tone }[] = [
   padding: 0.45rem 0.9rem;
   background: var(--panel);
   border-bottom: 1px solid var(--line);
+}
+.tools.upright {
+  flex-direction: column;
+  align-items: start;
+  padding: 0;
+  border: 0;
 }
 .gain {
   display: grid;

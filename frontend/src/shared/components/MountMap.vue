@@ -5,6 +5,7 @@ import { placed, TOP_AT } from '@/shared/lib/mount'
 
 /** `reached`: how many presses or strokes of the plan are done. */
 const props = defineProps<{ spots: Spot[]; view: MountView; plan?: HandPlan; reached?: number }>()
+const selected = defineModel<string | null>('selected', { default: null })
 const planned = computed(() => (props.plan?.presses?.length ?? 0) + (props.plan?.strokes?.length ?? 0) > 0)
 const dots = computed(() => placed(props.spots, props.view))
 const unit = computed(() => Math.max(props.view.width_mm, props.view.height_mm) / 36)
@@ -199,7 +200,7 @@ function arrow(s: Stroke): string {
       <rect v-if="isNow(s.n)" class="band" v-bind="band(s)" :stroke-width="unit * 0.12" />
       <path :d="arrow(s)" :stroke-width="unit * 0.3" />
     </g>
-    <g v-for="(zone, i) in planned ? [] : zones" :key="zone.words" class="aim">
+    <g v-for="zone in planned ? [] : zones" :key="zone.words" class="aim">
       <rect
         :x="zone.x + unit * 0.25"
         :y="zone.y + unit * 0.25"
@@ -208,22 +209,41 @@ function arrow(s: Stroke): string {
         :stroke-width="unit * 0.2"
         :stroke-dasharray="`${unit * 0.9} ${unit * 0.5}`"
       />
+    </g>
+    <template v-for="d in dots" :key="d.id">
+      <rect
+        v-if="d.long"
+        class="dot"
+        :class="[d.kind, { relevant: d.relevant, selected: d.id === selected }]"
+        :data-spot="d.id"
+        :x="-d.long.half"
+        :y="-Math.max(d.long.halfWidth, unit * 0.12)"
+        :width="2 * d.long.half"
+        :height="2 * Math.max(d.long.halfWidth, unit * 0.12)"
+        :rx="Math.max(d.long.halfWidth, unit * 0.12)"
+        :transform="`translate(${d.x} ${d.y}) rotate(${d.long.turn})`"
+        :stroke-width="unit * 0.12"
+        :stroke-dasharray="d.kind === 'residue' ? `${unit * 0.6} ${unit * 0.3}` : ''"
+        @click="selected = d.id"
+      />
+      <circle
+        v-else
+        class="dot"
+        :class="{ relevant: d.relevant, selected: d.id === selected }"
+        :data-spot="d.id"
+        :cx="d.x"
+        :cy="d.y"
+        :r="Math.max(d.radius, unit * (d.relevant ? 0.38 : 0.24))"
+        :stroke-width="unit * 0.14"
+        @click="selected = d.id"
+      />
+    </template>
+    <g v-for="(zone, i) in planned ? [] : zones" :key="`z${zone.words}`" class="aim">
       <g :transform="`translate(${zone.x + unit * 1.3} ${zone.y + unit * 1.3})`">
         <circle class="plate" :r="unit * 0.85" />
         <text :font-size="unit * 1.2" text-anchor="middle" dominant-baseline="central">{{ i + 1 }}</text>
       </g>
     </g>
-    <circle
-      v-for="d in dots"
-      :key="d.id"
-      class="dot"
-      :class="{ relevant: d.relevant }"
-      :data-spot="d.id"
-      :cx="d.x"
-      :cy="d.y"
-      :r="Math.max(d.radius, unit * (d.relevant ? 0.38 : 0.24))"
-      :stroke-width="unit * 0.14"
-    />
     <g
       v-for="p in numbered"
       :key="`n${p.n}`"
@@ -277,6 +297,13 @@ svg {
 .dot.relevant {
   fill: var(--mark-dark);
   stroke: var(--mark-light);
+}
+.dot.residue.relevant {
+  fill: color-mix(in srgb, var(--mark-dark) 45%, transparent);
+}
+.dot.selected {
+  stroke: var(--mark-chosen);
+  stroke-width: 0.5;
 }
 .press rect {
   fill: color-mix(in srgb, var(--plan) 12%, transparent);

@@ -1,89 +1,151 @@
 <script setup lang="ts">
-import RadioButton from 'primevue/radiobutton'
+import Select from 'primevue/select'
+import { computed } from 'vue'
 import type { Schools } from '@/api/client'
 import { ORDERS, POINTS } from '@/shared/lib/schools'
 
-/** `asUsual`: offers on each point to follow what is chosen for all visits. */
+/** One row a point: what is chosen, and the reasons for each choice one click away.
+ *
+ * `asUsual`: offers on each point to follow what is chosen for all visits. */
 const props = defineProps<{ schools: Schools; asUsual?: boolean }>()
 const emit = defineEmits<{ choose: [change: Partial<Schools>] }>()
 const AS_USUAL = 'as-usual'
+/** A point left open is a choice, too; an empty value would show as none chosen. */
+const OPEN = 'open'
+const valueOf = (value: string | boolean): string => (value === '' ? OPEN : String(value))
+const ORDER = 'contact_order'
 
-const same = (a: Schools['contact_order'], b: Schools['contact_order']): boolean =>
-  JSON.stringify(a ?? null) === JSON.stringify(b ?? null)
-const chosen = (key: (typeof POINTS)[number]['key'], usual: string | boolean): string | boolean =>
-  props.schools[key] ?? (props.asUsual ? AS_USUAL : usual)
+interface Row {
+  key: string
+  question: string
+  chosen: string
+  choices: { value: string; label: string; reason: string }[]
+  recommended: string
+  choose: (value: string) => Partial<Schools>
+}
+
+const labelOf = (row: Row, value: string): string => row.choices.find((c) => c.value === value)?.label ?? ''
+const same = (a: unknown, b: unknown): boolean => JSON.stringify(a ?? null) === JSON.stringify(b ?? null)
+
+const order = computed<Row>(() => {
+  const at = ORDERS.findIndex((o) => same(props.schools.contact_order, o.order))
+  return {
+    key: ORDER,
+    question: 'In which order are tools that touch tried?',
+    chosen: String(Math.max(at, 0)),
+    choices: ORDERS.map((o, i) => ({
+      value: String(i),
+      label: props.asUsual && o.order === null ? 'As for all visits' : o.label,
+      reason: o.reason,
+    })),
+    recommended: props.asUsual ? '' : '0',
+    choose: (value) => ({ contact_order: ORDERS[Number(value)]?.order ?? null }),
+  }
+})
+const points = computed<Row[]>(() =>
+  POINTS.map((p) => {
+    const value = props.schools[p.key] ?? (props.asUsual ? AS_USUAL : p.usual)
+    const sides = p.sides.filter((s) => !(props.asUsual && s.value === ''))
+    return {
+      key: p.key,
+      question: p.question,
+      chosen: valueOf(value),
+      choices: [
+        ...(props.asUsual ? [{ value: AS_USUAL, label: 'As for all visits', reason: '' }] : []),
+        ...sides.map((s) => ({
+          value: valueOf(s.value),
+          label: s.label,
+          reason: s.reason,
+        })),
+      ],
+      recommended: props.asUsual ? '' : valueOf(p.usual),
+      choose: (picked) => {
+        const side = sides.find((s) => valueOf(s.value) === picked)
+        return { [p.key]: side && side.value !== '' ? side.value : null }
+      },
+    }
+  }),
+)
+const rows = computed(() => [order.value, ...points.value])
 </script>
 
 <template>
-  <fieldset>
-    <legend>In which order are tools that touch tried?</legend>
-    <label v-for="o in ORDERS" :key="o.label"
-      ><RadioButton
-        :model-value="true"
-        :value="same(schools.contact_order, o.order)"
-        name="order"
-        @update:model-value="emit('choose', { contact_order: o.order })"
-      /><span
-        ><strong>{{ asUsual && o.order === null ? 'As for all visits' : o.label }}</strong
-        ><em v-if="o.order === null && !asUsual">recommended</em
-        ><template v-if="!(asUsual && o.order === null)"><br />{{ o.reason }}</template></span
-      ></label
-    >
-  </fieldset>
-  <fieldset v-for="p in POINTS" :key="p.key">
-    <legend>{{ p.question }}</legend>
-    <label v-if="asUsual"
-      ><RadioButton
-        :model-value="chosen(p.key, p.usual)"
-        :value="AS_USUAL"
-        :name="p.key"
-        @update:model-value="emit('choose', { [p.key]: null })"
-      /><span><strong>As for all visits</strong></span></label
-    >
-    <template v-for="s in p.sides" :key="String(s.value)">
-      <label v-if="!(asUsual && s.value === '')"
-        ><RadioButton
-          :model-value="chosen(p.key, p.usual)"
-          :value="s.value"
-          :name="p.key"
-          @update:model-value="emit('choose', { [p.key]: s.value === '' ? null : s.value })"
-        /><span
-          ><strong>{{ s.label }}</strong
-          ><em v-if="s.value === p.usual && !asUsual">recommended</em><br />{{ s.reason }}</span
-        ></label
+  <ul class="points">
+    <li v-for="row in rows" :key="row.key">
+      <label :for="`point-${row.key}`">{{ row.question }}</label>
+      <Select
+        :model-value="row.chosen"
+        :label-id="`point-${row.key}`"
+        :options="row.choices"
+        option-label="label"
+        option-value="value"
+        size="small"
+        :aria-label="row.question"
+        @update:model-value="emit('choose', row.choose($event))"
+      />
+      <span v-if="row.recommended && row.chosen !== row.recommended" class="other soft"
+        >Recommended: {{ labelOf(row, row.recommended) }}</span
       >
-    </template>
-  </fieldset>
+      <details>
+        <summary>Why one or the other</summary>
+        <p v-if="row.recommended">Recommended: {{ labelOf(row, row.recommended) }}.</p>
+        <dl>
+          <template v-for="c in row.choices.filter((x) => x.reason)" :key="c.value"
+            ><dt>{{ c.label }}</dt>
+            <dd>{{ c.reason }}</dd></template
+          >
+        </dl>
+      </details>
+    </li>
+  </ul>
 </template>
 
 <style scoped>
-fieldset {
+.points {
   display: grid;
-  gap: 0.5rem;
-  break-inside: avoid;
-  margin: 0 0 var(--space-3);
-  padding: 0.5rem var(--space-3) 0.9rem;
-  background: var(--panel);
-  border: 1px solid var(--line);
-  border-radius: 5px;
+  margin: 0;
+  padding: 0;
+  list-style: none;
 }
-legend {
-  padding: 0 var(--space-1);
-  font-weight: 650;
+li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(180px, 330px);
+  gap: 0 var(--space-3);
+  align-items: center;
+  padding: var(--space-2) 0;
+  border-top: 1px solid var(--line);
+}
+li:first-child {
+  border-top: 0;
 }
 label {
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 0.7rem;
-  align-items: start;
+  font-weight: 600;
 }
-em {
-  margin-left: 0.5rem;
-  padding: 0 0.4rem;
+.other {
+  grid-column: 2;
   font-size: var(--text-small);
-  font-style: normal;
-  color: var(--ink-soft);
-  border: 1px solid var(--line);
-  border-radius: 3px;
+}
+details {
+  grid-column: 1 / -1;
+  font-size: var(--text-small);
+}
+summary {
+  width: fit-content;
+  color: var(--accent);
+  cursor: pointer;
+}
+dl {
+  margin: var(--space-1) 0 0;
+}
+dt {
+  font-weight: 600;
+}
+dd {
+  margin: 0 0 var(--space-1);
+}
+@media (max-width: 600px) {
+  li {
+    grid-template-columns: 1fr;
+  }
 }
 </style>

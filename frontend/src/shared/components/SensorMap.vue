@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { computed, ref, toRef, watch } from 'vue'
+import { computed, nextTick, ref, toRef, watch } from 'vue'
 import type { Spot, SpotMap } from '@/api/client'
 import { useViewer } from '@/shared/composables/useViewer'
 import { scaleOf } from '@/shared/lib/geometry'
 import { markOf } from '@/shared/lib/marks'
+import { nextSpot, spotWords } from '@/shared/lib/spots'
 import type { Tone } from '@/shared/lib/tones'
 import PredictedShade from './PredictedShade.vue'
 import SpotMark from './SpotMark.vue'
@@ -46,6 +47,43 @@ const drawn = computed(() => {
   return props.spots.map((s) => markOf(s, scale.value))
 })
 
+const spotOf = computed(() => new Map(props.spots.map((s) => [s.id, s])))
+const labelOf = (id: string): string => {
+  const spot = spotOf.value.get(id)
+  return spot ? spotWords(spot) : ''
+}
+/** The mark that the tab key comes to: the one chosen, else the first. */
+const reached = computed(
+  () => drawn.value.find((m) => m.id === selected.value)?.id ?? drawn.value[0]?.id ?? null,
+)
+const marksLayer = ref<SVGSVGElement | null>(null)
+
+/** Arrow keys walk from spot to spot as they lie on the screen; Escape lets go. */
+function walk(event: KeyboardEvent, id: string): void {
+  if (event.key === 'Escape' && selected.value) {
+    selected.value = null
+    event.stopPropagation()
+    return
+  }
+  const from = drawn.value.find((m) => m.id === id)
+  const m = matrix.value
+  if (!from || !m || !event.key.startsWith('Arrow')) return
+  event.preventDefault()
+  event.stopPropagation()
+  const onScreen = drawn.value.map((mark) => ({
+    id: mark.id,
+    x: m[0] * mark.x + m[2] * mark.y,
+    y: m[1] * mark.x + m[3] * mark.y,
+  }))
+  const here = onScreen.find((p) => p.id === id)
+  const next = here && nextSpot(onScreen, here, event.key)
+  if (!next) return
+  selected.value = next.id
+  void nextTick(() =>
+    marksLayer.value?.querySelector<SVGGElement>(`[data-spot="${CSS.escape(next.id)}"]`)?.focus(),
+  )
+}
+
 watch(selected, (id) => {
   const spot = props.spots.find((s) => s.id === id)
   if (spot) lookAt(spot.x_px, spot.y_px)
@@ -59,9 +97,9 @@ watch(selected, (id) => {
       class="stage"
       :class="{ away: predicted }"
       role="application"
-      aria-label="Frame, zoomable: plus and minus zoom, arrows move"
+      aria-label="Picture, zoomable: plus and minus zoom, arrows move"
     />
-    <svg class="marks" aria-hidden="true">
+    <svg ref="marksLayer" class="marks" role="group" aria-label="Spots; arrow keys lead from one to the next">
       <defs>
         <radialGradient id="shade">
           <stop offset="0.55" stop-color="var(--shade)" />
@@ -78,7 +116,10 @@ watch(selected, (id) => {
           :key="m.id"
           :mark="m"
           :selected="m.id === selected"
+          :label="labelOf(m.id)"
+          :reached="m.id === reached"
           @choose="selected = m.id"
+          @move="walk($event, m.id)"
         />
       </g>
     </svg>

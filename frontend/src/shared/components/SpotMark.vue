@@ -1,12 +1,27 @@
 <script setup lang="ts">
 import type { Mark } from '@/shared/lib/marks'
 
-defineProps<{ mark: Mark; selected: boolean }>()
-defineEmits<{ choose: [] }>()
+/** `reached`: the one mark that the tab key comes to; arrow keys lead on from it. */
+defineProps<{ mark: Mark; selected: boolean; label: string; reached: boolean }>()
+defineEmits<{ choose: []; move: [event: KeyboardEvent] }>()
 </script>
 
 <template>
-  <g class="mark" :class="{ selected }" :data-spot="mark.id" @pointerdown.stop @click.stop="$emit('choose')">
+  <g
+    class="mark"
+    :class="{ selected }"
+    :data-spot="mark.id"
+    role="button"
+    :tabindex="reached ? 0 : -1"
+    :aria-label="label"
+    :aria-pressed="selected"
+    @pointerdown.stop
+    @click.stop="$emit('choose')"
+    @keydown.enter.prevent="$emit('choose')"
+    @keydown.space.prevent="$emit('choose')"
+    @keydown="$emit('move', $event)"
+  >
+    <title>{{ label }}</title>
     <template v-for="layer in ['under', 'over']" :key="layer">
       <rect
         v-if="mark.shape === 'band'"
@@ -42,6 +57,13 @@ defineEmits<{ choose: [] }>()
   pointer-events: all;
   cursor: pointer;
   fill: transparent;
+}
+.mark:focus {
+  outline: none;
+}
+.mark:focus-visible .under {
+  stroke: var(--mark-light);
+  stroke-width: 9px;
 }
 .under,
 .over {

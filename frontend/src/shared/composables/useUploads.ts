@@ -11,8 +11,22 @@ export interface Upload {
   error: string
   /** The frame, once the server has acknowledged it: from then on it is kept until it is removed. */
   frameId: number | null
+  goal: Goal
   cancel: () => void
   retry: () => void
+}
+
+/** Where a frame shall go: onto a visit, to a camera, or to the camera it is recognised as. */
+export interface Goal {
+  visit?: number
+  body?: number
+  find?: boolean
+}
+
+function goalQuery(goal: Goal): string {
+  if (goal.visit !== undefined) return `&visit=${goal.visit}`
+  if (goal.body !== undefined) return `&body=${goal.body}`
+  return goal.find ? '&find_camera=true' : ''
 }
 
 export const STEP_WORDS: Record<string, string> = {
@@ -29,10 +43,7 @@ export const STEP_WORDS: Record<string, string> = {
  *
  * The following ends with the view: what is still being sent arrives all the same, and is measured,
  * but leads nowhere any more. */
-export function useUploads(
-  onReady: (frameId: number, isNew: boolean) => void,
-  visitId: () => number | null = () => null,
-) {
+export function useUploads(onReady: (frameId: number, isNew: boolean, goal: Goal) => void) {
   const uploads = ref<Upload[]>([])
   const streams = new Set<EventSource>()
   let nextKey = 1
@@ -42,15 +53,15 @@ export function useUploads(
     for (const stream of streams) stream.close()
   })
 
-  function arrived(frameId: number, isNew: boolean): void {
-    if (!gone) onReady(frameId, isNew)
+  function arrived(frameId: number, isNew: boolean, goal: Goal): void {
+    if (!gone) onReady(frameId, isNew, goal)
   }
 
   function dismiss(key: number): void {
     uploads.value = uploads.value.filter((u) => u.key !== key)
   }
 
-  function add(files: Iterable<File>): void {
+  function add(files: Iterable<File>, goal: Goal = {}): void {
     for (const file of files) {
       const upload: Upload = {
         key: nextKey++,
@@ -60,6 +71,7 @@ export function useUploads(
         step: 'Sending',
         error: '',
         frameId: null,
+        goal,
         cancel: () => undefined,
         retry: () => undefined,
       }
@@ -91,9 +103,7 @@ export function useUploads(
       if (request.status >= 400) fail(upload, problemOf(request.responseText))
       else measured(upload, JSON.parse(request.responseText) as Accepted)
     }
-    const visit = visitId()
-    const onto = visit === null ? '' : `&visit=${visit}`
-    request.open('POST', `/api/frames?name=${encodeURIComponent(file.name)}${onto}`)
+    request.open('POST', `/api/frames?name=${encodeURIComponent(file.name)}${goalQuery(upload.goal)}`)
     request.setRequestHeader('Content-Type', 'application/octet-stream')
     request.send(file)
   }
@@ -103,7 +113,7 @@ export function useUploads(
     upload.retry = () => void measureAgain(upload, accepted)
     if (!accepted.job) {
       dismiss(upload.key)
-      arrived(accepted.frame.id, accepted.new)
+      arrived(accepted.frame.id, accepted.new, upload.goal)
       return
     }
     follow(upload, accepted.job, accepted)
@@ -154,7 +164,7 @@ export function useUploads(
       stop()
       if (current.state === 'done' || current.mapped) {
         dismiss(upload.key)
-        arrived(accepted.frame.id, accepted.new)
+        arrived(accepted.frame.id, accepted.new, upload.goal)
       } else {
         fail(upload, capital(current.error ?? 'Stopped.'))
       }

@@ -8,17 +8,16 @@ export const ACCESS_WORDS: Record<NonNullable<Body['access']>, string> = {
   digital_back: 'Digital back',
 }
 
-/** Sensor formats by their dimensions, in millimetres. */
-export const FORMATS: readonly [number, number][] = [
-  [53.4, 40],
-  [43.8, 32.9],
-  [36, 24],
-  [35.9, 23.9],
-  [23.5, 15.6],
-  [22.3, 14.9],
-  [17.3, 13],
-  [13.2, 8.8],
-  [6.2, 4.6],
+/** Usual sensor formats by the names people know, with their dimensions in millimetres. */
+export const FORMAT_NAMES: readonly { name: string; size: readonly [number, number] }[] = [
+  { name: 'Full frame', size: [36, 24] },
+  { name: 'APS-C', size: [23.5, 15.6] },
+  { name: 'APS-C, the smaller', size: [22.3, 14.9] },
+  { name: 'Four thirds', size: [17.3, 13] },
+  { name: 'One inch', size: [13.2, 8.8] },
+  { name: 'Medium format', size: [43.8, 32.9] },
+  { name: 'Medium format, the larger', size: [53.4, 40] },
+  { name: 'Compact, 1/2.3 inch', size: [6.2, 4.6] },
 ]
 
 export const HOLD_WORDS = {

@@ -41,3 +41,19 @@ export function day(iso: string | null): string {
 export function capital(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1)
 }
+
+/** A range of times in digits that mean something, as 4 s to 2 min. */
+export function spanWords(least_s: number, most_s: number): string {
+  const [a, b] = [timeOf(least_s), timeOf(most_s)]
+  return a[1] === b[1] ? `${a[0]} to ${b[0]} ${b[1]}` : `${a[0]} ${a[1]} to ${b[0]} ${b[1]}`
+}
+
+const SHORTEST_MINUTES_S = 90
+function timeOf(seconds: number): [number, string] {
+  if (seconds < SHORTEST_MINUTES_S) {
+    const coarse = seconds < 10 ? 1 : 5
+    return [Math.max(1, coarse * Math.round(seconds / coarse)), 's']
+  }
+  const minutes = seconds / 60
+  return [minutes < 10 ? Math.round(2 * minutes) / 2 : Math.round(minutes), 'min']
+}

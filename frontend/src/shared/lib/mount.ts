@@ -27,8 +27,12 @@ export interface Placed {
   x: number
   y: number
   radius: number
+  /** Fibres and smears: half their length and width, and how they lie; null for what is round. */
+  long: { half: number; halfWidth: number; turn: number } | null
   relevant: boolean
 }
+
+const degrees = (x: number, y: number): number => (Math.atan2(y, x) * 180) / Math.PI
 
 /** Spots in the mount view, millimetres from its centre; those without a place are left out. */
 export function placed(spots: readonly Spot[], view: MountView): Placed[] {
@@ -43,8 +47,22 @@ export function placed(spots: readonly Spot[], view: MountView): Placed[] {
         x: a * s.x_mm + c * s.y_mm,
         y: b * s.x_mm + d * s.y_mm,
         radius: Math.max((s.outer_um ?? 100) / 2000, 0.18),
+        long: longOf(s, [a, b, c, d]),
         relevant: relevant.has(s.id),
       },
     ]
   })
+}
+
+/** The shape of what is long, turned as it lies in the view. */
+function longOf(s: Spot, [a, b, c, d]: readonly [number, number, number, number]): Placed['long'] {
+  if ((s.kind !== 'fibre' && s.kind !== 'residue') || s.angle_deg == null) return null
+  const along = (s.angle_deg * Math.PI) / 180
+  const [x, y] = [Math.cos(along), Math.sin(along)]
+  const perPx = s.outer_um === null ? 0.005 : s.outer_um / 1000 / s.outer_px
+  return {
+    half: Math.max((s.outer_px * perPx) / 2, 0.3),
+    halfWidth: Math.max(((s.width_px ?? s.outer_px / 6) * perPx) / 2, 0.06),
+    turn: degrees(a * x + c * y, b * x + d * y),
+  }
 }

@@ -28,9 +28,7 @@ export function countsWords(counts: Counts): string {
     .join(', ')
 }
 
-/** What a step did, by the frames around it. */
-export function outcomeWords(step: StepOnTrail): string {
-  if (!step.tested) return 'no retest yet'
-  const result = RESULT_WORDS[step.result ?? 'unknown']
-  return step.counts ? `${result}: ${countsWords(step.counts)}` : result
+/** What a step did, by the frames around it: said after its name. */
+export function resultWords(step: StepOnTrail): string {
+  return step.tested ? RESULT_WORDS[step.result ?? 'unknown'] : 'not retested yet'
 }

@@ -1,4 +1,5 @@
 import type { Kind, Spot } from '@/api/client'
+import { fStop, micrometres, pixels } from './format'
 
 export const KINDS: readonly Kind[] = ['speck', 'fibre', 'droplet', 'residue', 'soft']
 
@@ -21,8 +22,44 @@ export const KIND_HINTS: Record<Kind, string> = {
 export const SITE_WORDS: Record<Spot['site'], string> = {
   sensor: 'On the sensor',
   lens: 'On the lens',
-  scene: 'Part of the scene',
+  scene: 'On the target, not the camera',
   unsure: 'Sensor or lens, one frame cannot tell',
+}
+
+/** A spot in one line, as a screen reader says it. */
+export function spotWords(spot: Spot): string {
+  const wide = spot.outer_um === null ? pixels(spot.outer_px) : micrometres(spot.outer_um)
+  const seen =
+    spot.shows_from_f === null ? 'visible at no aperture' : `visible from ${fStop(spot.shows_from_f)}`
+  return [KIND_WORDS[spot.kind], `shadow ${wide} wide`, seen, SITE_WORDS[spot.site].toLowerCase(), spot.zone]
+    .filter(Boolean)
+    .join(', ')
+}
+
+/** The spot to go to with an arrow key: the nearest that lies that way, from where one is. */
+export function nextSpot<T extends { x: number; y: number }>(
+  spots: readonly T[],
+  from: T,
+  key: string,
+): T | null {
+  const way = WAYS[key]
+  if (!way) return null
+  let best: T | null = null
+  let least = Infinity
+  for (const spot of spots) {
+    const [dx, dy] = [spot.x - from.x, spot.y - from.y]
+    const ahead = dx * way[0] + dy * way[1]
+    if (spot === from || ahead <= 0) continue
+    const cost = ahead + 2 * Math.abs(dx * way[1] - dy * way[0])
+    if (cost < least) [best, least] = [spot, cost]
+  }
+  return best
+}
+const WAYS: Record<string, readonly [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
 }
 
 export const STOPS = [2.8, 4, 5.6, 8, 11, 16, 22, 32] as const

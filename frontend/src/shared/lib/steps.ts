@@ -77,6 +77,7 @@ export function barredWords(action: string): string {
 /** What a step used, in a few words. */
 export function useWords(use: StepUse): string {
   const parts: string[] = []
+  if (use.assumed) parts.push('assumed')
   if (use.opening) parts.push(`opening ${use.opening}`)
   for (const [key, one] of [
     ['runs', 'run'],

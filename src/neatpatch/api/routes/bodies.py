@@ -100,10 +100,13 @@ def bodies(
     first: Page = 0,
     count: Annotated[int, Query(ge=1, le=200)] = 50,
     words: Annotated[str, Query(max_length=80)] = "",
+    order: body_rows.BodyOrder = "name",
 ) -> BodyPage:
-    """A page of bodies by name."""
+    """A page of bodies by name, or by what matters most."""
     with library.database.read() as connection:
-        found, total = body_rows.list_bodies(connection, first=first, count=count, words=words)
+        found, total = body_rows.list_bodies(
+            connection, first=first, count=count, words=words, order=order
+        )
         virtual = virtual_rows.bench_body_ids(connection)
     return BodyPage(
         bodies=[

@@ -49,7 +49,7 @@ def compare_frames(
         after=after,
         by_zone=_tally(found, before, after, lambda s: s.zone),
         by_kind=_tally(found, before, after, lambda s: s.kind),
-        by_size=_tally(found, before, after, _size_words),
+        by_size=dict(sorted(_tally(found, before, after, _size_words).items(), key=_by_band)),
     )
 
 
@@ -59,6 +59,18 @@ def _size_words(spot: Spot) -> str:
         return "size unknown"
     band = next((b for b in _SIZE_BANDS_UM if spot.particle_um < b), None)
     return f"over {_SIZE_BANDS_UM[-1]} µm" if band is None else f"under {band} µm"
+
+
+_BANDS = [
+    *(f"under {band} µm" for band in _SIZE_BANDS_UM),
+    f"over {_SIZE_BANDS_UM[-1]} µm",
+    "size unknown",
+]
+
+
+def _by_band(row: tuple[str, dict[str, int]]) -> int:
+    """The smallest first."""
+    return _BANDS.index(row[0])
 
 
 def _tally(

@@ -65,6 +65,7 @@ def advise(facts: Facts) -> Advice:
         alternatives=_alternatives(s, decision, barred),
         fix_in=_fix_in(s) if decision == "prepare" else (),
         asks=_asks(s, decision),
+        lacks=_lacks(s) if decision == "prepare" else (),
         rule=rule.name,
     )
 
@@ -145,6 +146,10 @@ def _fix_in(s: Situation) -> tuple[Place, ...]:
     gates = shut_gates(s, step)
     kit: tuple[Place, ...] = ("kit",) if s.tools.missing(step) or not gates else ()
     return tuple(dict.fromkeys((*(gate.fix_in for gate in gates), *kit)))
+
+
+def _lacks(s: Situation) -> tuple[Item, ...]:
+    return s.tools.lacking("teardown" if s.camera.access == "fixed_lens" else rung(s))
 
 
 def _asks(s: Situation, decision: Decision) -> tuple[Question, ...]:

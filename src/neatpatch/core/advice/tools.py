@@ -272,6 +272,20 @@ class Tools:
             return self._wiping_lacks(step)
         return ()
 
+    def lacking(self, step: Decision) -> tuple[Item, ...]:
+        """Things that would equip a step which lacks them altogether; the usual one of each."""
+        if not self.missing(step):
+            return ()
+        if step == "teardown":
+            return tuple(item for item in TEARDOWN if not self.owned(item))
+        if step in _USUAL:
+            return (_USUAL[step],)
+        tool = self.tool_for(step)
+        things: list[Item] = [] if tool is not None else list(self._names_for(step)[:1])
+        if self._needs_fluid(step, tool) and not self.fluids:
+            things.append("fluid")
+        return tuple(things)
+
     def _no_blower(self) -> str:
         why = "none in the kit"
         if any(k.filtered is False for k in self.owned("electric_blower")):
@@ -385,6 +399,13 @@ class Tools:
 _TOOLS: dict[Decision, tuple[Item, ...]] = {
     "brush": ("charged_brush",),
     "lift": ("gel_stick", "silicone_pad"),
+}
+
+
+_USUAL: dict[Decision, Item] = {
+    "air": "bulb_blower",
+    "brush": "charged_brush",
+    "lift": "gel_stick",
 }
 
 

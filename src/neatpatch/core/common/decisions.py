@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import ConfigDict, Field
 
+from neatpatch.core.common.facts import Item
 from neatpatch.core.common.records import Record
 
 Decision = Literal[
@@ -132,7 +133,8 @@ Place = Literal["conditions", "camera", "kit"]
 class Advice(Record):
     """The next move with its reasons. ``fix_in``: where what must be fixed first is entered.
 
-    ``asks``: conditions of the visit that the next step needs to be told, in order.
+    ``asks``: conditions of the visit that the next step needs to be told, in order; ``lacks``:
+    things that would equip it.
     """
 
     schema_: Literal["neatpatch.advise/1"] = Field("neatpatch.advise/1", alias="schema")
@@ -145,6 +147,7 @@ class Advice(Record):
     alternatives: tuple[Alternative, ...]
     fix_in: tuple[Place, ...] = ()
     asks: tuple[Question, ...] = ()
+    lacks: tuple[Item, ...] = ()
     rule: str = ""
 
     model_config = ConfigDict(

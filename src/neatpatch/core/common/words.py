@@ -53,6 +53,20 @@ def lengths(*mm: float, link: str = " to ", digits: int = 2) -> str:
     return f"{link.join(_inches(v) for v in mm)} in"
 
 
+def span(least_s: float, most_s: float) -> str:
+    """A range of times in digits that mean something, as ``4 s to 2 min``."""
+    (a, unit_a), (b, unit_b) = _time(least_s), _time(most_s)
+    return f"{a} to {b} {unit_b}" if unit_a == unit_b else f"{a} {unit_a} to {b} {unit_b}"
+
+
+def _time(seconds: float) -> tuple[str, str]:
+    if seconds < _SHORTEST_MINUTES_S:
+        coarse = 1 if seconds < 10 else 5
+        return f"{max(1, coarse * round(seconds / coarse))}", "s"
+    minutes = seconds / 60
+    return f"{round(2 * minutes) / 2 if minutes < 10 else round(minutes):g}", "min"
+
+
 def distance(mm: float) -> str:
     """A distance to a target, in whole centimetres or inches."""
     return f"{mm / 10:.0f} cm" if _units.get() == "metric" else f"{_inches(mm)} in"

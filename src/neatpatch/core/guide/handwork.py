@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator, Sequence
 from itertools import groupby
 
-from neatpatch.core.common.words import counted
+from neatpatch.core.common.words import counted, span
 from neatpatch.core.guide.hand_plan import HandPlan
 from neatpatch.core.guide.instruction import Instruction, Setting
 from neatpatch.core.guide.opening import capped, opened
@@ -241,16 +240,15 @@ def _wet_pad(setting: Setting) -> Iterator[Instruction]:
 
 
 def dry_s(drying: DryPlan | None) -> int:
-    """How long to wait: the middle of the range by its logarithm, within one and ten minutes."""
+    """How long to wait: the long end of the range, within one and ten minutes."""
     if drying is None:
         return DRY_S
-    middle = math.sqrt(drying.minutes.least * drying.minutes.most) * 60
-    return int(min(max(middle, DRY_S), LONGEST_DRY_S))
+    return int(min(max(drying.minutes.most * 60, DRY_S), LONGEST_DRY_S))
 
 
 def drying_words(drying: DryPlan) -> str:
     """How long a film dries here."""
-    return f"A film dries in {drying.minutes.least:g} to {drying.minutes.most:g} min here."
+    return f"A film dries in {span(drying.minutes.least * 60, drying.minutes.most * 60)} here."
 
 
 def _sweep(plan: HandPlan) -> str:

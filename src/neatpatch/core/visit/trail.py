@@ -30,6 +30,7 @@ class StepUse(Given):
     """What a step used, as far as it was counted, and what may have made it streak.
 
     ``waited_s``: from the drops to the stroke. The room is that of the visit at the time.
+    ``assumed``: nothing was counted; what stands here is the usual.
     """
 
     opening: Literal["down", "up"] | None = None
@@ -47,6 +48,7 @@ class StepUse(Given):
     humidity_percent: Number | None = Field(default=None, ge=0, le=100)
     open_s: Number | None = Field(default=None, ge=0, le=1e6)
     note: str | None = Field(default=None, max_length=400)
+    assumed: Flag | None = None
 
 
 class TrailFrame(Record):

@@ -5,6 +5,7 @@ import { useSettings } from '@/shared/composables/useSettings'
 import { fStop, micrometres, percent, pixels } from '@/shared/lib/format'
 import { KIND_HINTS, KIND_WORDS, SITE_WORDS } from '@/shared/lib/spots'
 import SpotCloseup from './SpotCloseup.vue'
+import SpotProfile from './SpotProfile.vue'
 
 const props = defineProps<{
   spot: Spot
@@ -33,7 +34,10 @@ const place = computed(() => {
 
 <template>
   <section class="detail" :aria-label="`Spot ${spot.id}`">
-    <SpotCloseup :spot="spot" :frame-id="frameId" :facts="facts" :tile-px="tilePx" :gain="gain" />
+    <div>
+      <SpotCloseup :spot="spot" :frame-id="frameId" :facts="facts" :tile-px="tilePx" :gain="gain" />
+      <SpotProfile :spot="spot" :frame-id="frameId" :facts="facts" :tile-px="tilePx" />
+    </div>
     <div>
       <h2>{{ KIND_WORDS[spot.kind] }} {{ spot.id }}</h2>
       <p class="soft">{{ KIND_HINTS[spot.kind] }}. {{ SITE_WORDS[spot.site] }}.</p>
@@ -53,6 +57,7 @@ const place = computed(() => {
         <dt>Strength</dt>
         <dd>{{ spot.snr.toFixed(0) }} × noise</dd>
       </dl>
+      <slot />
     </div>
   </section>
 </template>

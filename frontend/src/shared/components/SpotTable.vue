@@ -5,7 +5,7 @@ import { computed, nextTick, watch } from 'vue'
 import type { Spot } from '@/api/client'
 import { fStop, micrometres, percent, pixels } from '@/shared/lib/format'
 import { KIND_WORDS } from '@/shared/lib/spots'
-import KindSign from '@/shared/components/KindSign.vue'
+import KindSign from './KindSign.vue'
 
 const props = defineProps<{ spots: Spot[]; total: number; fit: boolean }>()
 const selected = defineModel<string | null>('selected', { required: true })

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { RouterLink } from 'vue-router'
+import UploadRow from '@/shared/components/UploadRow.vue'
+import { placeOf, useIntake } from '@/shared/composables/useIntake'
+
+const { uploads, landed, dismiss, seen } = useIntake()
+</script>
+
+<template>
+  <section v-if="uploads.length || landed.length" class="tray" aria-label="Frames coming in">
+    <ul aria-live="polite">
+      <UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" />
+      <li v-for="l in landed" :key="l.frameId" class="landed">
+        <span>
+          <strong>{{ l.name }}</strong>
+          {{ l.camera ? `is on the visit of ${l.camera}.` : 'is measured. Which camera is it?' }}
+        </span>
+        <RouterLink :to="placeOf(l)" @click="seen(l.frameId)">{{
+          l.camera ? 'Open' : 'Say which'
+        }}</RouterLink>
+        <Button
+          icon="pi pi-times"
+          size="small"
+          severity="secondary"
+          variant="text"
+          :aria-label="`Dismiss ${l.name}`"
+          @click="seen(l.frameId)"
+        />
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.tray {
+  position: fixed;
+  right: var(--space-3);
+  bottom: var(--space-3);
+  z-index: 15;
+  width: min(380px, calc(100vw - 2 * var(--space-3)));
+  max-height: 45vh;
+  overflow: auto;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  box-shadow: 0 3px 14px color-mix(in srgb, var(--shade) 25%, transparent);
+}
+ul {
+  display: grid;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.landed {
+  display: grid;
+  grid-template-columns: 1fr auto auto;
+  gap: var(--space-2);
+  align-items: center;
+  padding: var(--space-2) 0.9rem;
+}
+.landed strong {
+  overflow-wrap: anywhere;
+}
+</style>
