@@ -3,7 +3,6 @@ import 'primeicons/primeicons.css'
 import { VueQueryPlugin } from '@tanstack/vue-query'
 import PrimeVue from 'primevue/config'
 import ConfirmationService from 'primevue/confirmationservice'
-import Tooltip from 'primevue/tooltip'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { freshClient } from './queryClient'
@@ -16,5 +15,4 @@ createApp(App)
   .use(VueQueryPlugin, { queryClient: freshClient() })
   .use(PrimeVue, { theme })
   .use(ConfirmationService)
-  .directive('tooltip', Tooltip)
   .mount('#app')

@@ -66,7 +66,6 @@ export const intake: Intake = {
 export const global = {
   plugins: [PrimeVue, ConfirmationService],
   provide: { [INTAKE as symbol]: intake },
-  directives: { tooltip: () => undefined },
   stubs: { RouterLink: RouterLinkStub, teleport: true, transition: false, VisitMap: true, SensorMap: true },
 }
 

@@ -37,6 +37,19 @@ const preset = definePreset(Aura, {
   },
 })
 
+/** What cannot be taken back. */
+const DANGER = {
+  background: 'var(--stop)',
+  hoverBackground: 'var(--stop)',
+  activeBackground: 'var(--stop)',
+  borderColor: 'var(--stop)',
+  hoverBorderColor: 'var(--stop)',
+  activeBorderColor: 'var(--stop)',
+  color: 'var(--panel)',
+  hoverColor: 'var(--panel)',
+  activeColor: 'var(--panel)',
+}
+
 /** What the preset leaves too pale to read: chosen darker, to at least 4.5 to 1. */
 const readable = definePreset(preset, {
   components: {
@@ -59,12 +72,14 @@ const readable = definePreset(preset, {
     button: {
       colorScheme: {
         light: {
+          root: { danger: DANGER },
           outlined: { secondary: { color: grey[800], borderColor: grey[400] } },
-          text: { secondary: { color: grey[800] } },
+          text: { secondary: { color: grey[800] }, danger: { color: 'var(--stop)' } },
         },
         dark: {
+          root: { danger: DANGER },
           outlined: { secondary: { color: grey[200], borderColor: grey[500] } },
-          text: { secondary: { color: grey[200] } },
+          text: { secondary: { color: grey[200] }, danger: { color: 'var(--stop)' } },
         },
       },
     },

@@ -30,7 +30,7 @@ function toggle(kind: Kind): void {
       <ToggleButton
         v-for="entry in kinds"
         :key="entry.kind"
-        v-tooltip.top="KIND_HINTS[entry.kind]"
+        :title="KIND_HINTS[entry.kind]"
         :model-value="filter.kinds.includes(entry.kind)"
         size="small"
         :aria-label="`${KIND_WORDS[entry.kind]} ${entry.count}`"

@@ -16,7 +16,6 @@ const global = {
   get plugins() {
     return [PrimeVue, freshCache()]
   },
-  directives: { tooltip: () => undefined },
 }
 
 function spot(values: Partial<Spot>): Spot {

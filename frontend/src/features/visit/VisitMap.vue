@@ -113,7 +113,7 @@ function compare([before, after]: number[]): void {
       />
       <Button
         v-else
-        v-tooltip.bottom="'Display'"
+        title="Display"
         aria-label="Display"
         icon="pi pi-sliders-h"
         size="small"
@@ -122,11 +122,11 @@ function compare([before, after]: number[]): void {
         aria-haspopup="dialog"
         @click="display?.toggle($event)"
       />
-      <Popover ref="display"
+      <Popover ref="display" :pt="{ root: { 'aria-label': 'Display' } }"
         ><MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" says="" upright
       /></Popover>
       <Button
-        v-tooltip.bottom="'List'"
+        title="List"
         aria-label="List"
         icon="pi pi-list"
         size="small"
@@ -136,7 +136,7 @@ function compare([before, after]: number[]): void {
         @click="listed = !listed"
       />
       <Button
-        v-tooltip.bottom="'Legend'"
+        title="Legend"
         aria-label="Legend"
         icon="pi pi-info-circle"
         size="small"

@@ -17,7 +17,6 @@ const global = {
   get plugins() {
     return [PrimeVue, freshCache()]
   },
-  directives: { tooltip: () => undefined },
   stubs: { RouterLink: RouterLinkStub, teleport: true, transition: false },
 }
 
