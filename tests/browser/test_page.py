@@ -23,9 +23,8 @@ def drop(tab: Page, path: Path) -> None:
             const bytes = Uint8Array.from(atob(data), c => c.charCodeAt(0))
             const carried = new DataTransfer()
             carried.items.add(new File([bytes], name))
-            const place = document.querySelector('.drop')
-            for (const type of ['dragover', 'drop'])
-                place.dispatchEvent(new DragEvent(
+            for (const type of ['dragenter', 'dragover', 'drop'])
+                document.querySelector('main').dispatchEvent(new DragEvent(
                     type, {dataTransfer: carried, bubbles: true, cancelable: true}))
         }""",
         [path.name, base64.b64encode(path.read_bytes()).decode()],

@@ -187,7 +187,7 @@ async function goOn(visit_id: number): Promise<void> {
 }
 li {
   display: grid;
-  grid-template-columns: minmax(0, 5fr) minmax(0, 4fr) auto;
+  grid-template-columns: minmax(0, 5fr) minmax(0, 4fr) 180px;
   gap: var(--space-3);
   align-items: center;
   padding: 0.8rem var(--space-3);
@@ -208,5 +208,16 @@ li {
   color: var(--ink-soft);
   border: 1px solid var(--line);
   border-radius: 5px;
+}
+li > :deep(.p-button) {
+  justify-self: end;
+}
+@media (max-width: 760px) {
+  li {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  li > :deep(.p-button) {
+    justify-self: start;
+  }
 }
 </style>

@@ -258,9 +258,9 @@ function suitsWords(entry: KitRow): string {
           <template #body="{ data }">
             <Button
               v-if="data.expired && data.unit"
-              label="Replaced"
+              label="Replace"
               size="small"
-              :aria-label="`Replaced by a fresh pack: ${itemWords(data.owned.item, mm)}`"
+              :aria-label="`Replace by a fresh pack: ${itemWords(data.owned.item, mm)}`"
               @click="replace(data)"
             />
             <Button

@@ -10,8 +10,10 @@ import { day } from '@/shared/lib/format'
 import { money } from '@/shared/lib/kit'
 
 type Verdict = Schemas['Closing']['verdict']
+/** `quick`: closed as finished at once, nothing asked. */
 const props = defineProps<{
   visit: Visit
+  quick?: boolean
   currency?: string
   close: (closing: Schemas['Closing']) => Promise<Closed | null>
 }>()
@@ -32,6 +34,7 @@ watch(open, (now) => {
   verdict.value = preset[props.visit.advice.decision] ?? 'finished'
   note.value = ''
   closed.value = null
+  if (props.quick) void go()
 })
 
 async function go(): Promise<void> {

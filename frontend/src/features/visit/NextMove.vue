@@ -25,6 +25,7 @@ const emit = defineEmits<{
   done: [step: Step]
   other: [decision: Decision]
   close: []
+  finish: []
   conditions: []
   tell: [conditions: Conditions]
   shoot: []
@@ -164,6 +165,13 @@ const groups = computed(() => {
         />
         <p v-if="kit.error.value" role="alert">{{ kit.error.value }}</p>
       </template>
+      <Button
+        v-else-if="advice.decision === 'stop_done'"
+        label="Finish: it is clean"
+        icon="pi pi-check"
+        :disabled="busy"
+        @click="emit('finish')"
+      />
       <Button v-else-if="ends" label="Close this visit" icon="pi pi-check" @click="emit('close')" />
     </div>
 

@@ -70,7 +70,7 @@ const { value: lives } = useAsk(() =>
   spot.value && here.value ? queries.lives(props.visit.id, here.value.entryId, props.visit.version) : null,
 )
 const life = computed(() => {
-  const found = spot.value ? lives.value?.[spot.value.id] : null
+  const found = spot.value && spot.value.site !== 'scene' ? lives.value?.[spot.value.id] : null
   return found ? lifeWords(found, frames.value) : []
 })
 /** Any two fit frames: the one shown with each other one, and the first with the last. */

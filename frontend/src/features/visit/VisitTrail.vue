@@ -126,6 +126,7 @@ watch(
 
 <style scoped>
 .trail {
+  position: relative;
   display: flex;
   align-items: stretch;
   gap: 0;

@@ -121,8 +121,14 @@ function editCamera(): void {
   void router.push({ name: 'body', params: { id: visit.value?.body_id }, query: { edit: 'yes' } })
 }
 
+const quick = ref(false)
+function askClosing(atOnce: boolean): void {
+  quick.value = atOnce
+  closing.value = true
+}
+
 function otherway(decision: Decision): void {
-  if (['service', 'defer', 'retouch'].includes(decision)) closing.value = true
+  if (['service', 'defer', 'retouch'].includes(decision)) askClosing(false)
   else {
     other.value = isRung(decision) ? (decision as Step) : null
     otherOpen.value = true
@@ -141,7 +147,8 @@ function otherway(decision: Decision): void {
         :busy="busy"
         @done="addStep($event, { ...usualUse($event), assumed: true })"
         @other="otherway"
-        @close="closing = true"
+        @close="askClosing(false)"
+        @finish="askClosing(true)"
         @conditions="asking = true"
         @tell="setConditions($event, visit.conditions_version)"
         @shoot="shoot(usualAperture)"
@@ -200,7 +207,7 @@ function otherway(decision: Decision): void {
             size="small"
             severity="secondary"
             variant="text"
-            @click="closing = true"
+            @click="askClosing(false)"
           />
         </span>
       </div>
@@ -273,7 +280,7 @@ function otherway(decision: Decision): void {
       "
     />
     <StockQuestion :asked="stockAsked" />
-    <CloseVisit v-model:open="closing" :visit="visit" :currency="currency" :close="close" />
+    <CloseVisit v-model:open="closing" :quick="quick" :visit="visit" :currency="currency" :close="close" />
   </div>
   <div v-else class="wait" role="status">
     <FailureNote :error="error"><RouterLink :to="{ name: 'bench' }">Back</RouterLink></FailureNote>

@@ -211,7 +211,7 @@ describe('NextMove', () => {
         ?.trigger('click')
       return Object.keys(wrapper.emitted())
     }
-    expect(await pressed('stop_done', 'Close this visit')).toContain('close')
+    expect(await pressed('stop_done', 'Finish: it is clean')).toContain('finish')
     expect(await pressed('prepare', 'Update conditions')).toContain('conditions')
     expect(await pressed('reshoot', 'Shoot now')).toContain('shoot')
     expect(await pressed('air', 'Leave it for now')).toContain('other')

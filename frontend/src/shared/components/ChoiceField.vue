@@ -1,27 +1,31 @@
 <script setup lang="ts" generic="T">
 import SelectButton from 'primevue/selectbutton'
+import { useId } from 'vue'
 
 /** One of a few under its label. `open`: none may be chosen, too. */
 defineProps<{ options: readonly { label: string; value: T }[]; label: string; open?: boolean }>()
 const chosen = defineModel<T | null>()
+const id = useId()
 </script>
 
 <template>
-  <label
-    >{{ label
-    }}<SelectButton
+  <div class="field">
+    <span :id="id">{{ label }}</span>
+    <SelectButton
       v-model="chosen"
       :options="[...options]"
       option-label="label"
       option-value="value"
       :allow-empty="open"
-      :aria-label="label"
-  /></label>
+      :aria-labelledby="id"
+    />
+  </div>
 </template>
 
 <style scoped>
-label {
+.field {
   display: grid;
   gap: 0.25rem;
+  justify-items: start;
 }
 </style>

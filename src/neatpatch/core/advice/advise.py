@@ -153,8 +153,11 @@ def _lacks(s: Situation) -> tuple[Item, ...]:
 
 
 def _asks(s: Situation, decision: Decision) -> tuple[Question, ...]:
-    """What is asked now: whose hands it is before the first touch, then what bars the step."""
-    step = rung(s) if decision == "prepare" else decision
+    """What is asked now: whose hands it is before the first touch, then what bars the step.
+
+    Hands not told of count as a beginner's, which may already have led to a service.
+    """
+    step = rung(s) if decision in ("prepare", "service") else decision
     unknown_hands = step in CONTACT and s.facts.operator.experience is None
     hands: tuple[Question, ...] = ("experience",) if unknown_hands else ()
     gates = shut_gates(s, step) if decision == "prepare" else []

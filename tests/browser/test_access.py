@@ -1,0 +1,194 @@
+"""Every screen and dialog under the rules of axe-core, light and dim; keyboard; small screens."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.retests import PlaceVisit, Stand
+
+pytestmark = pytest.mark.browser
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+ASK = """async () => (await axe.run(document, {resultTypes: ['violations']})).violations
+    .map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 120)).join(' | ')}`)"""
+SMALL = [(390, 844), (768, 1024), (844, 390), (640, 400)]
+"""A phone held both ways, a tablet, and 1280 x 800 at 200 %."""
+
+
+def violations(page: Page) -> list[str]:
+    """What axe-core finds on the page as it is now."""
+    page.evaluate(AXE.read_text("utf-8") + "; undefined")
+    found: list[str] = page.evaluate(ASK)
+    return found
+
+
+class Looked:
+    """A library with a visit of three frames, seen from one tab."""
+
+    def __init__(self, tab: Page, url: str, folder: Path) -> None:
+        seen = PlaceVisit(url, folder, self_clean=False, no_guarantee=True)
+        for place in (1, 2):
+            seen.shoot(Stand(place, marks_mm=0.9 * (place - 1)))
+        seen.log("air")
+        seen.shoot(Stand(3, marks_mm=1.8))
+        self.tab, self.url, self.visit, self.body = tab, url, seen.visit, seen.body
+
+    def go(self, path: str, wanted: str) -> None:
+        self.tab.goto(f"{self.url}{path}")
+        expect(self.tab.locator(wanted).first).to_be_visible()
+
+    def button(self, name: str) -> None:
+        self.tab.get_by_role("button", name=name, exact=True).first.click()
+
+    def text(self, words: str) -> None:
+        self.tab.get_by_text(words).first.click()
+
+    def screens(self) -> dict[str, Callable[[], None]]:
+        """Every screen by its name, and how one comes there."""
+        visit = f"/visits/{self.visit}"
+        return {
+            "bench": lambda: self.go("/", ".card"),
+            "cameras": lambda: self.go("/bodies", ".list"),
+            "camera": lambda: self.go(f"/bodies/{self.body}", "dl"),
+            "jobs": lambda: self.go("/jobs", ".empty"),
+            "kit": lambda: self.go("/kit", "table"),
+            "costs": lambda: self.go("/costs", "h1"),
+            "methods": lambda: self.go("/schools", ".points"),
+            "you": lambda: self.go("/schools?section=you", ".plain"),
+            "service": lambda: self.go("/schools?section=service", ".plain"),
+            "folders": lambda: self.go("/schools?section=folders", "form"),
+            "light page": lambda: self.go("/light", ".light"),
+            "nowhere": lambda: self.go("/nowhere", "h1"),
+            "frame": lambda: self.go("/frames/1", ".mark"),
+            "visit": lambda: self.go(visit, ".mark"),
+            "hands": lambda: self.go(f"{visit}/hands/air", "p.now"),
+            "compare": lambda: self.go("/compare/1/3", "aside h1"),
+        }
+
+    def dialogs(self) -> dict[str, Callable[[], None]]:
+        """Every dialog and panel, opened."""
+        screens = self.screens()
+        visit, kit, camera = screens["visit"], screens["kit"], screens["camera"]
+
+        def after(screen: Callable[[], None], *steps: Callable[[], Any]) -> Callable[[], None]:
+            def run() -> None:
+                screen()
+                for step in steps:
+                    step()
+
+            return run
+
+        return {
+            "conditions": after(visit, lambda: self.button("Conditions")),
+            "methods of a visit": after(visit, lambda: self.button("Methods")),
+            "closing": after(visit, lambda: self.button("Close")),
+            "another step": after(
+                visit,
+                lambda: self.text("Other options"),
+                lambda: self.button("Something else"),
+            ),
+            "what a step used": after(visit, lambda: self.button("Edit what Air used")),
+            "spots": after(visit, lambda: self.button("List"), lambda: self.button("Legend")),
+            "a spot": after(visit, lambda: self.tab.locator(".mark").first.press("Enter")),
+            "display": after(visit, lambda: self.button("Display")),
+            "mount view": after(visit, lambda: self.button("Facing the mount")),
+            "new thing": after(kit, lambda: self.button("Add a thing")),
+            "thing": after(kit, lambda: self.button("Edit Rubber bulb blower")),
+            "new job": after(screens["jobs"], lambda: self.button("Book a job")),
+            "new camera": after(screens["cameras"], lambda: self.button("Add a camera")),
+            "camera edited": after(camera, lambda: self.button("Edit")),
+            "camera deleted": after(camera, lambda: self.button("Delete")),
+            "frame saved": after(screens["frame"], lambda: self.button("Save")),
+            "frame deleted": after(screens["frame"], lambda: self.button("Delete")),
+            "checks": after(screens["frame"], lambda: self.text("Frame and checks")),
+            "recipe": after(screens["bench"], lambda: self.text("How to shoot it")),
+            "reasons": after(screens["methods"], lambda: self.text("Why one or the other")),
+        }
+
+
+@pytest.fixture
+def looked(tab: Page, fresh_url: str, tmp_path: Path) -> Looked:
+    return Looked(tab, fresh_url, tmp_path)
+
+
+def test_no_screen_or_dialog_breaks_a_rule_light_or_dim(looked: Looked) -> None:
+    found: dict[str, list[str]] = {}
+    for theme in ("light", "dim"):
+        for name, show in {**looked.screens(), **looked.dialogs()}.items():
+            show()
+            found[f"{theme} {name}"] = violations(looked.tab)
+        looked.go("/", ".card")
+        looked.button("Dim" if theme == "light" else "Light")
+    assert {name: broken for name, broken in found.items() if broken} == {}
+
+
+@pytest.mark.parametrize(
+    ("path", "wanted", "action"),
+    [
+        ("/", ".card", "Choose a frame"),
+        ("/bodies", ".list", "Add a camera"),
+        ("/kit", "table", "Add a thing"),
+        ("/jobs", ".empty", "Book a job"),
+        ("/visits/1", ".move h1", "Get ready|Edit the camera|Start|I have one|Save"),
+    ],
+)
+def test_what_leads_is_within_five_tabs_of_the_skip_link(
+    looked: Looked, path: str, wanted: str, action: str
+) -> None:
+    tab = looked.tab
+    looked.go(path, wanted)
+    tab.keyboard.press("Tab")
+    expect(tab.get_by_text("Skip to the content")).to_be_focused()
+    tab.keyboard.press("Enter")
+    names = []
+    for _ in range(4):
+        tab.keyboard.press("Tab")
+        names.append(
+            tab.evaluate(
+                "() => { const e = document.activeElement;"
+                "return (e.getAttribute('aria-label') || e.innerText || e.name || '').trim() }"
+            )
+        )
+    assert any(part in name for name in names for part in action.split("|")), names
+
+
+def test_nothing_moves_for_who_wants_no_motion(looked: Looked) -> None:
+    looked.go("/compare/1/3", "aside h1")
+    looked.tab.keyboard.press("b")
+    expect(looked.tab.get_by_text("Space changes over")).to_be_visible()
+
+
+def overflow(page: Page) -> int:
+    """By how many pixels the page is wider than the screen."""
+    return int(page.evaluate("document.documentElement.scrollWidth - innerWidth"))
+
+
+@pytest.mark.parametrize("size", SMALL)
+def test_every_screen_fits_small_screens(
+    looked: Looked, browser: Browser, size: tuple[int, int]
+) -> None:
+    context = browser.new_context(
+        viewport={"width": size[0], "height": size[1]}, has_touch=True, reduced_motion="reduce"
+    )
+    page = context.new_page()
+    looked.tab = page
+    wide = {}
+    for name, show in looked.screens().items():
+        show()
+        wide[name] = overflow(page)
+    assert {name: by for name, by in wide.items() if by > 0} == {}
+    looked.go(f"/visits/{looked.visit}/hands/air", "p.now")
+    following = page.get_by_role("button", name="Next", exact=False)
+    for _ in range(3):
+        box, body = following.bounding_box(), page.locator(".body").bounding_box()
+        assert box is not None
+        assert body is not None
+        assert box["y"] >= body["y"] + body["height"] - 1, "Next covers what is said"
+        assert box["y"] + box["height"] <= size[1] + 1
+        assert box["height"] >= 44
+        following.click()
+    context.close()
