@@ -190,5 +190,5 @@ def test_every_screen_fits_small_screens(
         assert box["y"] >= body["y"] + body["height"] - 1, "Next covers what is said"
         assert box["y"] + box["height"] <= size[1] + 1
         assert box["height"] >= 44
-        following.click()
+        following.tap()
     context.close()

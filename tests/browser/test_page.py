@@ -74,9 +74,9 @@ def test_tone_filter_selection_and_saving(dusty_jpeg: Path, fresh_url: str, tab:
     gain.press("ArrowRight")
     assert tab.locator(".gain").inner_text() != before
 
-    tab.get_by_role("button", name="Fibre").click()
+    tab.get_by_role("button", name="Fibre 2").click()
     expect(tab.locator(".mark")).to_have_count(2)
-    tab.get_by_role("button", name="Fibre").click()
+    tab.get_by_role("button", name="Fibre 2").click()
     tab.get_by_role("combobox", name="Shows").click()
     tab.get_by_role("option", name="at f/8").click()
     assert 0 < marks(tab) < everything
@@ -122,6 +122,7 @@ def test_broken_files_are_explained_and_the_page_goes_on(
     kept = tab.locator(".waiting")
     expect(kept).to_contain_text("damaged or cut short")
     kept.get_by_role("button", name="Remove cut.jpg").click()
+    tab.get_by_role("button", name="Delete the frame").click()
     expect(kept).to_have_count(0)
     choose(tab, small_jpeg)
     wait_for_map(tab)

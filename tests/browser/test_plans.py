@@ -89,7 +89,7 @@ def to_the_plan(page: Page, what: str) -> int:
     """Go on by the space bar until the plan is drawn; gives how many marks it has."""
     expect(page.locator("p.now")).to_be_visible()
     for _ in range(14):
-        if page.locator("main.plan").count():
+        if page.locator("section.plan").count():
             expect(page.locator(what).first).to_be_visible()
             return page.locator(what).count()
         step_on(page)
@@ -153,7 +153,7 @@ def test_a_visit_lifts_and_swabs_by_plan_and_the_stock_falls(tab: Page, data: Pa
         assert left(server.url) == {"gel_stick": 40 - presses, "wet_swab": 0, "fluid": 9.9}
         expect(tab.locator(".around")).to_contain_text(f"€ {presses / 2 + 2.7:.2f} used")
 
-        tab.get_by_role("button", name="Undo").click()
+        tab.get_by_role("button", name="Remove Wet swab from this visit").click()
         expect(tab.locator(".trail")).not_to_contain_text("wet swab")
         assert left(server.url)["wet_swab"] == 1
 
@@ -193,7 +193,7 @@ def test_the_kit_is_kept_by_keyboard(tab: Page, data: Path) -> None:
         expect(row).to_contain_text("€ 2.50")
         press(tab, "^Add a pack: Wet swab, 16 mm$")
         expect(row).to_contain_text("11")
-        press(tab, "^Change Wet swab, 16 mm$")
+        press(tab, "^Edit Wet swab, 16 mm$")
         dialog = tab.get_by_role("dialog")
         expect(dialog.get_by_label("There now")).to_be_focused()
         dialog.get_by_label("Best before").fill(day(-1))
@@ -253,7 +253,7 @@ def test_costs_and_units(tab: Page, data: Path) -> None:
         fee.fill("3")
         fee.blur()
         expect(tab.locator(".answer")).to_contain_text("never against the service")
-        tab.goto(f"{server.url}/schools")
+        tab.goto(f"{server.url}/schools?section=you")
         tab.get_by_role("button", name="inches, °F").click()
         expect(tab.get_by_text("Saved")).to_be_visible()
         tab.goto(f"{server.url}/kit")

@@ -14,6 +14,7 @@ from neatpatch.core.common.records import SpotMap
 from neatpatch.simulation import Camera, expose, scatter
 from neatpatch.simulation.camera import developed
 from neatpatch.simulation.frames import write_picture
+from neatpatch.store.datafolder import Library
 
 
 def run(monkeypatch: pytest.MonkeyPatch, *words: str) -> int:
@@ -232,3 +233,24 @@ def test_only_this_machine_may_be_served_on(
     assert run(monkeypatch, "serve", "--host", "0.0.0.0", "--data", str(data)) == 2
     assert "others could reach it" in capsys.readouterr().err
     assert not data.exists()
+
+
+def test_everything_is_backed_up_checked_and_brought_back(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    data, again = tmp_path / "data", tmp_path / "again"
+    Library(data)
+    archive = str(tmp_path / "all.zip")
+    assert run(monkeypatch, "backup", archive, "--data", str(data)) == 0
+    assert "0 originals and the database" in capsys.readouterr().out
+    assert run(monkeypatch, "restore", archive, "--data", str(again)) == 0
+    assert run(monkeypatch, "check", "--data", str(again)) == 0
+    assert "all is well." in capsys.readouterr().out
+    assert run(monkeypatch, "check", "--data", str(again), "--json") == 0
+    told = json.loads(capsys.readouterr().out)
+    assert (told["schema"], told["ok"], told["found"]) == ("neatpatch.check/1", True, [])
+    assert run(monkeypatch, "restore", archive, "--data", str(again)) == 2
+    assert "not empty" in capsys.readouterr().err
+    (again / "neatpatch.sqlite3").write_bytes(b"no database" * 900)
+    assert run(monkeypatch, "check", "--data", str(again)) == 1
+    assert "Lost: The database is damaged" in capsys.readouterr().out

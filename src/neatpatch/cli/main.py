@@ -190,6 +190,36 @@ def demo(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None
 
 
 @app.command()
+def backup(
+    file: Annotated[Path, typer.Argument(help="The archive to write, like backup.zip.")],
+    data: Data = None,
+) -> None:
+    """Write everything into one archive, also while the folder is being served."""
+    from neatpatch.cli.safekeeping import print_backup
+
+    print_backup(file, data)
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="An archive that `backup` wrote.")],
+    data: Data = None,
+) -> None:
+    """Bring an archive back into an empty folder."""
+    from neatpatch.cli.safekeeping import print_restored
+
+    print_restored(file, data)
+
+
+@app.command()
+def check(data: Data = None, json: JsonFlag = False) -> None:
+    """Hold every stored original against its hash, and the database against its rules."""
+    from neatpatch.cli.safekeeping import print_check
+
+    print_check(data, json=json)
+
+
+@app.command()
 def version() -> None:
     """Print the version."""
     typer.echo(__version__)

@@ -8,6 +8,7 @@ import { computed, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import { answer, api, CHANGED, Refusal, seen, type Body, type BodyDetail } from '@/api/client'
 import { queries } from '@/api/queries'
+import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useAim } from '@/shared/composables/useIntake'
@@ -73,7 +74,7 @@ async function save(body: Body): Promise<void> {
 
 <template>
   <section class="page">
-    <p><RouterLink :to="{ name: 'bodies' }">Cameras</RouterLink></p>
+    <p><BackLink :home="{ name: 'bodies' }" home-words="Cameras" /></p>
     <FailureNote :error="error" />
     <template v-if="detail">
       <div class="head">

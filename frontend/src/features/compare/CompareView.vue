@@ -7,6 +7,7 @@ import Slider from 'primevue/slider'
 import { computed, nextTick, onMounted, onScopeDispose, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { queries } from '@/api/queries'
+import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { countsWords } from '@/shared/lib/outcomes'
@@ -241,7 +242,7 @@ onScopeDispose(() => {
       </div>
     </section>
     <aside aria-label="What changed">
-      <button class="back" @click="leave"><i class="pi pi-arrow-left" aria-hidden="true" /> Back</button>
+      <BackLink :home="{ name: 'frame', params: { id: after } }" home-words="the frame" />
       <h1>
         {{
           comparison.comparable
@@ -302,15 +303,6 @@ onScopeDispose(() => {
 </template>
 
 <style scoped>
-.back {
-  width: fit-content;
-  padding: 0;
-  font: inherit;
-  color: var(--accent);
-  background: none;
-  border: 0;
-  cursor: pointer;
-}
 .view {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 340px;

@@ -15,6 +15,7 @@ import ApertureBar from './ApertureBar.vue'
 import CameraQuestion from './CameraQuestion.vue'
 import FrameFacts from './FrameFacts.vue'
 import MoreFrames from './MoreFrames.vue'
+import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import MapTools from '@/shared/components/MapTools.vue'
 import SaveMenu from './SaveMenu.vue'
@@ -92,7 +93,7 @@ watch(
     <aside aria-label="Measurements">
       <div class="head">
         <div class="names">
-          <RouterLink :to="{ name: 'bench' }">Frames</RouterLink>
+          <BackLink :home="{ name: 'bench' }" home-words="Bench" />
           <h1>{{ detail.frame.name }}</h1>
         </div>
         <SaveMenu :frame-id="detail.frame.id" />
@@ -126,7 +127,9 @@ watch(
           :to="{ name: 'visit', params: { id: v.visit_id } }"
           >{{ v.state === 'open' ? 'Open visit' : 'Visit' }} of {{ v.body_name }}</RouterLink
         >
-        <RouterLink v-if="!detail.visits.length" :to="{ name: 'bodies', query: { frame: id } }"
+        <RouterLink
+          v-if="!detail.visits.length && !detail.frame.asks_camera"
+          :to="{ name: 'bodies', query: { frame: id } }"
           >Begin a visit</RouterLink
         >
         <Button

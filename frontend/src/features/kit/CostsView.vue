@@ -7,10 +7,10 @@ import InputText from 'primevue/inputtext'
 import RadioButton from 'primevue/radiobutton'
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
-import { RouterLink } from 'vue-router'
 import { useQueryClient } from '@tanstack/vue-query'
 import { answerTagged, api, CHANGED, Refusal, seen, type Costs, type Prices } from '@/api/client'
 import { queries } from '@/api/queries'
+import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useTell } from '@/shared/composables/useTell'
@@ -93,7 +93,7 @@ async function keep(): Promise<void> {
   <section class="page">
     <div>
       <h1>Costs</h1>
-      <p><RouterLink :to="{ name: 'kit' }">Kit</RouterLink></p>
+      <p><BackLink :home="{ name: 'kit' }" home-words="Kit" /></p>
       <p class="soft">Only single-use things count, at the prices you entered in the kit.</p>
     </div>
     <FailureNote :error="error" />

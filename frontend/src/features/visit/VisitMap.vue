@@ -308,6 +308,17 @@ function compare([before, after]: number[]): void {
 @media (max-width: 900px) {
   .stage {
     grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: auto minmax(0, 1fr) auto;
+  }
+  .beside {
+    width: auto;
+    max-height: 45vh;
+    border-left: 0;
+  }
+}
+@media (max-width: 700px) {
+  .stage {
+    grid-template-columns: minmax(0, 1fr);
     grid-template-rows: auto minmax(300px, 60vh) auto;
   }
   .beside {

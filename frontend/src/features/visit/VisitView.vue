@@ -6,6 +6,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { RouterLink, useRouter } from 'vue-router'
 import { queries } from '@/api/queries'
 import type { Decision, Schools, Step, TrailItem } from '@/api/client'
+import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { usePrices } from '@/shared/composables/usePrices'
 import CloseVisit from './CloseVisit.vue'
@@ -164,6 +165,7 @@ function otherway(decision: Decision): void {
     </aside>
     <div class="top">
       <div class="head">
+        <BackLink :home="{ name: 'bench' }" home-words="Bench" />
         <h1>
           <RouterLink :to="{ name: 'body', params: { id: visit.body_id } }">{{ visit.body.name }}</RouterLink>
         </h1>
@@ -377,6 +379,11 @@ aside {
   text-align: center;
 }
 @media (max-width: 900px) {
+  .view {
+    grid-template-columns: minmax(0, 1fr) 320px;
+  }
+}
+@media (max-width: 700px) {
   .view {
     grid-template: 'top' auto 'move' auto 'map' auto / minmax(0, 1fr);
     height: auto;

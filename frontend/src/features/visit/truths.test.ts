@@ -1,6 +1,7 @@
+import type { Component } from 'vue'
 import { flushPromises, mount, RouterLinkStub } from '@vue/test-utils'
 import PrimeVue from 'primevue/config'
-import SelectButton from 'primevue/selectbutton'
+import ChoiceField from '@/shared/components/ChoiceField.vue'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import type { Spot, Visit } from '@/api/client'
 import { freshCache } from '@/app/stage'
@@ -97,7 +98,7 @@ describe('BodyForm and what is known of a body', () => {
       global,
     })
   const choose = async (wrapper: ReturnType<typeof shown>, group: string, value: unknown) => {
-    const found = wrapper.findAllComponents(SelectButton).find((s) => s.attributes('aria-label') === group)
+    const found = wrapper.findAllComponents(ChoiceField as Component).find((f) => f.text().startsWith(group))
     found?.vm.$emit('update:modelValue', value)
     await flushPromises()
   }

@@ -38,14 +38,13 @@ const wall = computed(() => props.spots.length - own.value.length)
         <svg width="18" height="14" viewBox="0 0 18 14" aria-hidden="true">
           <circle cx="9" cy="7" r="5" stroke-dasharray="4 3" />
         </svg>
-        <span
-          ><strong>Dashed</strong> sensor or lens, not yet told apart:
-          {{
-            unsure || lens
-              ? [unsure && `${unsure} unsure`, lens && `${lens} on the lens`].filter(Boolean).join(', ')
-              : 'none'
-          }}</span
-        >
+        <span><strong>Dashed</strong> sensor or lens, not yet told apart: {{ unsure || 'none' }}</span>
+      </li>
+      <li>
+        <svg width="18" height="14" viewBox="0 0 18 14" aria-hidden="true">
+          <circle cx="9" cy="7" r="5" stroke-dasharray="5 3 0.1 3" stroke-linecap="round" />
+        </svg>
+        <span><strong>Dash and dot</strong> on the lens: {{ lens || 'none' }}</span>
       </li>
       <li>
         <svg width="18" height="14" viewBox="0 0 18 14" aria-hidden="true">

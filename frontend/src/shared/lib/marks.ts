@@ -34,8 +34,11 @@ export function markOf(spot: Spot, scale: number): Mark {
   }
 }
 
+/** A mark whose place is not told is dashed, one on the lens has dots between its dashes. */
+const SITE_DASHES: Partial<Record<Spot['site'], string>> = { unsure: '4 3', lens: '8 4 0.1 4' }
+
 function dashOf(spot: Spot): string {
   if (spot.kind === 'residue') return '9 4'
   if (spot.kind === 'soft') return '1 5'
-  return spot.site === 'sensor' ? '' : '4 3'
+  return SITE_DASHES[spot.site] ?? ''
 }

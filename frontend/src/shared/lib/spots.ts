@@ -36,7 +36,7 @@ export function spotWords(spot: Spot): string {
     .join(', ')
 }
 
-/** The spot to go to with an arrow key: the nearest that lies that way, from where one is. */
+/** The spot to go to with an arrow key: the nearest that lies that way. */
 export function nextSpot<T extends { x: number; y: number }>(
   spots: readonly T[],
   from: T,
@@ -49,12 +49,15 @@ export function nextSpot<T extends { x: number; y: number }>(
   for (const spot of spots) {
     const [dx, dy] = [spot.x - from.x, spot.y - from.y]
     const ahead = dx * way[0] + dy * way[1]
-    if (spot === from || ahead <= 0) continue
-    const cost = ahead + 2 * Math.abs(dx * way[1] - dy * way[0])
+    const aside = Math.abs(dx * way[1] - dy * way[0])
+    if (spot === from || aside > CONE * ahead) continue
+    const cost = ahead + aside
     if (cost < least) [best, least] = [spot, cost]
   }
   return best
 }
+/** Every way has a little more than its quarter, so that every spot is reached. */
+const CONE = 1.2
 const WAYS: Record<string, readonly [number, number]> = {
   ArrowLeft: [-1, 0],
   ArrowRight: [1, 0],

@@ -1,0 +1,1 @@
+"""Nothing lost: the portable archive, and the check of a data folder."""

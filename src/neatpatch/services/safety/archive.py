@@ -1,0 +1,282 @@
+"""The portable archive of a data folder: one zip of open parts, described in docs/formats.md.
+
+``manifest.json`` names every other part with its SHA-256 and size; ``database.sqlite3`` is a copy
+taken by SQLite's own online backup; ``tables/*.jsonl`` holds the same rows as plain text;
+``originals/*`` the files that were taken in, named by their SHA-256.
+"""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+import json
+import os
+import shutil
+import sqlite3
+import tempfile
+import zipfile
+from collections.abc import Iterator
+from contextlib import closing, suppress
+from pathlib import Path
+from typing import IO, Literal
+
+from pydantic import ValidationError
+
+from neatpatch import __version__
+from neatpatch.core.common.errors import NeatPatchError
+from neatpatch.core.common.records import Record
+from neatpatch.store.database import Database, StoreError, disk_trouble, migration_names, now
+from neatpatch.store.originals import Originals, sha256_of
+
+FORMAT = "neatpatch.backup/1"
+_MANIFEST, _DATABASE = "manifest.json", "database.sqlite3"
+_ORIGINALS, _TABLES = "originals/", "tables/"
+_CHUNK = 1 << 20
+_MOST_MANIFEST_BYTES = 200_000_000
+
+
+class BrokenArchiveError(NeatPatchError):
+    """A file is no archive of ours, or not what its manifest says."""
+
+
+class Part(Record):
+    """One part of an archive."""
+
+    path: str
+    sha256: str
+    bytes: int
+
+
+class Manifest(Record):
+    """What an archive holds. ``migrations``: the schema its database has; ``missing``: originals
+    that the data folder had lost, or that were altered, when the archive was taken.
+    """
+
+    format: Literal["neatpatch.backup/1"]
+    made_at: str
+    made_by: str
+    migrations: tuple[str, ...]
+    parts: tuple[Part, ...]
+    missing: tuple[str, ...] = ()
+
+    @property
+    def originals(self) -> int:
+        """How many originals are in it."""
+        return sum(p.path.startswith(_ORIGINALS) for p in self.parts)
+
+
+def back_up(root: Path, target: Path) -> Manifest:
+    """Write the archive of a data folder, whether a server works on it or not.
+
+    ``target`` appears only when the archive was read back and every part proved; a file that was
+    there before is replaced then. Raises `StoreError` where there is nothing to back up or the
+    disk does not take it, and leaves nothing behind.
+    """
+    database = root / "neatpatch.sqlite3"
+    if not database.is_file():
+        raise StoreError(f"{root}: there is no data here to back up. Name the folder with --data.")
+    if not target.parent.is_dir():
+        raise StoreError(f"{target.parent}: there is no such folder. Make it first.")
+    partial = target.with_name(f".{target.name}.part")
+    try:
+        with tempfile.TemporaryDirectory(dir=target.parent, prefix=".neatpatch-") as folder:
+            copy = Path(folder) / _DATABASE
+            Database(database).backup(copy)
+            manifest = _write(partial, copy, Originals(root / "originals"))
+        verify(partial)
+        partial.chmod(0o600)
+        partial.replace(target)
+    except (OSError, sqlite3.Error) as error:
+        trouble = disk_trouble(error) or str(error)
+        raise StoreError(f"{target}: the backup could not be written. {trouble}") from error
+    finally:
+        partial.unlink(missing_ok=True)
+    return manifest
+
+
+def _write(partial: Path, copy: Path, originals: Originals) -> Manifest:
+    parts: list[Part] = []
+    missing: list[str] = []
+    with (
+        partial.open("wb") as out,
+        zipfile.ZipFile(out, "w", zipfile.ZIP_STORED, allowZip64=True) as archive,
+        closing(sqlite3.connect(copy)) as connection,
+    ):
+        connection.row_factory = sqlite3.Row
+        with copy.open("rb") as stream:
+            parts.append(_put(archive, _DATABASE, stream, compress=True))
+        for table in _tables(connection):
+            parts.append(_put_rows(archive, connection, table))
+        for row in connection.execute("SELECT sha256 FROM originals ORDER BY sha256"):
+            sha256 = row["sha256"]
+            try:
+                with originals.path(sha256).open("rb") as stream:
+                    part = _put(archive, _ORIGINALS + sha256, stream)
+            except FileNotFoundError:
+                missing.append(sha256)
+                continue
+            parts.append(part)
+            if part.sha256 != sha256:
+                missing.append(sha256)
+        done = [r["name"] for r in connection.execute("SELECT name FROM migrations ORDER BY name")]
+        manifest = Manifest(
+            format=FORMAT,
+            made_at=now(),
+            made_by=__version__,
+            migrations=tuple(done),
+            parts=tuple(parts),
+            missing=tuple(missing),
+        )
+        archive.writestr(_MANIFEST, manifest.model_dump_json(indent=1))
+    with partial.open("rb") as written:
+        os.fsync(written.fileno())
+    return manifest
+
+
+def _tables(connection: sqlite3.Connection) -> list[str]:
+    rows = connection.execute(
+        "SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%' "
+        "ORDER BY name"
+    )
+    return [row["name"] for row in rows]
+
+
+def _put(archive: zipfile.ZipFile, name: str, stream: IO[bytes], *, compress: bool = False) -> Part:
+    info = zipfile.ZipInfo(name)
+    info.compress_type = zipfile.ZIP_DEFLATED if compress else zipfile.ZIP_STORED
+    digest, size = hashlib.sha256(), 0
+    with archive.open(info, "w", force_zip64=True) as out:
+        while chunk := stream.read(_CHUNK):
+            digest.update(chunk)
+            size += len(chunk)
+            out.write(chunk)
+    return Part(path=name, sha256=digest.hexdigest(), bytes=size)
+
+
+def _put_rows(archive: zipfile.ZipFile, connection: sqlite3.Connection, table: str) -> Part:
+    """A table as JSON Lines; bytes as base64 under ``{"base64": ...}``."""
+    info = zipfile.ZipInfo(f"{_TABLES}{table}.jsonl")
+    info.compress_type = zipfile.ZIP_DEFLATED
+    digest, size = hashlib.sha256(), 0
+    with archive.open(info, "w", force_zip64=True) as out:
+        for row in connection.execute(f'SELECT * FROM "{table}"'):
+            line = json.dumps({k: _plain(row[k]) for k in row.keys()}, ensure_ascii=False)  # noqa: SIM118
+            data = line.encode() + b"\n"
+            digest.update(data)
+            size += len(data)
+            out.write(data)
+    return Part(path=info.filename, sha256=digest.hexdigest(), bytes=size)
+
+
+def _plain(value: object) -> object:
+    return {"base64": base64.b64encode(value).decode()} if isinstance(value, bytes) else value
+
+
+def verify(path: Path) -> Manifest:
+    """Read an archive through and hold every part against its manifest.
+
+    Raises `BrokenArchiveError` with what is wrong and what to do.
+    """
+    try:
+        with zipfile.ZipFile(path) as archive:
+            manifest = _manifest(archive, path)
+            for part in manifest.parts:
+                found = _hash_of(archive, part.path)
+                if found != (part.sha256, part.bytes):
+                    raise BrokenArchiveError(
+                        f"{path}: its part {part.path} is not what was backed up. The file is "
+                        "damaged: use another backup."
+                    )
+    except (zipfile.BadZipFile, KeyError, EOFError, NotImplementedError) as error:
+        raise BrokenArchiveError(
+            f"{path} is not a whole backup of Neat Patch ({error}). Use another one."
+        ) from error
+    return manifest
+
+
+def _manifest(archive: zipfile.ZipFile, path: Path) -> Manifest:
+    if archive.getinfo(_MANIFEST).file_size > _MOST_MANIFEST_BYTES:
+        raise BrokenArchiveError(f"{path}: its manifest is too large to be one of ours.")
+    try:
+        return Manifest.model_validate_json(archive.read(_MANIFEST))
+    except ValidationError as error:
+        raise BrokenArchiveError(
+            f"{path}: its manifest cannot be read. It is damaged, or of a newer version of Neat "
+            "Patch: start that version."
+        ) from error
+
+
+def _hash_of(archive: zipfile.ZipFile, name: str) -> tuple[str, int]:
+    digest, size = hashlib.sha256(), 0
+    with archive.open(name) as stream:
+        while chunk := stream.read(_CHUNK):
+            digest.update(chunk)
+            size += len(chunk)
+    return digest.hexdigest(), size
+
+
+def restore(path: Path, root: Path) -> Manifest:
+    """Bring an archive back into an empty data folder; gives what it holds.
+
+    Everything is proved before anything is written, and the folder appears whole or not at all.
+    Pictures that can be made again are made when the folder is next served. Raises
+    `BrokenArchiveError` for a damaged archive or one of a newer version, `StoreError` where the
+    folder holds something already or the disk does not take it.
+    """
+    manifest = verify(path)
+    unknown = sorted(set(manifest.migrations) - set(migration_names()))
+    if unknown:
+        raise BrokenArchiveError(
+            f"{path} was made by a newer version ({', '.join(unknown)}). Start that version."
+        )
+    if root.exists() and any(root.iterdir()):
+        raise StoreError(
+            f"{root} is not empty. Name a new folder with --data: nothing is ever written over."
+        )
+    root.parent.mkdir(parents=True, exist_ok=True)
+    partial = Path(tempfile.mkdtemp(dir=root.parent, prefix=f".{root.name}-"))
+    try:
+        with zipfile.ZipFile(path) as archive:
+            _extract(archive, manifest, partial)
+        if root.exists():
+            root.rmdir()
+        partial.replace(root)
+    except OSError as error:
+        trouble = disk_trouble(error) or str(error)
+        raise StoreError(f"{root}: it could not be restored. {trouble}") from error
+    finally:
+        shutil.rmtree(partial, ignore_errors=True)
+    return manifest
+
+
+def _extract(archive: zipfile.ZipFile, manifest: Manifest, root: Path) -> None:
+    """Write database and originals. Names come from hashes alone, never from the archive."""
+    root.chmod(0o700)
+    _copy_out(archive, _DATABASE, root / "neatpatch.sqlite3", mode=0o600)
+    originals = Originals(root / "originals")
+    for part in manifest.parts:
+        if part.path == f"{_ORIGINALS}{part.sha256}":
+            target = originals.path(part.sha256)
+            target.parent.mkdir(exist_ok=True)
+            _copy_out(archive, part.path, target, mode=0o400)
+
+
+def _copy_out(archive: zipfile.ZipFile, name: str, target: Path, *, mode: int) -> None:
+    with archive.open(name) as stream, target.open("wb") as out:
+        shutil.copyfileobj(stream, out, _CHUNK)
+        out.flush()
+        os.fsync(out.fileno())
+    target.chmod(mode)
+
+
+def lost_of(root: Path) -> Iterator[tuple[str, Literal["missing", "altered"]]]:
+    """Originals that a data folder's rows name and that are not there, or not what they were."""
+    originals = Originals(root / "originals")
+    with Database(root / "neatpatch.sqlite3").read() as connection:
+        rows = connection.execute("SELECT sha256 FROM originals ORDER BY sha256").fetchall()
+    for row in rows:
+        found = None
+        with suppress(FileNotFoundError):
+            found = sha256_of(originals.path(row["sha256"]))
+        if found != row["sha256"]:
+            yield row["sha256"], "missing" if found is None else "altered"

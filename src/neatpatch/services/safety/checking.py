@@ -1,0 +1,200 @@
+"""The check of a data folder: what is lost, what can be made again, in plain words."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import closing
+from pathlib import Path
+from typing import Literal
+
+from pydantic import ConfigDict, Field, ValidationError
+
+from neatpatch.core.common.records import Record, SpotMap
+from neatpatch.services.safety.archive import lost_of
+from neatpatch.store import jobs as job_rows
+from neatpatch.store.database import Database, StoreError, migration_names
+from neatpatch.store.jobs import NewJob
+from neatpatch.store.originals import Originals
+from neatpatch.store.owner import FolderInUseError, owned
+
+What = Literal["database", "references", "original", "stray", "map", "picture"]
+
+
+class Finding(Record):
+    """Something that is not as it should be. ``lost``: it cannot be made again; ``mended``: it
+    was put right, or will be when the folder is next served.
+    """
+
+    what: What
+    subject: str
+    words: str
+    lost: bool
+    mended: bool = False
+
+
+class CheckReport(Record):
+    """What a check looked at and found. ``ok``: nothing is lost."""
+
+    schema_: Literal["neatpatch.check/1"] = Field("neatpatch.check/1", alias="schema")
+    ok: bool
+    originals: int
+    maps: int
+    found: tuple[Finding, ...]
+
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True
+    )
+
+
+def check(root: Path) -> CheckReport:
+    """Hold a data folder's originals against their hashes and its database against its rules.
+
+    What can be made again is put right, unless a server works on the folder, which does so itself
+    at its next start. Raises `StoreError` where there is no data, or it is of a newer version.
+    """
+    path = root / "neatpatch.sqlite3"
+    if not path.is_file():
+        raise StoreError(f"{root}: there is no data here to check. Name the folder with --data.")
+    broken = _integrity(path)
+    if broken:
+        return CheckReport(ok=False, originals=0, maps=0, found=(broken,))
+    _require_known(path)
+    database = Database(path)
+    with database.read() as connection:
+        originals = _count(connection, "originals")
+        maps = _count(connection, "maps")
+        found = [*_references(connection), *_maps(connection), *_pictures(connection, root)]
+    found += [*_originals(root), *_strays(root, database)]
+    return CheckReport(
+        ok=not any(f.lost for f in found),
+        originals=originals,
+        maps=maps,
+        found=tuple(_mended(root, database, found)),
+    )
+
+
+def _integrity(path: Path) -> Finding | None:
+    try:
+        with closing(sqlite3.connect(path)) as connection:
+            told = [str(row[0]) for row in connection.execute("PRAGMA integrity_check(5)")]
+    except sqlite3.DatabaseError as error:
+        told = [str(error)]
+    if told == ["ok"]:
+        return None
+    return Finding(
+        what="database",
+        subject=path.name,
+        words=f"The database is damaged ({'; '.join(told)[:300]}). Restore the last backup into a "
+        "new folder; the originals here are untouched.",
+        lost=True,
+    )
+
+
+def _require_known(path: Path) -> None:
+    with Database(path).read() as connection:
+        rows = connection.execute("SELECT name FROM migrations").fetchall()
+    unknown = {row["name"] for row in rows} - set(migration_names())
+    if unknown:
+        raise StoreError(f"{path} was written by a newer version. Check it with that version.")
+    if len(rows) < len(migration_names()):
+        raise StoreError(f"{path} is of an earlier version. Serve the folder once, then check it.")
+
+
+def _count(connection: sqlite3.Connection, table: str) -> int:
+    return int(connection.execute(f"SELECT count(*) FROM {table}").fetchone()[0])
+
+
+def _references(connection: sqlite3.Connection) -> Iterator[Finding]:
+    for row in connection.execute("PRAGMA foreign_key_check").fetchall():
+        yield Finding(
+            what="references",
+            subject=f"{row[0]} {row[1]}",
+            words=f"A row of {row[0]} refers to a row of {row[2]} that is not there.",
+            lost=True,
+        )
+
+
+def _maps(connection: sqlite3.Connection) -> Iterator[Finding]:
+    rows = connection.execute(
+        "SELECT m.frame_id, f.name, m.map_json FROM maps m JOIN frames f ON f.id = m.frame_id"
+    )
+    for row in rows:
+        try:
+            SpotMap.model_validate_json(row["map_json"])
+        except ValidationError:
+            yield Finding(
+                what="map",
+                subject=str(row["frame_id"]),
+                words=f"The map of {row['name']} cannot be read. It is measured again.",
+                lost=False,
+            )
+
+
+def _pictures(connection: sqlite3.Connection, root: Path) -> Iterator[Finding]:
+    rows = connection.execute(
+        "SELECT f.id, f.name, f.sha256 FROM frames f JOIN maps m ON m.frame_id = f.id"
+    )
+    for row in rows:
+        sha256 = row["sha256"]
+        if not (root / "derived" / sha256[:2] / sha256).is_dir():
+            yield Finding(
+                what="picture",
+                subject=str(row["id"]),
+                words=f"The picture of {row['name']} is gone. It is made again from the original.",
+                lost=False,
+            )
+
+
+def _originals(root: Path) -> Iterator[Finding]:
+    words = {
+        "missing": "The stored file {0} is gone. Restore it from a backup.",
+        "altered": "The stored file {0} is not what was taken in. Restore it from a backup.",
+    }
+    for sha256, how in lost_of(root):
+        yield Finding(
+            what="original", subject=sha256, words=words[how].format(sha256[:12]), lost=True
+        )
+
+
+def _strays(root: Path, database: Database) -> Iterator[Finding]:
+    with database.read() as connection:
+        known = {row["sha256"] for row in connection.execute("SELECT sha256 FROM originals")}
+    for sha256 in Originals(root / "originals").all_hashes():
+        if sha256 not in known:
+            yield Finding(
+                what="stray",
+                subject=sha256,
+                words=f"The stored file {sha256[:12]} belongs to no frame. It is removed.",
+                lost=False,
+            )
+
+
+def _mended(root: Path, database: Database, found: list[Finding]) -> Iterator[Finding]:
+    """Put right what can be, if no server works on the folder: that one does it at its start."""
+    can = [f for f in found if not f.lost]
+    if not can:
+        yield from found
+        return
+    try:
+        with owned(root):
+            for finding in can:
+                _mend(root, database, finding)
+    except FolderInUseError:
+        yield from found
+        return
+    yield from (f if f.lost else f.model_copy(update={"mended": True}) for f in found)
+
+
+def _mend(root: Path, database: Database, finding: Finding) -> None:
+    if finding.what == "stray":
+        Originals(root / "originals").drop(finding.subject)
+        return
+    frame_id = int(finding.subject)
+    with database.write() as connection:
+        row = connection.execute("SELECT name FROM frames WHERE id = ?", (frame_id,)).fetchone()
+        waiting = job_rows.latest_job_of(connection, frame_id)
+        if row is None or (waiting is not None and not waiting.finished):
+            return
+        kind: Literal["map", "picture"] = "map" if finding.what == "map" else "picture"
+        job_rows.add_job(connection, NewJob(kind=kind, label=row["name"], frame_id=frame_id))
