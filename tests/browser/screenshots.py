@@ -5,10 +5,11 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, ViewportSize, sync_playwright
 
 from tests.browser.conftest import CHROMIUM, QUIET, VIEWPORT, serving
 from tests.browser.retests import PlaceVisit, Stand, shoot_retests
+from tests.browser.test_arrivals import picture
 from tests.browser.test_plans import to_the_plan
 
 OUT = Path(__file__).parents[2] / "docs" / "screenshots"
@@ -39,6 +40,12 @@ def visit(tab: Page, url: str) -> None:
     tab.locator(".mark").first.wait_for()
     here = tab.url
     shoot(tab, "visit")
+    tab.get_by_role("button", name="Legend").click()
+    tab.locator(".mark").nth(3).press("Enter")
+    tab.locator(".profile").wait_for()
+    shoot(tab, "spot")
+    tab.goto(here)
+    tab.locator(".mark").first.wait_for()
     tab.get_by_role("button", name="Facing the mount").click()
     shoot(tab, "mount")
     tab.get_by_role("button", name="Already done").click()
@@ -61,14 +68,14 @@ def visit(tab: Page, url: str) -> None:
 
 
 def retests(tab: Page, url: str, folder: Path) -> None:
-    """A cropped retest, a frame of another sensor, a wall refused with its true cause."""
+    """A frame of a camera never seen before; a wall refused with its true cause."""
+    unknown = picture(folder, "first-frame.jpg", specks=14)
+    tab.goto(url)
+    tab.set_input_files("input[type=file]", unknown)
+    tab.get_by_text("Which camera is this?").wait_for()
+    tab.get_by_role("button", name="A new camera").click()
+    shoot(tab, "camera-question")
     made = shoot_retests(url, folder)
-    pictures = {"compare-cropped": "retest-cropped", "another-sensor": "of-another-body"}
-    for name, after in pictures.items():
-        tab.goto(f"{url}/compare/{made.frames['before']}/{made.frames[after]}")
-        tab.locator("aside h1").wait_for()
-        tab.wait_for_timeout(1500)
-        shoot(tab, name)
     tab.goto(f"{url}/frames/{made.frames['plaster-wall']}")
     tab.get_by_role("tab", name="Frame and checks").click()
     shoot(tab, "refused")
@@ -83,6 +90,18 @@ def places(tab: Page, url: str, folder: Path) -> None:
     tab.goto(f"{url}/visits/{seen.visit}")
     tab.locator(".mark path").first.wait_for(state="attached")
     shoot(tab, "target-marks")
+
+
+def phone(browser: Browser, url: str) -> None:
+    """The presses of a lift on a phone."""
+    size: ViewportSize = {"width": 390, "height": 844}
+    held = browser.new_page(viewport=size)
+    held.goto(url)
+    held.locator(".visits a").last.click()
+    held.locator(".move h1").wait_for()
+    held.goto(f"{held.url}/hands/lift")
+    to_the_plan(held, ".press")
+    shoot(held, "hands-phone")
 
 
 def main() -> None:
@@ -106,6 +125,7 @@ def main() -> None:
         tab.get_by_role("button", name="Light").click()
         rooms(tab, url)
         visit(tab, url)
+        phone(browser, url)
         retests(tab, url, Path(data))
         places(tab, url, Path(data))
         browser.close()

@@ -178,7 +178,9 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
           ><strong>{{ t.n }}</strong> of {{ t.target }} {{ t.count }}</output
         >
         <button class="less" :aria-label="`One of the ${t.count} more`" @click="hands.more(t.at)">+</button>
-        <span v-if="t.n < t.target" class="soft short">Correct it if it was not counted.</span>
+        <button v-if="t.n < t.target" class="small" @click="hands.countTo(t.target, t.at)">
+          All {{ t.target }} were done
+        </button>
       </div>
       <label v-if="hazard" class="why"
         >Advised against: {{ hazard }} Your reason <input v-model="why" maxlength="400"
@@ -413,9 +415,6 @@ kbd {
   background: var(--panel);
   border: 2px solid var(--ink-soft);
   border-radius: 4px;
-}
-.short {
-  font-size: var(--text-lead);
 }
 @media (max-width: 700px) {
   section.plan {

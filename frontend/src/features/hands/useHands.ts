@@ -124,6 +124,8 @@ export function useHands(guide: Ref<Guide | null>, visitId: Ref<number>, step: D
     back: () => move(back(progress.value)),
     more: (at = progress.value.at) => move(counted(progress.value, 1, at)),
     less: (at = progress.value.at) => move(counted(progress.value, -1, at)),
+    countTo: (target: number, at: number) =>
+      move(counted(progress.value, target - (progress.value.counts[String(at)] ?? 0), at)),
     pause: () => {
       paused.value = !paused.value
       stand()
