@@ -40,9 +40,17 @@ ALLOWED = {
     "services.safety": {"services", *BELOW_SERVICES},
     "demo": {"services", *BELOW_SERVICES},
     "jobs": {"demo", "services", *BELOW_SERVICES},
-    "api.common": {"jobs", "services", *BELOW_SERVICES},
-    "api.routes": {"api.common", "jobs", "services", *BELOW_SERVICES},
-    "api": {"api.common", "api.routes", "jobs", "demo", "services", *BELOW_SERVICES},
+    "api.common": {"jobs", "services.safety", "services", *BELOW_SERVICES},
+    "api.routes": {"api.common", "jobs", "services.safety", "services", *BELOW_SERVICES},
+    "api": {
+        "api.common",
+        "api.routes",
+        "jobs",
+        "demo",
+        "services.safety",
+        "services",
+        *BELOW_SERVICES,
+    },
     "cli": {"api", "jobs", "demo", "services.safety", "services", *BELOW_SERVICES},
 }
 """What each folder may import beside itself."""

@@ -61,6 +61,7 @@ class Looked:
             "you": lambda: self.go("/schools?section=you", ".plain"),
             "service": lambda: self.go("/schools?section=service", ".plain"),
             "folders": lambda: self.go("/schools?section=folders", "form"),
+            "backup": lambda: self.go("/schools?section=backup", "form"),
             "light page": lambda: self.go("/light", ".light"),
             "nowhere": lambda: self.go("/nowhere", "h1"),
             "frame": lambda: self.go("/frames/1", ".mark"),

@@ -121,6 +121,7 @@ export const queries = {
         params: { path: { visit_id, entry_id } },
       }),
     ),
+  backup: () => query<Schemas['BackupState']>(['backup'], (signal) => api.GET('/api/backup', { signal })),
   watched: () => query<Schemas['Watched'][]>(['watched'], (signal) => api.GET('/api/watched', { signal })),
   hands: (visit_id: number) =>
     query<Schemas['InHand']>(['visits', visit_id, 'hands'], (signal) =>

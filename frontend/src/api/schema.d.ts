@@ -1162,6 +1162,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Backup
+         * @description Where backups go, and the last one.
+         */
+        get: operations["backup_api_backup_get"];
+        /**
+         * Choose Backup
+         * @description Say where backups go and how many are kept; a due one is taken soon.
+         */
+        put: operations["choose_backup_api_backup_put"];
+        /**
+         * Back Up Now
+         * @description Take a backup now; it is read back before this answers.
+         */
+        post: operations["back_up_now_api_backup_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Checked
+         * @description Hold every original against its hash and the database against its rules.
+         */
+        get: operations["checked_api_check_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1303,6 +1351,53 @@ export interface components {
             open_jobs: components["schemas"]["Job"][];
             /** Trouble */
             trouble: string | null;
+        };
+        /**
+         * BackupPlan
+         * @description Where backups go, and how many are kept. ``folder``: empty for none.
+         */
+        BackupPlan: {
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            /**
+             * Keep
+             * @default 7
+             */
+            keep: number;
+            /**
+             * Daily
+             * @default true
+             */
+            daily: boolean;
+        };
+        /**
+         * BackupState
+         * @description The plan and how it goes. ``overdue``: backups are wanted, and the last is days old.
+         *
+         *     ``error``: why the last try failed; empty once one succeeded.
+         */
+        BackupState: {
+            /** Folder */
+            folder: string;
+            /** Keep */
+            keep: number;
+            /** Daily */
+            daily: boolean;
+            /** Running */
+            running: boolean;
+            /** Last Name */
+            last_name: string | null;
+            /** Last At */
+            last_at: string | null;
+            /** Last Bytes */
+            last_bytes: number | null;
+            /** Overdue */
+            overdue: boolean;
+            /** Error */
+            error: string;
         };
         /**
          * Barred
@@ -1592,6 +1687,26 @@ export interface components {
             remedy: string;
         };
         /**
+         * CheckReport
+         * @description What a check looked at and found. ``ok``: nothing is lost.
+         */
+        CheckReport: {
+            /**
+             * Schema
+             * @default neatpatch.check/1
+             * @constant
+             */
+            schema: "neatpatch.check/1";
+            /** Ok */
+            ok: boolean;
+            /** Originals */
+            originals: number;
+            /** Maps */
+            maps: number;
+            /** Found */
+            found: components["schemas"]["Finding"][];
+        };
+        /**
          * Closed
          * @description The closed visit, what to do on leaving, and when to look again.
          */
@@ -1817,6 +1932,29 @@ export interface components {
              * @enum {string}
              */
             status: "gone" | "stayed" | "moved" | "new";
+        };
+        /**
+         * Finding
+         * @description Something that is not as it should be. ``lost``: it cannot be made again; ``mended``: it
+         *     was put right, or will be when the folder is next served.
+         */
+        Finding: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "database" | "references" | "original" | "stray" | "map" | "picture";
+            /** Subject */
+            subject: string;
+            /** Words */
+            words: string;
+            /** Lost */
+            lost: boolean;
+            /**
+             * Mended
+             * @default false
+             */
+            mended: boolean;
         };
         /**
          * FingerprintRecord
@@ -5877,6 +6015,130 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Watched"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    backup_api_backup_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupState"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    choose_backup_api_backup_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackupPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupState"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    back_up_now_api_backup_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupState"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    checked_api_check_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckReport"];
                 };
             };
             400: components["responses"]["Problem400"];

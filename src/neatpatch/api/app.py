@@ -22,6 +22,7 @@ from neatpatch.images.limits import DEFAULT_LIMITS, Limits
 from neatpatch.jobs.runner import DEMO_MADE, Runner, RunnerOptions
 from neatpatch.services.folders import Folders
 from neatpatch.services.intake import STALLED_S
+from neatpatch.services.safety.keeping import Keeper
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import NewJob
@@ -54,6 +55,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     """The application over one data folder, which this process must own."""
     options = options or AppOptions()
     runner = Runner(library, options.runner)
+    keeper = Keeper(library)
     folders = Folders(library, runner.nudge, options.limits, options.watched)
 
     @asynccontextmanager
@@ -62,9 +64,11 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
             queue_demo(library)
         runner.start()
         folders.start()
+        keeper.start()
         yield
         runner.stopping()
         folders.stop()
+        keeper.stop()
         runner.stop()
 
     app = FastAPI(
@@ -77,6 +81,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     )
     app.state.data, app.state.runner, app.state.limits = library, runner, options.limits
     app.state.stalled_s, app.state.folders = options.stalled_s, folders
+    app.state.keeper = keeper
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
     for router in ROUTERS:

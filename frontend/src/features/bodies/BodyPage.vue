@@ -232,7 +232,7 @@ async function save(body: Body): Promise<void> {
       </dl>
       <h2>Visits</h2>
       <DataTable v-if="detail.visits.length" :value="detail.visits" data-key="id" size="small">
-        <Column header="Begun">
+        <Column header="Begun" sortable sort-field="opened_at">
           <template #body="{ data }"
             ><RouterLink :to="{ name: 'visit', params: { id: data.id } }">{{
               day(data.opened_at)
@@ -242,12 +242,12 @@ async function save(body: Body): Promise<void> {
         <Column header="Why">
           <template #body="{ data }">{{ data.why_now || '–' }}</template>
         </Column>
-        <Column header="Visible">
+        <Column header="Visible" sortable sort-field="last_relevant">
           <template #body="{ data }"
             >{{ data.first_relevant ?? '–' }} → {{ data.last_relevant ?? '–' }}</template
           >
         </Column>
-        <Column header="Ended">
+        <Column header="Ended" sortable sort-field="closed_at">
           <template #body="{ data }"
             >{{ data.state === 'open' ? 'open' : VERDICT_WORDS[data.verdict]
             }}<span v-if="data.note" class="soft"> {{ data.note }}</span></template

@@ -36,6 +36,7 @@ const demoShown = computed(() =>
 )
 const { visits } = useOpenVisits()
 /** The frames beside it show why the server does not answer. */
+const { value: backup } = useAsk(queries.backup)
 const { value: readiness } = useAsk(queries.readiness)
 const job = computed(() => readiness.value?.jobs[0] ?? null)
 const shooting = computed(() => archive.value?.open_jobs.find((j) => j.kind === 'demo'))
@@ -60,6 +61,10 @@ const measuringDemo = computed(
       <FailureNote :error="error" :again="load" />
       <Message v-if="archive?.trouble" severity="warn" :closable="false">
         {{ archive.trouble }} Frames are kept and wait to be measured until this is mended.
+      </Message>
+      <Message v-if="backup?.overdue || backup?.error" severity="warn" :closable="false">
+        {{ backup.last_at ? `The last backup is of ${day(backup.last_at)}.` : 'There is no backup yet.' }}
+        <RouterLink :to="{ name: 'schools', query: { section: 'backup' } }">Look at it</RouterLink>
       </Message>
       <template v-if="visits.length">
         <h2>Open visits</h2>

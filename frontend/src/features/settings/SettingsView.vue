@@ -21,6 +21,7 @@ import { useAsk } from '@/shared/composables/useAsk'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import SchoolPoints from '@/shared/components/SchoolPoints.vue'
+import BackupSettings from './BackupSettings.vue'
 import WatchedFolders from './WatchedFolders.vue'
 
 const SECTIONS = [
@@ -28,6 +29,7 @@ const SECTIONS = [
   { value: 'you', label: 'You' },
   { value: 'service', label: 'Service' },
   { value: 'folders', label: 'Watched folders' },
+  { value: 'backup', label: 'Backup' },
 ] as const
 type Section = (typeof SECTIONS)[number]['value']
 const props = defineProps<{ section: string | null }>()
@@ -158,7 +160,8 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
       /></label>
       <p><RouterLink :to="{ name: 'costs' }">What it charges, and what your own kit costs</RouterLink></p>
     </section>
-    <div v-else class="panel"><WatchedFolders /></div>
+    <div v-else-if="section === 'folders'" class="panel"><WatchedFolders /></div>
+    <div v-else class="panel"><BackupSettings /></div>
   </section>
 </template>
 

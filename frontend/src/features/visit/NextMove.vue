@@ -156,11 +156,11 @@ const groups = computed(() => {
           @click="own(item)"
         />
         <Button
-          v-for="place in fixes"
+          v-for="(place, i) in fixes"
           :key="place"
           :label="FIX_WORDS[place]"
-          severity="secondary"
-          variant="outlined"
+          :severity="i || lacks.length || advice.asks?.length ? 'secondary' : undefined"
+          :variant="i || lacks.length || advice.asks?.length ? 'outlined' : undefined"
           @click="fix(place)"
         />
         <p v-if="kit.error.value" role="alert">{{ kit.error.value }}</p>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { computed, nextTick, ref, toRef, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, toRef, watch } from 'vue'
 import type { Spot, SpotMap } from '@/api/client'
 import { useViewer } from '@/shared/composables/useViewer'
 import { scaleOf } from '@/shared/lib/geometry'
@@ -25,7 +25,7 @@ const props = defineProps<{
 const selected = defineModel<string | null>('selected', { required: true })
 
 const stage = ref<HTMLElement | null>(null)
-const { matrix, zoomBy, home, lookAt } = useViewer(stage, {
+const { matrix, zoomBy, home, lookAt, onResize } = useViewer(stage, {
   base: `/api/frames/${props.frameId}/tiles`,
   width: props.facts.width_px,
   height: props.facts.height_px,
@@ -84,10 +84,13 @@ function walk(event: KeyboardEvent, id: string): void {
   )
 }
 
-watch(selected, (id) => {
-  const spot = props.spots.find((s) => s.id === id)
+/** The chosen spot is in sight, also when a panel beside the map takes some of its place. */
+function showChosen(): void {
+  const spot = props.spots.find((s) => s.id === selected.value)
   if (spot) lookAt(spot.x_px, spot.y_px)
-})
+}
+watch(selected, showChosen)
+onMounted(() => onResize(showChosen))
 </script>
 
 <template>

@@ -139,6 +139,11 @@ export function useViewer(stage: Ref<HTMLElement | null>, picture: Picture) {
     }
   }
 
+  /** When the place it is shown in grows or shrinks. */
+  function onResize(run: () => void): void {
+    viewer?.addHandler('after-resize', run)
+  }
+
   function onMove(run: () => void): void {
     viewer?.addHandler('update-viewport', run)
   }
@@ -156,5 +161,5 @@ export function useViewer(stage: Ref<HTMLElement | null>, picture: Picture) {
     viewer.viewport.panTo(new OpenSeadragon.Point(part.x, part.y), true)
   }
 
-  return { matrix, ready, zoomBy, home, lookAt, place: seen, onMove, lookAs }
+  return { matrix, ready, zoomBy, home, lookAt, place: seen, onMove, onResize, lookAs }
 }

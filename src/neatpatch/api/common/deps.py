@@ -12,6 +12,7 @@ from neatpatch.api.common.streams import Streams
 from neatpatch.core.common.errors import BadArgumentError, ChangedElsewhereError
 from neatpatch.jobs.runner import Runner
 from neatpatch.services.folders import Folders
+from neatpatch.services.safety.keeping import Keeper
 from neatpatch.store.datafolder import Library
 
 _MOST = 2**53 - 1
@@ -37,6 +38,12 @@ def folders_of(request: Request) -> Folders:
     return folders
 
 
+def keeper_of(request: Request) -> Keeper:
+    """What takes backups."""
+    keeper: Keeper = request.app.state.keeper
+    return keeper
+
+
 def streams_of(request: Request) -> Streams:
     """The event streams now open."""
     streams: Streams = request.app.state.streams
@@ -59,6 +66,7 @@ def seen_version(
 
 LibraryDep = Annotated[Library, Depends(library_of)]
 Jobs = Annotated[Runner, Depends(runner_of)]
+KeeperDep = Annotated[Keeper, Depends(keeper_of)]
 FoldersDep = Annotated[Folders, Depends(folders_of)]
 StreamsDep = Annotated[Streams, Depends(streams_of)]
 SeenVersion = Annotated[int | None, Depends(seen_version)]

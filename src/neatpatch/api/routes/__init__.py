@@ -12,6 +12,7 @@ from neatpatch.api.routes import (
     kit,
     pictures,
     plans,
+    safety,
     settings,
     trail,
     unknown,
@@ -35,6 +36,7 @@ _MODULES = (
     jobs,
     settings,
     watched,
+    safety,
     unknown,
 )
 ROUTERS = tuple(module.router for module in _MODULES)

@@ -1,0 +1,108 @@
+"""Backups taken by themselves: due, kept, refused, told of."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.services.safety.archive import verify
+from neatpatch.services.safety.keeping import BackupPlan, Keeper
+from neatpatch.store.datafolder import Library
+from tests.api.test_visits import until
+from tests.served import assert_problem
+
+NOON = datetime(2026, 3, 1, 12, tzinfo=UTC)
+
+
+class Kept:
+    """A keeper whose clock is set by hand."""
+
+    def __init__(self, root: Path) -> None:
+        self.now = NOON
+        self.folder = root / "backups"
+        self.folder.mkdir()
+        self.library = Library(root / "data")
+        self.keeper = Keeper(self.library, lambda: self.now)
+
+    def names(self) -> list[str]:
+        return sorted(p.name for p in self.folder.iterdir())
+
+
+@pytest.fixture
+def kept(tmp_path: Path) -> Kept:
+    return Kept(tmp_path)
+
+
+def test_nothing_is_taken_or_warned_about_before_a_folder_is_chosen(kept: Kept) -> None:
+    state = kept.keeper.state()
+    assert (state.folder, state.last_at, state.overdue) == ("", None, False)
+    with pytest.raises(BadArgumentError, match="which folder"):
+        kept.keeper.take()
+
+
+def test_so_many_are_kept_and_each_is_whole(kept: Kept) -> None:
+    kept.keeper.choose(BackupPlan(folder=str(kept.folder), keep=2))
+    for _ in range(3):
+        state = kept.keeper.take()
+        assert state.last_at == kept.now
+        kept.now += timedelta(days=1)
+    assert kept.names() == [
+        "neatpatch-backup-20260302-120000.zip",
+        "neatpatch-backup-20260303-120000.zip",
+    ]
+    for name in kept.names():
+        assert verify(kept.folder / name).missing == ()
+
+
+def test_the_age_of_the_last_one_is_warned_about(kept: Kept) -> None:
+    kept.keeper.choose(BackupPlan(folder=str(kept.folder)))
+    assert kept.keeper.state().overdue
+    kept.keeper.take()
+    assert not kept.keeper.state().overdue
+    kept.now += timedelta(days=4)
+    assert kept.keeper.state().overdue
+
+
+@pytest.mark.parametrize("folder", ["not/whole", "/no/such/folder", "data"])
+def test_a_folder_that_cannot_serve_is_refused(kept: Kept, folder: str) -> None:
+    wanted = str(kept.library.root) if folder == "data" else folder
+    with pytest.raises(BadArgumentError, match="folder"):
+        kept.keeper.choose(BackupPlan(folder=wanted))
+    assert kept.keeper.plan().folder == ""
+
+
+def test_a_due_one_is_taken_by_itself_and_a_failure_told(kept: Kept) -> None:
+    kept.keeper.choose(BackupPlan(folder=str(kept.folder)))
+    kept.keeper.start()
+    until(kept.names, lambda names: any(n.endswith(".zip") for n in names))
+    until(kept.keeper.state, lambda s: not s.running)
+    assert kept.keeper.state().error == ""
+    kept.keeper.stop()
+    for path in kept.folder.iterdir():
+        path.unlink()
+    kept.folder.rmdir()
+    again = Keeper(kept.library, lambda: kept.now)
+    again.start()
+    until(again.state, lambda s: bool(s.error))
+    assert "no such folder" in again.state().error
+    again.stop()
+
+
+def test_it_is_chosen_and_taken_through_the_api(client: TestClient, tmp_path: Path) -> None:
+    folder = tmp_path / "safe"
+    folder.mkdir()
+    assert_problem(client.put("/api/backup", json={"folder": "x"}), 422, "no folder")
+    assert_problem(client.put("/api/backup", json={"keep": 0}), 422, "keep")
+    assert_problem(client.post("/api/backup"), 422, "which folder")
+    chosen = client.put("/api/backup", json={"folder": str(folder), "daily": False}).json()
+    assert chosen["folder"] == str(folder)
+    taken = client.post("/api/backup")
+    assert taken.status_code == 201
+    assert taken.json()["last_name"].startswith("neatpatch-backup-")
+    assert len(list(folder.glob("*.zip"))) == 1
+    report = client.get("/api/check").json()
+    assert (report["ok"], report["found"]) == (True, [])
