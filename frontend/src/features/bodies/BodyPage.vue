@@ -306,13 +306,4 @@ dt {
 dd {
   margin: 0;
 }
-.link {
-  padding: 0;
-  font: inherit;
-  color: inherit;
-  text-decoration: underline;
-  background: none;
-  border: 0;
-  cursor: pointer;
-}
 </style>

@@ -192,13 +192,4 @@ label {
 .new {
   gap: var(--space-2);
 }
-.link {
-  padding: 0;
-  font: inherit;
-  color: var(--accent);
-  text-decoration: underline;
-  background: none;
-  border: 0;
-  cursor: pointer;
-}
 </style>

@@ -297,13 +297,4 @@ summary {
 .barred summary {
   color: var(--stop);
 }
-.link {
-  padding: 0;
-  font: inherit;
-  color: var(--accent);
-  text-decoration: underline;
-  background: none;
-  border: 0;
-  cursor: pointer;
-}
 </style>
