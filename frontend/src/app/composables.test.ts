@@ -316,6 +316,15 @@ describe('useHands', () => {
     expect([sent.method, sent.url]).toEqual(['PUT', expect.stringContaining('/api/visits/3/hands/air')])
     end()
   })
+  it('begins anew what was left half a day ago', async () => {
+    const old = placed(4, 1)
+    answering([200, { place: { ...old.place, age_s: 50_000 } }])
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
+    await flushPromises()
+    expect(result.progress.value).toEqual({ at: 0, counts: {}, openS: 0, upS: 0 })
+    expect(result.ready.value).toBe(true)
+    end()
+  })
   it('follows another device, and never its own echo', async () => {
     const calls = answering(
       [200, { place: null }],

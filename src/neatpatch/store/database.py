@@ -16,6 +16,7 @@ from neatpatch.core.common.errors import NeatPatchError
 _MIGRATIONS = "neatpatch.store.migrations"
 _PLACE = "choose another folder with --data"
 WAIT_FOR_WRITER_S = 10.0
+_LAST_BACKUP = "neatpatch.last-backup"
 _DISK_ERRNOS = {
     errno.ENOSPC,
     errno.EDQUOT,
@@ -63,6 +64,25 @@ def disk_trouble(error: Exception) -> str | None:
         if name.startswith(start):
             return words
     return None
+
+
+def note_backup(root: Path, archive: Path) -> None:
+    """Leave word beside the database, not in it, where its last backup lies."""
+    (root / _LAST_BACKUP).write_text(str(archive), "utf-8")
+
+
+def offer_backup(root: Path) -> str:
+    """A sentence on the last backup and how it is brought back; empty where none is known."""
+    try:
+        archive = (root / _LAST_BACKUP).read_text("utf-8").strip()
+    except (OSError, ValueError):
+        return ""
+    if not archive or not Path(archive).is_file():
+        return ""
+    return (
+        f" The last backup is {archive}: bring it back by 'neatpatch restore {archive} --data' and "
+        "a new folder."
+    )
 
 
 class Database:
@@ -129,7 +149,8 @@ class Database:
                     f"or mend its rights, or {_PLACE}. Nothing in it was changed."
                 ) from error
             raise StoreError(
-                f"{self.path} is not a usable database ({error}). Move it away, or {_PLACE}."
+                f"{self.path} is not a usable database ({error}).{offer_backup(self.path.parent)} "
+                f"Move it away, or {_PLACE}."
             ) from error
 
     def _migrate(self) -> list[str]:

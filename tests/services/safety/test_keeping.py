@@ -10,7 +10,9 @@ from fastapi.testclient import TestClient
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.services.safety.archive import verify
+from neatpatch.services.safety.checking import check
 from neatpatch.services.safety.keeping import BackupPlan, Keeper
+from neatpatch.store.database import StoreError
 from neatpatch.store.datafolder import Library
 from tests.api.test_visits import until
 from tests.served import assert_problem
@@ -106,3 +108,19 @@ def test_it_is_chosen_and_taken_through_the_api(client: TestClient, tmp_path: Pa
     assert len(list(folder.glob("*.zip"))) == 1
     report = client.get("/api/check").json()
     assert (report["ok"], report["found"]) == (True, [])
+
+
+def test_a_damaged_database_is_refused_with_its_last_backup_offered(kept: Kept) -> None:
+    kept.keeper.choose(BackupPlan(folder=str(kept.folder)))
+    kept.keeper.take()
+    (kept.library.root / "neatpatch.sqlite3").write_bytes(b"no database" * 900)
+    with pytest.raises(StoreError, match=r"neatpatch-backup-20260301-120000\.zip") as refused:
+        Library(kept.library.root)
+    assert "neatpatch restore" in str(refused.value)
+    (told,) = check(kept.library.root).found
+    assert "neatpatch restore" in told.words
+    for path in kept.folder.iterdir():
+        path.unlink()
+    with pytest.raises(StoreError) as alone:
+        Library(kept.library.root)
+    assert "backup" not in str(alone.value)

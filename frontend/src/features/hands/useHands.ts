@@ -5,6 +5,9 @@ import { alarmOf, back, counted, isOpen, isUp, next, START, type Progress } from
 import { useHandsPlace, type Placed } from './useHandsPlace'
 
 const SAY = 'neatpatch-say'
+const LONGEST_S = 99_999
+/** A step left for so long is begun anew: nobody stands with an open camera half a day. */
+const FORGOTTEN_S = 12 * 3600
 export const ALARM_WORDS = {
   warn: 'Half of the battery’s time is gone. Finish now.',
   stop: 'Tools out now. Once nothing is inside, switch off: the mirror may fall at any moment.',
@@ -37,7 +40,7 @@ export function useHands(guide: Ref<Guide | null>, visitId: Ref<number>, step: D
 
   /** Take over where the hands stand; the clocks went on while nobody said anything. */
   function take(now: Placed): void {
-    if (now.step !== step) return
+    if (now.step !== step || now.age_s > FORGOTTEN_S) return
     const { at, counts, open_s = 0, up_s = 0, paused: halted = false } = now.position
     logKey.value = now.position.log_key
     paused.value = halted
@@ -62,8 +65,8 @@ export function useHands(guide: Ref<Guide | null>, visitId: Ref<number>, step: D
     place.say(step as Step, {
       at: progress.value.at,
       counts: progress.value.counts,
-      open_s: progress.value.openS,
-      up_s: progress.value.upS,
+      open_s: Math.min(progress.value.openS, LONGEST_S),
+      up_s: Math.min(progress.value.upS, LONGEST_S),
       paused: paused.value,
       log_key: logKey.value,
     })

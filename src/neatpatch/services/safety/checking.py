@@ -13,7 +13,7 @@ from pydantic import ConfigDict, Field, ValidationError
 from neatpatch.core.common.records import Record, SpotMap
 from neatpatch.services.safety.archive import lost_of
 from neatpatch.store import jobs as job_rows
-from neatpatch.store.database import Database, StoreError, migration_names
+from neatpatch.store.database import Database, StoreError, migration_names, offer_backup
 from neatpatch.store.jobs import NewJob
 from neatpatch.store.originals import Originals
 from neatpatch.store.owner import FolderInUseError, owned
@@ -86,7 +86,7 @@ def _integrity(path: Path) -> Finding | None:
         what="database",
         subject=path.name,
         words=f"The database is damaged ({'; '.join(told)[:300]}). Restore the last backup into a "
-        "new folder; the originals here are untouched.",
+        f"new folder; the originals here are untouched.{offer_backup(path.parent)}",
         lost=True,
     )
 

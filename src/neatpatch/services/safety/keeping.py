@@ -13,6 +13,7 @@ from pydantic import BaseModel, Field
 from neatpatch.core.common.errors import BadArgumentError, BusyError, NeatPatchError
 from neatpatch.core.common.records import Flag, Given, Whole
 from neatpatch.services.safety.archive import back_up
+from neatpatch.store.database import note_backup
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_record, put_record
 
@@ -121,7 +122,9 @@ class Keeper:
 
     def _take(self, plan: BackupPlan) -> None:
         stamp = self._clock().strftime("%Y%m%d-%H%M%S")
-        back_up(self._library.root, Path(plan.folder) / f"{_PREFIX}{stamp}.zip")
+        archive = Path(plan.folder) / f"{_PREFIX}{stamp}.zip"
+        back_up(self._library.root, archive)
+        note_backup(self._library.root, archive)
         self._error = ""
         for old in self._kept(plan)[plan.keep :]:
             old.unlink(missing_ok=True)
