@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
+import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from tests.browser.conftest import serving
 from tests.browser.retests import PlaceVisit, Stand
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("access")]
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 ASK = """async () => (await axe.run(document, {resultTypes: ['violations']})).violations
     .map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 120)).join(' | ')}`)"""
@@ -26,16 +28,26 @@ def violations(page: Page) -> list[str]:
     return found
 
 
-class Looked:
-    """A library with a visit of three frames, seen from one tab."""
-
-    def __init__(self, tab: Page, url: str, folder: Path) -> None:
+@pytest.fixture(scope="session")
+def library(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, PlaceVisit]]:
+    """A served library with a visit of three frames; nothing here changes it."""
+    folder = tmp_path_factory.mktemp("access")
+    with serving("serve", folder / "data") as url:
         seen = PlaceVisit(url, folder, self_clean=False, no_guarantee=True)
         for place in (1, 2):
             seen.shoot(Stand(place, marks_mm=0.9 * (place - 1)))
         seen.log("air")
         seen.shoot(Stand(3, marks_mm=1.8))
-        self.tab, self.url, self.visit, self.body = tab, url, seen.visit, seen.body
+        yield url, seen
+
+
+class Looked:
+    """The library, seen from one tab."""
+
+    def __init__(self, tab: Page, library: tuple[str, PlaceVisit]) -> None:
+        self.tab = tab
+        self.url, seen = library
+        self.visit, self.body = seen.visit, seen.body
 
     def go(self, path: str, wanted: str) -> None:
         self.tab.goto(f"{self.url}{path}")
@@ -112,49 +124,46 @@ class Looked:
 
 
 @pytest.fixture
-def looked(tab: Page, fresh_url: str, tmp_path: Path) -> Looked:
-    return Looked(tab, fresh_url, tmp_path)
+def looked(tab: Page, library: tuple[str, PlaceVisit]) -> Looked:
+    return Looked(tab, library)
 
 
 def test_no_screen_or_dialog_breaks_a_rule_light_or_dim(looked: Looked) -> None:
     found: dict[str, list[str]] = {}
-    for theme in ("light", "dim"):
-        for name, show in {**looked.screens(), **looked.dialogs()}.items():
-            show()
-            found[f"{theme} {name}"] = violations(looked.tab)
-        looked.go("/", ".card")
-        looked.button("Dim" if theme == "light" else "Light")
+    for name, show in {**looked.screens(), **looked.dialogs()}.items():
+        show()
+        found[f"light {name}"] = violations(looked.tab)
+        looked.tab.evaluate("document.documentElement.classList.add('dim')")
+        found[f"dim {name}"] = violations(looked.tab)
     assert {name: broken for name, broken in found.items() if broken} == {}
 
 
-@pytest.mark.parametrize(
-    ("path", "wanted", "action"),
-    [
-        ("/", ".card", "Choose a frame"),
-        ("/bodies", ".list", "Add a camera"),
-        ("/kit", "table", "Add a thing"),
-        ("/jobs", ".empty", "Book a job"),
-        ("/visits/1", ".move h1", "Get ready|Edit the camera|Start|I have one|Save"),
-    ],
-)
-def test_what_leads_is_within_five_tabs_of_the_skip_link(
-    looked: Looked, path: str, wanted: str, action: str
-) -> None:
+LEADS = [
+    ("/", ".card", "Choose a frame"),
+    ("/bodies", ".list", "Add a camera"),
+    ("/kit", "table", "Add a thing"),
+    ("/jobs", ".empty", "Book a job"),
+    ("/visits/1", ".move h1", "Edit the camera|Start|I have one|Save"),
+]
+
+
+def test_what_leads_is_within_five_tabs_of_the_skip_link(looked: Looked) -> None:
     tab = looked.tab
-    looked.go(path, wanted)
-    tab.keyboard.press("Tab")
-    expect(tab.get_by_text("Skip to the content")).to_be_focused()
-    tab.keyboard.press("Enter")
-    names = []
-    for _ in range(4):
+    for path, wanted, action in LEADS:
+        looked.go(path, wanted)
         tab.keyboard.press("Tab")
-        names.append(
-            tab.evaluate(
-                "() => { const e = document.activeElement;"
-                "return (e.getAttribute('aria-label') || e.innerText || e.name || '').trim() }"
+        expect(tab.get_by_text("Skip to the content")).to_be_focused()
+        tab.keyboard.press("Enter")
+        names = []
+        for _ in range(4):
+            tab.keyboard.press("Tab")
+            names.append(
+                tab.evaluate(
+                    "() => { const e = document.activeElement;"
+                    "return (e.getAttribute('aria-label') || e.innerText || e.name || '').trim() }"
+                )
             )
-        )
-    assert any(part in name for name in names for part in action.split("|")), names
+        assert any(part in name for name in names for part in action.split("|")), (path, names)
 
 
 def test_nothing_moves_for_who_wants_no_motion(looked: Looked) -> None:
@@ -182,6 +191,8 @@ def test_every_screen_fits_small_screens(
         show()
         wide[name] = overflow(page)
     assert {name: by for name, by in wide.items() if by > 0} == {}
+    with httpx.Client(base_url=looked.url, headers={"origin": looked.url}) as client:
+        client.delete(f"/api/visits/{looked.visit}/hands").raise_for_status()
     looked.go(f"/visits/{looked.visit}/hands/air", "p.now")
     following = page.get_by_role("button", name="Next", exact=False)
     for _ in range(3):

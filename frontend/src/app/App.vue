@@ -86,6 +86,7 @@ const dropWords = computed(() => {
       <span>{{ dropWords }}</span>
     </div>
     <UploadTray />
+    <section id="layers" aria-label="Menus" />
     <ConfirmDialog :style="{ width: '460px' }" :draggable="false" />
   </div>
 </template>

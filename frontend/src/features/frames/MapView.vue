@@ -267,6 +267,12 @@ aside {
   justify-content: space-between;
   align-items: start;
   gap: var(--space-2);
+  position: sticky;
+  top: -0.8rem;
+  z-index: 2;
+  margin-top: -0.8rem;
+  padding-top: 0.8rem;
+  background: var(--panel);
 }
 .onward {
   display: flex;

@@ -26,6 +26,6 @@ const items = computed(() =>
       aria-controls="save-menu"
       @click="menu?.toggle($event)"
     />
-    <Menu id="save-menu" ref="menu" :model="items" popup append-to="self" />
+    <Menu id="save-menu" ref="menu" :model="items" popup append-to="#layers" />
   </div>
 </template>
