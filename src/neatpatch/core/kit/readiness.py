@@ -115,10 +115,7 @@ def readiness(
     habits: Habits,
     today: date,
 ) -> Readiness:
-    """Go through the jobs by date. Jobs that have passed are left out; no jobs give none.
-
-    A body that was looked at in time and is clean needs nothing.
-    """
+    """Go through the jobs by date. Jobs that have passed are left out; no jobs give none."""
     drawer = Drawer(kit, habits.schools, today)
     known = {b.id: b for b in bodies}
     ready_jobs: list[JobReady] = []
@@ -131,8 +128,7 @@ def readiness(
         ready = tuple(_body_ready(b, start, today, habits.service) for b in mine)
         needs = [
             n
-            for b, found in zip(mine, ready, strict=True)
-            if found.state != "ready"
+            for b in mine
             for n in ladder_needs(b.id, b.body, drawer.things, habits.schools, habits.patches)
         ]
         lines, missing = drawer.reserve(needs, start, job.name)
