@@ -110,21 +110,7 @@ class Folders:
             before[1].stop()
 
     def _usable(self, path: str) -> Path:
-        folder = Path(path.strip()).expanduser()
-        if not folder.is_absolute():
-            raise BadArgumentError("path: give the whole path of the folder, from its beginning.")
-        try:
-            folder = folder.resolve()
-            next(folder.iterdir(), None)
-        except (OSError, ValueError, RuntimeError):
-            raise BadArgumentError(
-                f"path: there is no folder {path.strip()} that can be read. Make it, or check "
-                "its path."
-            ) from None
-        if folder.is_relative_to(self._library.root.resolve()):
-            raise BadArgumentError(
-                "path: this is where the program keeps its own data. Choose another folder."
-            )
+        folder = named_folder(path, self._library.root)
         if self._named_path and folder == self._named_path.resolve():
             raise BadArgumentError("path: this folder is watched already.")
         return folder
@@ -138,6 +124,29 @@ class Folders:
         known[1].stop()
         with self._library.database.write() as connection:
             watched_rows.remove_folder(connection, folder_id)
+
+
+def named_folder(path: str, data: Path) -> Path:
+    """A folder of this machine that someone named, resolved.
+
+    Raises `BadArgumentError`, with what to do, where it is not its whole path, cannot be read, or
+    lies within the ``data`` folder.
+    """
+    folder = Path(path.strip()).expanduser()
+    if not folder.is_absolute():
+        raise BadArgumentError("path: give the whole path of the folder, from its beginning.")
+    try:
+        folder = folder.resolve()
+        next(folder.iterdir(), None)
+    except (OSError, ValueError, RuntimeError):
+        raise BadArgumentError(
+            f"path: there is no folder {path.strip()} that can be read. Make it, or check its path."
+        ) from None
+    if folder.is_relative_to(data.resolve()):
+        raise BadArgumentError(
+            "path: this is where the program keeps its own data. Choose another folder."
+        )
+    return folder
 
 
 def _state(folder_id: int | None, path: str, body_id: int | None, watcher: Watcher) -> FolderState:

@@ -51,7 +51,9 @@ def find_camera(connection: sqlite3.Connection, frame_id: int, spot_map: SpotMap
     if visit_rows.visits_with_frame(connection, frame_id):
         settle(connection, frame_id)
         return
-    found = recognised(connection, frame_id, spot_map)
-    body_id = looks.body_id or (found.body_id if found else None)
+    body_id = looks.body_id
+    if body_id is None:
+        found = recognised(connection, frame_id, spot_map)
+        body_id = found.body_id if found else None
     if body_id is not None:
         join_or_begin(connection, body_id, frame_id)

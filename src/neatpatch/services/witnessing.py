@@ -197,12 +197,6 @@ def witness_of(connection: sqlite3.Connection, frame_id: int, body_id: int) -> R
     return next(mine, None)
 
 
-def recognised_body(connection: sqlite3.Connection, frame_id: int) -> int | None:
-    """The body whose sensor a frame is of, as far as its pattern tells."""
-    said = print_rows.witnesses_of(connection, frame_id)
-    return next((s.body_id for s in said if s.told.same), None)
-
-
 def registration_between(
     connection: sqlite3.Connection, before_id: int, after_id: int
 ) -> Registration | None:

@@ -97,7 +97,7 @@ def test_a_due_one_is_taken_by_itself_and_a_failure_told(kept: Kept) -> None:
 def test_it_is_chosen_and_taken_through_the_api(client: TestClient, tmp_path: Path) -> None:
     folder = tmp_path / "safe"
     folder.mkdir()
-    assert_problem(client.put("/api/backup", json={"folder": "x"}), 422, "no folder")
+    assert_problem(client.put("/api/backup", json={"folder": "x"}), 422, "whole path")
     assert_problem(client.put("/api/backup", json={"keep": 0}), 422, "keep")
     assert_problem(client.post("/api/backup"), 422, "which folder")
     chosen = client.put("/api/backup", json={"folder": str(folder), "daily": False}).json()

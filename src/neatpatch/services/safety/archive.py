@@ -15,8 +15,7 @@ import shutil
 import sqlite3
 import tempfile
 import zipfile
-from collections.abc import Iterator
-from contextlib import closing, suppress
+from contextlib import closing
 from pathlib import Path
 from typing import IO, Literal
 
@@ -26,7 +25,7 @@ from neatpatch import __version__
 from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.core.common.records import Record
 from neatpatch.store.database import Database, StoreError, disk_trouble, migration_names, now
-from neatpatch.store.originals import Originals, sha256_of
+from neatpatch.store.originals import Originals
 
 FORMAT = "neatpatch.backup/1"
 _MANIFEST, _DATABASE = "manifest.json", "database.sqlite3"
@@ -267,16 +266,3 @@ def _copy_out(archive: zipfile.ZipFile, name: str, target: Path, *, mode: int) -
         out.flush()
         os.fsync(out.fileno())
     target.chmod(mode)
-
-
-def lost_of(root: Path) -> Iterator[tuple[str, Literal["missing", "altered"]]]:
-    """Originals that a data folder's rows name and that are not there, or not what they were."""
-    originals = Originals(root / "originals")
-    with Database(root / "neatpatch.sqlite3").read() as connection:
-        rows = connection.execute("SELECT sha256 FROM originals ORDER BY sha256").fetchall()
-    for row in rows:
-        found = None
-        with suppress(FileNotFoundError):
-            found = sha256_of(originals.path(row["sha256"]))
-        if found != row["sha256"]:
-            yield row["sha256"], "missing" if found is None else "altered"

@@ -4,18 +4,17 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterator
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 from typing import Literal
 
 from pydantic import ConfigDict, Field, ValidationError
 
 from neatpatch.core.common.records import Record, SpotMap
-from neatpatch.services.safety.archive import lost_of
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.database import Database, StoreError, migration_names, offer_backup
 from neatpatch.store.jobs import NewJob
-from neatpatch.store.originals import Originals
+from neatpatch.store.originals import Originals, sha256_of
 from neatpatch.store.owner import FolderInUseError, owned
 
 What = Literal["database", "references", "original", "stray", "map", "picture"]
@@ -146,12 +145,25 @@ def _pictures(connection: sqlite3.Connection, root: Path) -> Iterator[Finding]:
             )
 
 
+def _lost(root: Path) -> Iterator[tuple[str, Literal["missing", "altered"]]]:
+    """Originals that a data folder's rows name and that are not there, or not what they were."""
+    originals = Originals(root / "originals")
+    with Database(root / "neatpatch.sqlite3").read() as connection:
+        rows = connection.execute("SELECT sha256 FROM originals ORDER BY sha256").fetchall()
+    for row in rows:
+        found = None
+        with suppress(FileNotFoundError):
+            found = sha256_of(originals.path(row["sha256"]))
+        if found != row["sha256"]:
+            yield row["sha256"], "missing" if found is None else "altered"
+
+
 def _originals(root: Path) -> Iterator[Finding]:
     words = {
         "missing": "The stored file {0} is gone. Restore it from a backup.",
         "altered": "The stored file {0} is not what was taken in. Restore it from a backup.",
     }
-    for sha256, how in lost_of(root):
+    for sha256, how in _lost(root):
         yield Finding(
             what="original", subject=sha256, words=words[how].format(sha256[:12]), lost=True
         )
@@ -171,7 +183,7 @@ def _strays(root: Path, database: Database) -> Iterator[Finding]:
 
 
 def _mended(root: Path, database: Database, found: list[Finding]) -> Iterator[Finding]:
-    """Put right what can be, if no server works on the folder: that one does it at its start."""
+    """Mend what can be made again, unless a server works on the folder: it does so itself."""
     can = [f for f in found if not f.lost]
     if not can:
         yield from found

@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 
 from neatpatch.core.common.errors import BadArgumentError, BusyError, NeatPatchError
 from neatpatch.core.common.records import Flag, Given, Whole
+from neatpatch.services.folders import named_folder
 from neatpatch.services.safety.archive import back_up
 from neatpatch.store.database import note_backup
 from neatpatch.store.datafolder import Library
@@ -88,24 +89,13 @@ class Keeper:
     def choose(self, plan: BackupPlan) -> None:
         """Say where backups go. Raises `BadArgumentError` where they cannot."""
         if plan.folder:
-            plan = plan.model_copy(update={"folder": str(self._usable(plan.folder))})
+            plan = plan.model_copy(
+                update={"folder": str(named_folder(plan.folder, self._library.root))}
+            )
         with self._library.database.write() as connection:
             put_record(connection, PLAN, plan)
         self._error = ""
         self._wake.set()
-
-    def _usable(self, folder: str) -> Path:
-        path = Path(folder.strip()).expanduser()
-        if not path.is_absolute() or not path.is_dir():
-            raise BadArgumentError(
-                f"folder: there is no folder {folder.strip()}. Make it, and give its whole path."
-            )
-        path = path.resolve()
-        if path.is_relative_to(self._library.root.resolve()):
-            raise BadArgumentError(
-                "folder: a backup beside the data would be lost with it. Choose another disk."
-            )
-        return path
 
     def take(self) -> BackupState:
         """Take a backup now. Raises where none can be taken, or one is being taken."""
