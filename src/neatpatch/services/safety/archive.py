@@ -15,6 +15,7 @@ import shutil
 import sqlite3
 import tempfile
 import zipfile
+import zlib
 from contextlib import closing
 from pathlib import Path
 from typing import IO, Literal
@@ -186,7 +187,7 @@ def verify(path: Path) -> Manifest:
                         f"{path}: its part {part.path} is not what was backed up. The file is "
                         "damaged: use another backup."
                     )
-    except (zipfile.BadZipFile, KeyError, EOFError, NotImplementedError) as error:
+    except (zipfile.BadZipFile, zlib.error, KeyError, EOFError, NotImplementedError) as error:
         raise BrokenArchiveError(
             f"{path} is not a whole backup of Neat Patch ({error}). Use another one."
         ) from error
