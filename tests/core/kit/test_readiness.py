@@ -46,6 +46,10 @@ def now(body_id: int = 1, **changes: Any) -> BodyNow:
     return BodyNow(**{**known, **changes})
 
 
+def dusty(body_id: int = 1, **changes: Any) -> BodyNow:
+    return now(body_id, **{"relevant": 7, **changes})
+
+
 def told(
     jobs: list[BookedJob],
     bodies: list[BodyNow],
@@ -67,18 +71,25 @@ def job(offset: int, *body_ids: int, name: str = "Plates") -> BookedJob:
     return BookedJob(name=name, starts_on=day(offset), body_ids=body_ids or (1,))
 
 
-def test_all_is_ready() -> None:
-    found = told([job(5)], [now()], WHOLE_KIT)
+def test_a_clean_body_is_ready_and_buys_nothing() -> None:
+    found = told([job(5)], [now()], [])
     (one,) = found.jobs
-    assert (one.state, one.days, found.to_buy) == ("ready", 5, ())
+    assert (one.state, one.days, one.kit, found.to_buy) == ("ready", 5, (), ())
     assert one.bodies[0].words == "Looked at on 23 Nov: nothing visible in the work."
-    assert [k.thing for k in one.kit] == [
-        "rubber bulb blower or electric blower",
-        "gel stick",
-        "dry swab, 24 mm",
-        "wet swab, 24 mm",
-        "mild fluid",
+
+
+def test_a_body_to_clean_holds_one_climb_in_reserve() -> None:
+    found = told([job(5, 1, 2)], [now(1), dusty(2)], WHOLE_KIT)
+    (one,) = found.jobs
+    assert (one.state, found.to_buy) == ("act", ())
+    assert [(k.thing, k.enough) for k in one.kit] == [
+        ("rubber bulb blower or electric blower", True),
+        ("gel stick", True),
+        ("dry swab, 24 mm", True),
+        ("wet swab, 24 mm", True),
+        ("mild fluid", True),
     ]
+    assert next(k for k in one.kit if k.thing.startswith("dry swab")).needed == 1
 
 
 @pytest.mark.parametrize(
@@ -126,13 +137,13 @@ def test_an_order_must_be_back_the_day_before() -> None:
     empty = own(
         "wet_swab", width_mm=24, quantity=0, pack_size=10, pack_price=25, lead_days=5, source="shop"
     )
-    found = told([job(9)], [now()], [*kit, empty])
+    found = told([job(9)], [dusty()], [*kit, empty])
     (line,) = found.to_buy
     assert (line.thing, line.amount, line.packs, line.cost) == ("wet swab, 24 mm", 1, 1, 25)
     assert (line.order_by, line.late, line.source) == (day(3), False, "shop")
-    late = told([job(5)], [now()], [*kit, empty])
+    late = told([job(5)], [dusty()], [*kit, empty])
     assert (late.to_buy[0].late, late.jobs[0].state) == (True, "late")
-    never_owned = told([job(9)], [now()], kit)
+    never_owned = told([job(9)], [dusty()], kit)
     assert (never_owned.to_buy[0].lead_assumed, never_owned.to_buy[0].lead_days) == (True, 7)
     assert never_owned.to_buy[0].packs is None
 
@@ -140,7 +151,7 @@ def test_an_order_must_be_back_the_day_before() -> None:
 def test_what_an_earlier_job_may_take_is_gone_for_the_later_one() -> None:
     kit = [o for o in WHOLE_KIT if o.item.item != "wet_swab"]
     three = own("wet_swab", width_mm=24, quantity=3, pack_size=2, lead_days=1)
-    bodies = [now(1), now(2)]
+    bodies = [dusty(1), dusty(2)]
     found = told([job(9, 1, 2, name="second"), job(4, 1, 2, name="first")], bodies, [*kit, three])
     assert [j.job.name for j in found.jobs] == ["first", "second"]
     assert [next(k for k in j.kit if "wet" in k.thing).there for j in found.jobs] == [3, 1]
@@ -151,30 +162,30 @@ def test_what_an_earlier_job_may_take_is_gone_for_the_later_one() -> None:
 def test_what_expires_before_the_job_does_not_count() -> None:
     kit = [o for o in WHOLE_KIT if o.item.item != "dry_swab"]
     old = own("dry_swab", width_mm=24, quantity=9, best_before=day(3))
-    assert told([job(2)], [now()], [*kit, old]).to_buy == ()
-    assert [b.thing for b in told([job(6)], [now()], [*kit, old]).to_buy] == ["dry swab, 24 mm"]
+    assert told([job(2)], [dusty()], [*kit, old]).to_buy == ()
+    assert [b.thing for b in told([job(6)], [dusty()], [*kit, old]).to_buy] == ["dry swab, 24 mm"]
 
 
 def test_a_stick_or_fluid_for_other_bodies_does_not_count() -> None:
     kit = [o for o in WHOLE_KIT if o.item.item not in ("gel_stick", "fluid")]
     foreign = [own("gel_stick", fresh_patches=30, suits=(9,)), own("fluid", quantity=9, suits=(9,))]
-    things = {b.thing for b in told([job(5)], [now()], [*kit, *foreign]).to_buy}
+    things = {b.thing for b in told([job(5)], [dusty()], [*kit, *foreign]).to_buy}
     assert things == {"gel stick or silicone pad", "fluid"}
 
 
 def test_bodies_need_what_their_ladder_has() -> None:
-    back = now(body=BODY.model_copy(update={"access": "digital_back"}))
+    back = dusty(body=BODY.model_copy(update={"access": "digital_back"}))
     lines = told([job(5)], [back], WHOLE_KIT).jobs[0].kit
     assert [(k.thing, k.enough) for k in lines][1] == ("moist wipe", False)
-    sent = told([job(5)], [now()], WHOLE_KIT, Schools(contact_by="send_out")).jobs[0].kit
+    sent = told([job(5)], [dusty()], WHOLE_KIT, Schools(contact_by="send_out")).jobs[0].kit
     assert [k.thing for k in sent] == ["rubber bulb blower or electric blower"]
-    sealed = now(body=BODY.model_copy(update={"access": "fixed_lens"}))
+    sealed = dusty(body=BODY.model_copy(update={"access": "fixed_lens"}))
     assert told([job(5)], [sealed], WHOLE_KIT).jobs[0].kit == ()
     narrow = [own("dry_swab", width_mm=16, quantity=1)]
     lanes = (
         told(
             [job(5)],
-            [now()],
+            [dusty()],
             narrow,
             Schools(contact_order=("dry_swab",), swab_width="narrower_ok"),
         )
@@ -182,7 +193,7 @@ def test_bodies_need_what_their_ladder_has() -> None:
         .kit[1]
     )
     assert (lanes.needed, lanes.there, lanes.enough) == (2, 1, False)
-    third = told([job(5)], [now()], WHOLE_KIT, Schools(contact_order=("dry_wet_dry",))).jobs[0].kit
+    third = told([job(5)], [dusty()], WHOLE_KIT, Schools(contact_order=("dry_wet_dry",))).jobs[0].kit
     assert [(k.thing, k.needed) for k in third][1:3] == [
         ("dry swab, 24 mm", 2),
         ("wet swab, 24 mm", 1),
@@ -206,7 +217,7 @@ def test_jobs_that_passed_are_left_out_and_refused() -> None:
 def test_reserved_and_to_buy_add_up_to_what_is_needed(
     booked: list[tuple[int, int]], stock: int
 ) -> None:
-    bodies = [now(i) for i in (1, 2, 3)]
+    bodies = [dusty(i) for i in (1, 2, 3)]
     jobs = [job(d, *range(1, n + 1), name=f"j{k}") for k, (d, n) in enumerate(booked)]
     kit = [o for o in WHOLE_KIT if o.item.item != "dry_swab"]
     found = told(jobs, bodies, [*kit, own("dry_swab", width_mm=24, quantity=stock)])
@@ -216,10 +227,10 @@ def test_reserved_and_to_buy_add_up_to_what_is_needed(
 
 
 def test_patches_follow_the_logbook_once_it_knows() -> None:
-    guessed = told([job(5)], [now()], WHOLE_KIT).jobs[0].kit[1]
+    guessed = told([job(5)], [dusty()], WHOLE_KIT).jobs[0].kit[1]
     assert guessed.needed == 10
     numbered = [(i + 1, o) for i, o in enumerate(WHOLE_KIT)]
-    learned = readiness([job(5)], [now()], numbered, Habits(patches=7), TODAY)
+    learned = readiness([job(5)], [dusty()], numbered, Habits(patches=7), TODAY)
     assert learned.jobs[0].kit[1].needed == 7
 
 
@@ -232,15 +243,15 @@ def test_a_job_without_a_body_is_not_ready() -> None:
 
 def test_other_methods_need_other_things() -> None:
     pads = [*WHOLE_KIT, own("sterile_pad", quantity=2)]
-    found = told([job(5)], [now()], pads, Schools(pad_on_finger=True))
+    found = told([job(5)], [dusty()], pads, Schools(pad_on_finger=True))
     needed = {k.thing: (k.needed, k.enough) for k in found.jobs[0].kit}
     assert needed["sterile pad"] == (3, False)
     assert not any("swab" in thing for thing in needed)
     narrow = [own("bulb_blower"), own("wet_swab", width_mm=16, quantity=1), WHOLE_KIT[-1]]
     by_face = Schools(contact_order=("wet_swab",), edges_by_face=True)
-    assert all(k.enough for k in told([job(5)], [now()], narrow, by_face).jobs[0].kit)
+    assert all(k.enough for k in told([job(5)], [dusty()], narrow, by_face).jobs[0].kit)
     lanes = Schools(contact_order=("wet_swab",), swab_width="narrower_ok")
-    assert not all(k.enough for k in told([job(5)], [now()], narrow, lanes).jobs[0].kit)
+    assert not all(k.enough for k in told([job(5)], [dusty()], narrow, lanes).jobs[0].kit)
     wand = [own("bulb_blower"), own("cloth_wand", width_mm=24, quantity=1), WHOLE_KIT[-1]]
     wet = Schools(contact_order=("wet_swab",))
-    assert all(k.enough for k in told([job(5)], [now()], wand, wet).jobs[0].kit)
+    assert all(k.enough for k in told([job(5)], [dusty()], wand, wet).jobs[0].kit)

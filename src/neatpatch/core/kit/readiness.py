@@ -1,7 +1,8 @@
 """Ready for a booked job? Bodies looked at, the kit complete, and whether there is still time.
 
-For each booked body one full climb of its ladder is held in reserve: jobs are gone through by date,
-and what an earlier one may take is no longer there for a later one. An order or a service must be
+For each booked body one full climb of its ladder is held in reserve, unless a look has just shown
+it clean: jobs are gone through by date, and what an earlier one may take is no longer there for a
+later one. An order or a service must be
 back the day before the job. Plain day arithmetic.
 """
 
@@ -128,7 +129,8 @@ def readiness(
         ready = tuple(_body_ready(b, start, today, habits.service) for b in mine)
         needs = [
             n
-            for b in mine
+            for b, state in zip(mine, ready, strict=True)
+            if state.state != "ready"
             for n in ladder_needs(b.id, b.body, drawer.things, habits.schools, habits.patches)
         ]
         lines, missing = drawer.reserve(needs, start, job.name)
