@@ -193,7 +193,9 @@ def test_bodies_need_what_their_ladder_has() -> None:
         .kit[1]
     )
     assert (lanes.needed, lanes.there, lanes.enough) == (2, 1, False)
-    third = told([job(5)], [dusty()], WHOLE_KIT, Schools(contact_order=("dry_wet_dry",))).jobs[0].kit
+    third = (
+        told([job(5)], [dusty()], WHOLE_KIT, Schools(contact_order=("dry_wet_dry",))).jobs[0].kit
+    )
     assert [(k.thing, k.needed) for k in third][1:3] == [
         ("dry swab, 24 mm", 2),
         ("wet swab, 24 mm", 1),
