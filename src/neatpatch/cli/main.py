@@ -190,6 +190,20 @@ def demo(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None
 
 
 @app.command()
+def patch(
+    photos: Annotated[list[Path], typer.Argument(help="Pictures, or folders of them.")],
+    map_file: Annotated[Path, typer.Option("--map", help="A map as written by map --json.")],
+    out: Annotated[Path, typer.Option(help="Folder for the patched copies.")],
+    sensor: Annotated[str | None, typer.Option(help="Sensor size in mm, like 23.5x15.6.")] = None,
+    json: JsonFlag = False,
+) -> None:
+    """Write copies of pictures with the shadows of a map's spots taken out."""
+    from neatpatch.cli.picturing import print_patched
+
+    print_patched(photos, map_file, out, sensor, json=json)
+
+
+@app.command()
 def backup(
     file: Annotated[Path, typer.Argument(help="The archive to write, like backup.zip.")],
     data: Data = None,

@@ -56,7 +56,7 @@ _FORMATS: dict[FileType, str] = {
     "webp": "WEBP",
     "bmp": "BMP",
 }
-_BROKEN = (
+BROKEN = (
     OSError,
     ValueError,
     SyntaxError,
@@ -90,9 +90,9 @@ def read_raster(path: Path, kind: FileType, limits: Limits) -> Frame:
     except UnidentifiedImageError as error:
         if kind == "tiff":
             return _read_tiff_only(path, limits)
-        raise _broken(kind) from error
-    except _BROKEN as error:
-        raise _broken(kind) from error
+        raise damaged(kind) from error
+    except BROKEN as error:
+        raise damaged(kind) from error
 
 
 def _bits(image: Image.Image) -> int:
@@ -102,15 +102,15 @@ def _bits(image: Image.Image) -> int:
     return int(max(value)) if isinstance(value, tuple) else int(value)
 
 
-def _broken(kind: FileType) -> UnusableFrameError:
+def damaged(kind: FileType) -> UnusableFrameError:
+    """What is said of a file that its decoder cannot make sense of."""
     return UnusableFrameError(
         f"the {_FORMATS[kind]} file is damaged or cut short. Copy it from the card again."
     )
 
 
 def _read_pillow(path: Path, image: Image.Image, kind: FileType) -> Frame:
-    notes = _notes(image)
-    facts = _facts(image, kind, notes)
+    facts = picture_facts(image, kind)
     if kind == "jpeg" and image.mode == "RGB":
         return _read_jpeg_luma(path, image, facts)
     profile = image.info.get("icc_profile")
@@ -265,32 +265,37 @@ def _read_png16(path: Path, profile: bytes | None, facts: FrameFacts) -> Frame:
         cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION,
     )
     if array is None or array.dtype != np.uint16:
-        raise _broken("png")
+        raise damaged("png")
     rows = _array_rows(np.asarray(array, np.uint16))
     return _frame(*_luminance_16bit(rows, curve_for(profile, 65536)), facts, 16)
 
 
 def _read_deep_tiff(path: Path, image: Image.Image) -> Frame:
-    facts = _facts(image, "tiff", _notes(image))
+    facts = picture_facts(image, "tiff")
     return _deep_tiff(path, facts, image.info.get("icc_profile"))
 
 
 def _read_tiff_only(path: Path, limits: Limits) -> Frame:
     """TIFF flavours that Pillow does not know (16-bit colour), through tifffile."""
     try:
-        with tifffile.TiffFile(path) as tif:
-            page = tif.pages.first
-            check_pixels(page.imagewidth, page.imagelength, limits)
-            tags = {tag.code: tag.value for tag in page.tags.values()}
-            exif = _exif_of(page)
-            notes = ("only the first page was read",) if _has_second_page(tif) else ()
-            facts = _make_facts("tiff", (page.imagewidth, page.imagelength), tags, exif, notes)
-            profile = tags.get(34675)
-        return _deep_tiff(path, facts, bytes(profile) if profile is not None else None)
+        return _deep_tiff(path, *tiff_facts(path, limits))
     except UnusableFrameError:
         raise
-    except _BROKEN as error:
-        raise _broken("tiff") from error
+    except BROKEN as error:
+        raise damaged("tiff") from error
+
+
+def tiff_facts(path: Path, limits: Limits) -> tuple[FrameFacts, bytes | None]:
+    """Facts and colour profile of a TIFF's first page, through tifffile."""
+    with tifffile.TiffFile(path) as tif:
+        page = tif.pages.first
+        check_pixels(page.imagewidth, page.imagelength, limits)
+        tags = {tag.code: tag.value for tag in page.tags.values()}
+        notes = ("only the first page was read",) if _has_second_page(tif) else ()
+        size = page.imagewidth, page.imagelength
+        facts = _make_facts("tiff", size, tags, _exif_of(page), notes)
+    profile = tags.get(34675)
+    return facts, bytes(profile) if profile is not None else None
 
 
 def _has_second_page(tif: tifffile.TiffFile) -> bool:
@@ -353,12 +358,14 @@ def _has_second_picture(image: Image.Image) -> bool:
     return True
 
 
-def _facts(image: Image.Image, kind: FileType, notes: tuple[str, ...]) -> FrameFacts:
+def picture_facts(image: Image.Image, kind: FileType) -> FrameFacts:
+    """What an open file tells of its picture, before its tones are decoded."""
+    notes = _notes(image)
     try:
         # A PNG's notes stand before its picture; looking behind it would decode it all.
         tags: Any = image.getexif() if kind != "png" or "exif" in image.info else Image.Exif()
         exif = dict(tags.get_ifd(ExifTags.IFD.Exif))
-    except _BROKEN:
+    except BROKEN:
         tags, exif = {}, {}
         notes = (*notes, "the file's notes on the exposure could not be read")
     quality = _jpeg_quality(image) if kind == "jpeg" else None

@@ -1,0 +1,63 @@
+"""What ``patch`` and ``arrivals`` do."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import typer
+
+from neatpatch.cli.parsing import read_map, sensor_size
+from neatpatch.core.common.errors import BadArgumentError, NeatPatchError
+from neatpatch.core.common.records import SpotMap
+from neatpatch.core.maps.fingerprint import Fingerprint, fingerprint_of
+from neatpatch.core.patching.records import PatchDone, PhotoPatch
+from neatpatch.images.read import read_frame
+from neatpatch.services.pictures.folders import pictures_in, targets_for
+from neatpatch.services.pictures.patching import Patching, patch_all
+
+
+def print_patched(
+    photos: list[Path], map_file: Path, out: Path, sensor: str | None, *, json: bool
+) -> None:
+    """Write patched copies and print what was done to each."""
+    run = _patching(map_file, sensor)
+    pictures = pictures_in(photos, leave_out=out)
+    if out.exists() and not out.is_dir():
+        raise BadArgumentError(f"{out} is a file. Give a folder for the copies.")
+    pairs = list(zip([p for p, _ in pictures], targets_for(pictures, out), strict=True))
+    done: list[PhotoPatch | None] = [None] * len(pairs)
+    for count, (index, photo) in enumerate(patch_all(run, pairs), start=1):
+        done[index] = photo
+        print(f"{count} of {len(pairs)}: {_line(photo)}", file=sys.stderr)
+    result = PatchDone(photos=tuple(p for p in done if p is not None))
+    if json:
+        typer.echo(result.model_dump_json())
+    else:
+        written = sum(p.out is not None for p in result.photos)
+        typer.echo(f"{written} of {len(pairs)} pictures patched into {out}.")
+
+
+def _patching(map_file: Path, sensor: str | None) -> Patching:
+    spot_map = read_map(map_file, sensor_size(sensor))
+    try:
+        return Patching(spot_map=spot_map, reference=_reference(spot_map))
+    except BadArgumentError as error:
+        raise BadArgumentError(f"{map_file}: {error}") from error
+
+
+def _reference(spot_map: SpotMap) -> Fingerprint | None:
+    """The sensor's fingerprint from the map's own frame, where that file is still there."""
+    known = spot_map.frames[0]
+    try:
+        frame = read_frame(Path(known.path))
+    except (NeatPatchError, OSError):
+        return None
+    return fingerprint_of(frame) if frame.facts.sha256 == known.sha256 else None
+
+
+def _line(photo: PhotoPatch) -> str:
+    name = Path(photo.path).name
+    if photo.why_not:
+        return f"{name}: not patched. {photo.why_not}"
+    return f"{name}: {photo.restored} restored, {photo.filled} filled, {len(photo.left)} left."

@@ -1,0 +1,1 @@
+"""When dust came and went."""

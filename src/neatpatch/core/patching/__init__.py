@@ -1,0 +1,1 @@
+"""Taking the shadows of dust out of pictures already taken."""

@@ -1,0 +1,126 @@
+"""Giving the light back: stored tones over what a shadow let through.
+
+Division is done in linear light. Where a core let hardly any light through there is nothing to
+divide; it is filled from around by an inpainting that carries edges on (A. Telea, J. Graph. Tools
+9, 23, 2004), on the light already given back, and given the grain of its surroundings.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from neatpatch.core.common.filters import widened
+from neatpatch.core.patching.plan import Mend
+
+Plane = NDArray[np.float32]
+Tones = NDArray[np.uint8] | NDArray[np.uint16]
+
+OPAQUE, _CLEAR = 0.25, 0.5
+"""Shares of the light: below the first a core is filled, for an outline a little wrong would be
+multiplied by more than four; above the second all is divided; between them both are mixed."""
+_FILL_REACH_PX = 4
+
+
+@dataclass(frozen=True)
+class Mended:
+    """New tones of one window, with its upper left pixel."""
+
+    left: int
+    top: int
+    tones: Tones
+
+
+def mended(
+    tones: Tones, mends: Sequence[Mend], curve: Plane
+) -> tuple[list[Mended], set[str], set[str]]:
+    """Windows of new tones, which take no part outside of shadows, and ids divided and filled.
+
+    ``tones``: (height, width) or (height, width, channels); a fourth channel is left alone.
+    ``curve``: linear light of each tone. Overlapping shadows are taken out together.
+    """
+    windows: list[Mended] = []
+    restored: set[str] = set()
+    filled: set[str] = set()
+    for group in _groups(mends):
+        window = _united(group, tones.shape)
+        if window is None:
+            continue
+        top, bottom, left, right = window
+        through = np.ones((bottom - top, right - left), np.float32)
+        for mend in group:
+            _multiply(through, mend, left, top)
+            (filled if float(1 - mend.loss.max()) < OPAQUE else restored).add(mend.id)
+        part = tones[top:bottom, left:right]
+        new = _given_back(part, through, curve)
+        windows.append(Mended(left, top, new))
+    return windows, restored, filled
+
+
+def _given_back(part: Tones, through: Plane, curve: Plane) -> Tones:
+    """The tones of a window without its shadow."""
+    levels = len(curve) - 1
+    colours = part[..., :3] if part.ndim == 3 else part[..., None]
+    light = curve[colours]
+    back = np.asarray(light / np.maximum(through, OPAQUE)[..., None], np.float32)
+    if float(through.min()) < OPAQUE:
+        painted = _filled(back, widened(through < _CLEAR, 1))
+        kept = np.clip((through - OPAQUE) / (_CLEAR - OPAQUE), 0, 1)[..., None]
+        back = kept * back + (1 - kept) * painted
+    index = np.interp(back, curve, np.arange(levels + 1, dtype=np.float32))
+    new = np.clip(np.rint(index), 0, levels).astype(part.dtype)
+    touched = (through < 1)[..., None]
+    out = part.copy()
+    flat = out[..., :3] if part.ndim == 3 else out[..., None]
+    flat[...] = np.where(touched, new, colours)
+    return out
+
+
+def _filled(light: Plane, core: NDArray[np.bool_]) -> Plane:
+    mask = core.astype(np.uint8)
+    out = light.copy()
+    for channel in range(light.shape[2]):
+        coded = np.rint(np.sqrt(np.clip(light[..., channel], 0, 1)) * 65535).astype(np.uint16)
+        painted = cv2.inpaint(coded, mask, _FILL_REACH_PX, cv2.INPAINT_TELEA)
+        out[..., channel] = np.square(painted.astype(np.float32) / 65535)
+    return out
+
+
+def _groups(mends: Sequence[Mend]) -> list[list[Mend]]:
+    """Shadows whose windows overlap belong together."""
+    groups: list[list[Mend]] = []
+    for mend in mends:
+        touching = [g for g in groups if any(_overlap(mend, other) for other in g)]
+        merged = [mend, *(m for g in touching for m in g)]
+        groups = [g for g in groups if g not in touching] + [merged]
+    return groups
+
+
+def _overlap(a: Mend, b: Mend) -> bool:
+    side_a, side_b = a.loss.shape[0], b.loss.shape[0]
+    return bool(
+        a.left < b.left + side_b
+        and b.left < a.left + side_a
+        and a.top < b.top + side_b
+        and b.top < a.top + side_a
+    )
+
+
+def _united(group: Sequence[Mend], shape: tuple[int, ...]) -> tuple[int, int, int, int] | None:
+    top = max(0, min(m.top for m in group))
+    left = max(0, min(m.left for m in group))
+    bottom = min(shape[0], max(m.top + m.loss.shape[0] for m in group))
+    right = min(shape[1], max(m.left + m.loss.shape[1] for m in group))
+    return (top, bottom, left, right) if top < bottom and left < right else None
+
+
+def _multiply(through: Plane, mend: Mend, left: int, top: int) -> None:
+    side = mend.loss.shape[0]
+    y, x = mend.top - top, mend.left - left
+    y0, x0 = max(0, y), max(0, x)
+    y1, x1 = min(through.shape[0], y + side), min(through.shape[1], x + side)
+    through[y0:y1, x0:x1] *= 1 - mend.loss[y0 - y : y1 - y, x0 - x : x1 - x]

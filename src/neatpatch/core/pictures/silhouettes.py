@@ -1,0 +1,161 @@
+"""The shadow of a mapped spot as another aperture, size or exit pupil draws it.
+
+A spot's silhouette is drawn from its record and spread by the pupil's projection, the lens's own
+diffraction and the softness of photosites. What a map measured stays: the light that an opaque
+speck stops does not change with the aperture; the depth of long, pale and ring-shaped things is
+held to the depth measured at the map's own aperture. Source: docs/method.md, sections 6 and 9.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from neatpatch.core.common.filters import smoothed
+from neatpatch.core.common.records import Spot
+
+Plane = NDArray[np.float32]
+
+_AIRY_SPREAD = 0.45
+"""Standard deviation of a Gaussian as wide as the Airy pattern's core, in λN."""
+_ACROSS_SHARE = 0.87
+"""Width across a disc's projection at half its loss, as a share of its diameter."""
+_ROUND_SIDES = 96
+_FINER = 4
+_LARGEST_HALF_PX = 600
+
+
+@dataclass(frozen=True, kw_only=True)
+class Look:
+    """How a picture sees the dust. Lengths in the picture's pixels.
+
+    ``blur``: diameter of the pupil's projection ``h / N``. ``softness``: standard deviation of
+    lens and photosite. ``airy``: λN. ``zoom``: picture pixels to a pixel of the map. ``blades``:
+    straight sides of the pupil, 0 for a round one; ``turn_rad``: how it is turned.
+    """
+
+    blur: float
+    softness: float
+    airy: float
+    zoom: float = 1.0
+    blades: int = 0
+    turn_rad: float = 0.0
+
+    def scaled(self, factor: float) -> Look:
+        """The same seen in pixels ``1 / factor`` as large."""
+        return Look(
+            blur=self.blur * factor,
+            softness=self.softness * factor,
+            airy=self.airy * factor,
+            zoom=self.zoom * factor,
+            blades=self.blades,
+            turn_rad=self.turn_rad,
+        )
+
+    @property
+    def soft(self) -> float:
+        """Standard deviation of all that is not the pupil's projection."""
+        return math.hypot(self.softness, _AIRY_SPREAD * self.airy, 0.29)
+
+
+def half_width(spot: Spot, look: Look) -> int:
+    """Pixels from the middle of a spot's shadow to beyond its border."""
+    own = max(spot.outer_px - (spot.blur_px or 0.0), spot.particle_px, 0.0) * look.zoom
+    reach = (own + look.blur) / 2 + 2.5 * look.soft + 2
+    return min(math.ceil(reach), _LARGEST_HALF_PX)
+
+
+def shadow_of(spot: Spot, own: Look, there: Look, turn: int = 0) -> Plane:
+    """Loss of light (0 to 1) of a spot, square, centred; ``own``: the look of the map's frame.
+
+    ``turn``: quarter turns of the array from the map's frame to the picture.
+    """
+    half = half_width(spot, there)
+    loss = _spread(_silhouette(spot, own, there.zoom, half), there)
+    if spot.kind != "speck":
+        loss = loss * np.float32(_measured_share(spot, own))
+    return np.asarray(np.rot90(np.clip(loss, 0, 1), turn), np.float32)
+
+
+def _measured_share(spot: Spot, own: Look) -> float:
+    """What the drawn silhouette must be multiplied by to be as deep as measured in the map."""
+    drawn = float(_spread(_silhouette(spot, own, 1.0, half_width(spot, own)), own).max())
+    return min(spot.depth / drawn, 3.0) if drawn > 1e-6 else 0.0
+
+
+def _silhouette(spot: Spot, own: Look, zoom: float, half: int) -> Plane:
+    """The thing itself, in picture pixels, before any blur."""
+    bare = max(spot.outer_px - own.blur, 1.0) * zoom
+    if spot.kind == "fibre":
+        long = max(bare, 2 * spot.particle_px * zoom)
+        return _band(half, long, spot.particle_px * zoom, spot.angle_deg)
+    if spot.kind == "residue":
+        across = spot.width_px or spot.outer_px / 3
+        wide = math.sqrt(max(across**2 - (_ACROSS_SHARE * own.blur) ** 2, (0.3 * across) ** 2))
+        return _band(half, bare, wide * zoom, spot.angle_deg)
+    if spot.kind == "droplet":
+        return _ring(half, bare)
+    return _disc(half, max(spot.particle_px, 0.2) * zoom)
+
+
+def _axes(half: int) -> tuple[Plane, Plane]:
+    axis = np.arange(-half, half + 1, dtype=np.float32)
+    x, y = np.meshgrid(axis, axis)
+    return x, y
+
+
+def _disc(half: int, diameter: float) -> Plane:
+    """A disc with soft pixels at its border whose sum is its area."""
+    x, y = _axes(half)
+    disc = np.clip(diameter / 2 - np.hypot(x, y) + 0.5, 0, 1)
+    area, total = math.pi / 4 * diameter**2, float(disc.sum())
+    return np.asarray(disc * (area / total if total > 0 else 0.0), np.float32)
+
+
+def _ring(half: int, diameter: float) -> Plane:
+    x, y = _axes(half)
+    r = np.hypot(x, y) / max(diameter / 2, 0.5)
+    return np.asarray(np.exp(-(((r - 0.8) / 0.15) ** 2)) * (r < 1.2), np.float32)
+
+
+def _band(half: int, length: float, width: float, angle_deg: float | None) -> Plane:
+    """A straight band; thin ones keep their area by being paler."""
+    x, y = _axes(half)
+    angle = math.radians(angle_deg or 0.0)
+    along = np.abs(x * math.cos(angle) + y * math.sin(angle))
+    across = np.abs(-x * math.sin(angle) + y * math.cos(angle))
+    drawn = max(width, 1.0)
+    band = np.clip((drawn - 2 * across + 1) / 2, 0, 1) * np.clip((length - 2 * along + 1) / 2, 0, 1)
+    return np.asarray(band * (width / drawn), np.float32)
+
+
+def pupil(look: Look) -> Plane:
+    """The pupil's projection with a sum of one; a polygon has the area of the disc."""
+    half = math.ceil(look.blur * 0.62) + 1
+    sides = look.blades if look.blades >= 5 else _ROUND_SIDES
+    area = 0.5 * sides * math.sin(2 * math.pi / sides)
+    radius = look.blur / 2 * math.sqrt(math.pi / area) * _FINER
+    theta = look.turn_rad + np.arange(sides) * 2 * math.pi / sides
+    middle = ((2 * half + 1) * _FINER - 1) / 2
+    corners = np.stack([middle + radius * np.cos(theta), middle + radius * np.sin(theta)], axis=1)
+    canvas = np.zeros(((2 * half + 1) * _FINER,) * 2, np.uint8)
+    cv2.fillPoly(canvas, [np.round(corners * 256).astype(np.int32)], 255, shift=8)
+    plane = canvas.reshape(2 * half + 1, _FINER, 2 * half + 1, _FINER).mean(axis=(1, 3))
+    total = float(plane.sum())
+    return np.asarray(plane / total, np.float32) if total else np.ones((1, 1), np.float32)
+
+
+def _spread(silhouette: Plane, look: Look) -> Plane:
+    wide = cv2.filter2D(silhouette, -1, pupil(look), borderType=cv2.BORDER_CONSTANT)
+    return smoothed(np.asarray(wide, np.float32), look.soft)
+
+
+def placed(loss: Plane, dx: float, dy: float) -> Plane:
+    """A shadow moved by less than a pixel or so, nothing coming in from outside."""
+    move = np.array([[1, 0, dx], [0, 1, dy]], np.float32)
+    moved = cv2.warpAffine(loss, move, loss.shape[::-1], flags=cv2.INTER_LINEAR)
+    return np.asarray(moved, np.float32)

@@ -1,0 +1,158 @@
+"""Mended pictures back into files of their own kind, with everything else in them as it was.
+
+Each file is written beside its place under another name, flushed, and linked to its own: a stop
+leaves no half of a picture. An existing file is never replaced.
+"""
+
+from __future__ import annotations
+
+import os
+import struct
+import zlib
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+import tifffile
+
+from neatpatch.core.common.errors import UnusableFrameError
+from neatpatch.core.patching.mending import Mended
+from neatpatch.images.jpeg_blocks import Change, changed_jpeg
+from neatpatch.images.pictures import Picture, Tones
+
+_PNG_START = 8
+_PICTURE_CHUNKS = (b"IHDR", b"IDAT", b"IEND", b"PLTE")
+_COMPRESSION, _PREDICTOR, _DEFLATE = 259, 317, 8
+
+
+def write_mended(source: Path, picture: Picture, windows: Sequence[Mended], target: Path) -> None:
+    """Write the picture with new tones in the windows. Raises `FileExistsError` for an old target.
+
+    Raises `UnusableFrameError` where the file's coding cannot be kept, `OSError` for a full disk.
+    """
+    data = {"jpeg": _jpeg, "png": _png, "tiff": _tiff}[picture.kind](source, picture, windows)
+    beside = target.with_name(f".{target.name}.{os.getpid()}.part")
+    try:
+        with beside.open("xb") as stream:
+            stream.write(data)
+            stream.flush()
+            os.fsync(stream.fileno())
+        os.link(beside, target)
+    finally:
+        beside.unlink(missing_ok=True)
+
+
+def with_windows(tones: Tones, windows: Sequence[Mended]) -> Tones:
+    """A copy of the tones with the windows in it."""
+    out = tones.copy()
+    for w in windows:
+        out[w.top : w.top + w.tones.shape[0], w.left : w.left + w.tones.shape[1]] = w.tones
+    return out
+
+
+def _jpeg(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
+    changes = []
+    for w in windows:
+        height, width = w.tones.shape[:2]
+        old = picture.tones[w.top : w.top + height, w.left : w.left + width]
+        delta = w.tones.astype(np.float32) - old.astype(np.float32)
+        changes.append(Change(w.left, w.top, delta))
+    return changed_jpeg(source, changes)
+
+
+def _png(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
+    """The picture's chunks anew, all others as they were."""
+    tones = with_windows(picture.tones, windows)
+    if tones.ndim == 3:
+        order = [2, 1, 0, 3][: tones.shape[2]]
+        tones = tones[..., order]
+    done, coded = cv2.imencode(".png", np.ascontiguousarray(tones))
+    if not done:
+        raise UnusableFrameError("it could not be written as PNG.")
+    original, new = list(_chunks(source.read_bytes())), list(_chunks(coded.tobytes()))
+    first = next(i for i, (name, _) in enumerate(original) if name == b"IDAT")
+    notes = [
+        [c for n, c in part if n not in _PICTURE_CHUNKS]
+        for part in (original[:first], original[first:])
+    ]
+    coded_parts = {name: [c for n, c in new if n == name] for name in _PICTURE_CHUNKS}
+    return b"".join(
+        [
+            b"\x89PNG\r\n\x1a\n",
+            *coded_parts[b"IHDR"],
+            *notes[0],
+            *coded_parts[b"IDAT"],
+            *notes[1],
+            *coded_parts[b"IEND"],
+        ]
+    )
+
+
+def _chunks(data: bytes) -> Iterator[tuple[bytes, bytes]]:
+    """Names and whole bytes of a PNG's chunks."""
+    at = _PNG_START
+    while at + 12 <= len(data):
+        end = at + 12 + int.from_bytes(data[at : at + 4], "big")
+        yield data[at + 4 : at + 8], data[at:end]
+        at = end
+
+
+def _tiff(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
+    """The file's own bytes: tones replaced where they lie, or packed anew at its end."""
+    data = bytearray(source.read_bytes())
+    tones = with_windows(picture.tones, windows)
+    with tifffile.TiffFile(source) as tif:
+        page: Any = tif.pages.first
+        if tif.is_bigtiff or page.planarconfig != 1 or page.imagedepth != 1:
+            raise UnusableFrameError(
+                "its TIFF layout cannot be kept. Export it with interleaved colours."
+            )
+        stored = tones.astype(tones.dtype.newbyteorder(tif.byteorder))
+        pieces = list(_pieces(page, stored))
+        if page.compression == 1:
+            for start, count, piece in zip(
+                page.dataoffsets, page.databytecounts, pieces, strict=True
+            ):
+                data[start : start + count] = piece[:count]
+            return bytes(data)
+        _repack(data, tif, page, pieces)
+    return bytes(data)
+
+
+def _pieces(page: Any, tones: Any) -> Iterator[bytes]:
+    """The strips or tiles of a page as they are stored when not packed."""
+    high, wide = page.chunks[:2]
+    for top in range(0, tones.shape[0], high):
+        for left in range(0, tones.shape[1], wide):
+            part = tones[top : top + high, left : left + wide]
+            if page.is_tiled and part.shape[:2] != (high, wide):
+                room = [(0, high - part.shape[0]), (0, wide - part.shape[1])]
+                part = np.pad(part, room + [(0, 0)] * (part.ndim - 2), mode="edge")
+            yield part.tobytes()
+
+
+def _repack(data: bytearray, tif: Any, page: Any, pieces: Sequence[bytes]) -> None:
+    """Append the pieces, deflated, and let the page's tags point to them."""
+    offsets, counts = [], []
+    for piece in pieces:
+        packed = zlib.compress(piece, 6)
+        data += b"\0" * (len(data) % 2)
+        offsets.append(len(data))
+        counts.append(len(packed))
+        data += packed
+    kind = "Tile" if page.is_tiled else "Strip"
+    _set(data, tif, page.tags[f"{kind}Offsets"], offsets)
+    _set(data, tif, page.tags[f"{kind}ByteCounts"], counts)
+    _set(data, tif, page.tags[_COMPRESSION], [_DEFLATE])
+    if _PREDICTOR in page.tags:
+        _set(data, tif, page.tags[_PREDICTOR], [1])
+
+
+def _set(data: bytearray, tif: Any, tag: Any, values: Sequence[int]) -> None:
+    """Overwrite a tag's whole numbers where they lie."""
+    code = {3: "H", 4: "I"}.get(int(tag.dtype))
+    if code is None or len(values) != tag.count or (code == "H" and max(values) > 0xFFFF):
+        raise UnusableFrameError("its TIFF layout cannot be kept. Export it uncompressed.")
+    struct.pack_into(f"{tif.byteorder}{len(values)}{code}", data, tag.valueoffset, *values)

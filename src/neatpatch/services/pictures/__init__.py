@@ -1,0 +1,1 @@
+"""Use cases over folders of ordinary pictures."""

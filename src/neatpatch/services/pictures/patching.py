@@ -1,0 +1,230 @@
+"""From a picture's file to its patched copy."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from pathlib import Path
+from statistics import median
+
+from neatpatch.core.common.errors import NeatPatchError, sentence
+from neatpatch.core.common.frame import Frame
+from neatpatch.core.common.records import SpotMap
+from neatpatch.core.maps.alignment import Alignment
+from neatpatch.core.maps.fingerprint import Fingerprint
+from neatpatch.core.maps.placement import Placement
+from neatpatch.core.maps.registration import UNTOLD, Registration, register
+from neatpatch.core.patching.mending import mended
+from neatpatch.core.patching.plan import (
+    PatchPlan,
+    Subject,
+    check_map,
+    lay_on,
+    on_working,
+    plan_patch,
+    seek_cut_out,
+    ways_to_lie,
+    working_step,
+)
+from neatpatch.core.patching.records import LeftSpot, PhotoPatch, patched, untouched
+from neatpatch.core.pictures.laying import Laid
+from neatpatch.images.pictures import Picture, read_picture
+from neatpatch.images.writeback import write_mended
+
+_ENOUGH_FOUND = 3
+"""Shadows a picture must show to be laid by itself; else others of its lens help."""
+_MANY = 4
+_FEW_SHARE = 0.2
+_AT_ONCE = 2
+
+NO_APERTURE = (
+    "its file does not tell the aperture, which says how the dust's shadows look. Use the camera's "
+    "own file, or an export that keeps its notes."
+)
+NOT_WHOLE = (
+    "it is cut out or of another shape than the map's frame, and its place on the sensor cannot be "
+    "told. Use the whole picture."
+)
+NOT_HERE = (
+    "none of the shadows it should show is where it should be: it is another camera's, from before "
+    "the dust or after a clean, or edited beyond recognition."
+)
+OTHER_SENSOR = "its fine pattern is that of another sensor. Use the map of the body that took it."
+
+
+@dataclass(frozen=True, kw_only=True)
+class Patching:
+    """What a run of patching rests on. ``reference``: the sensor's fingerprint, where there is one.
+
+    ``veto``: ids of spots to leave in every picture; ``vetoes``: by picture's path.
+    """
+
+    spot_map: SpotMap
+    reference: Fingerprint | None = None
+    veto: frozenset[str] = frozenset()
+    vetoes: dict[str, frozenset[str]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        check_map(self.spot_map)
+
+
+@dataclass(frozen=True)
+class Looked:
+    """A picture as read, and how the map lies on it; ``why_not``: why it cannot be patched."""
+
+    picture: Picture | None
+    subject: Subject | None
+    laid: Laid | None
+    why_not: str | None = None
+
+    @property
+    def lens(self) -> tuple[str, int] | None:
+        """Pictures of one lens and focal length bend alike."""
+        facts = self.picture.facts if self.picture else None
+        if facts is None or not facts.focal_length_mm:
+            return None
+        return facts.camera or "", round(facts.focal_length_mm)
+
+
+def patch_all(
+    run: Patching, pictures: Sequence[tuple[Path, Path]]
+) -> Iterator[tuple[int, PhotoPatch]]:
+    """Patch pictures into their targets; yields each one's number and record as it is done.
+
+    Pictures that show too few shadows to tell how the map lies on them wait for the others of
+    their lens. A fault of one picture is told in its record; the rest goes on.
+    """
+    lenses: dict[tuple[str, int], list[Alignment]] = defaultdict(list)
+    waiting: list[int] = []
+
+    def first(index: int) -> PhotoPatch | None:
+        return _one(run, *pictures[index], lenses, wait=True)
+
+    with ThreadPoolExecutor(_AT_ONCE) as pool:
+        for index, done in enumerate(pool.map(first, range(len(pictures)))):
+            if done is None:
+                waiting.append(index)
+            else:
+                yield index, done
+    for index in waiting:
+        last = _one(run, *pictures[index], lenses, wait=False)
+        assert last is not None
+        yield index, last
+
+
+def _one(
+    run: Patching,
+    source: Path,
+    target: Path,
+    lenses: dict[tuple[str, int], list[Alignment]],
+    *,
+    wait: bool,
+) -> PhotoPatch | None:
+    """One picture; None where it has to wait for the others of its lens."""
+    f_number = None
+    try:
+        looked = look(run, source, None)
+        f_number = looked.picture.facts.f_number if looked.picture else None
+        if looked.why_not or not (looked.picture and looked.subject and looked.laid):
+            return untouched(str(source), f_number, sentence(looked.why_not or NOT_WHOLE))
+        if looked.laid.found < _ENOUGH_FOUND and looked.lens:
+            if wait:
+                return None
+            usual = usual_of(lenses[looked.lens])
+            looked = look(run, source, usual) if usual else looked
+        if looked.laid and looked.laid.found >= _ENOUGH_FOUND and looked.lens and wait:
+            lenses[looked.lens].append(looked.laid.alignment)
+        return _written(run, looked, source, target)
+    except FileExistsError:
+        return untouched(str(source), f_number, f"{target} exists already; it was left as it is.")
+    except NeatPatchError as error:
+        return untouched(str(source), f_number, sentence(str(error)))
+    except OSError as error:
+        why = error.strerror or str(error)
+        return untouched(str(source), f_number, f"It could not be read or written: {why}.")
+
+
+def usual_of(found: Sequence[Alignment]) -> Alignment | None:
+    """The typical scale and radial term of a lens; None where no picture tells them."""
+    if not found:
+        return None
+    return Alignment(
+        placement=found[0].placement,
+        scale=median(a.scale for a in found),
+        radial=median(a.radial for a in found),
+    )
+
+
+def look(run: Patching, source: Path, usual: Alignment | None) -> Looked:
+    """Read a picture and lay the map on it. Raises `UnusableFrameError` for bad files."""
+    picture = read_picture(source)
+    facts = picture.facts
+    why = _wrong_camera(run.spot_map, facts.camera)
+    if why:
+        return Looked(picture, None, None, why)
+    if facts.f_number is None:
+        return Looked(picture, None, None, NO_APERTURE)
+    step = working_step(run.spot_map, picture.shape, facts.f_number)
+    subject = Subject(
+        light=picture.light(step), step=step, shape=picture.shape, f_number=facts.f_number
+    )
+    tries: Sequence[Placement] = ways_to_lie(run.spot_map, subject)
+    seen = UNTOLD
+    if not tries:
+        seen = _registered(run, picture)
+        tries = _cut_out(run, subject, seen)
+    if not tries:
+        return Looked(picture, subject, None, OTHER_SENSOR if seen.same is False else NOT_WHOLE)
+    laid = lay_on(run.spot_map, subject, tries, usual)
+    if laid.should >= _MANY and laid.found < _FEW_SHARE * laid.should:
+        seen = _registered(run, picture) if seen is UNTOLD else seen
+        if seen.same is not True:
+            return Looked(picture, subject, None, OTHER_SENSOR if seen.same is False else NOT_HERE)
+    return Looked(picture, subject, laid)
+
+
+def _wrong_camera(spot_map: SpotMap, camera: str | None) -> str | None:
+    own = spot_map.frames[0].camera
+    if not own or not camera or own == camera:
+        return None
+    return f"it was taken with {camera}, the map is of {own}. Use a map of that camera."
+
+
+def _registered(run: Patching, picture: Picture) -> Registration:
+    if run.reference is None:
+        return UNTOLD
+    return register(run.reference, Frame(light=picture.light(1), facts=picture.facts))
+
+
+def _cut_out(run: Patching, subject: Subject, seen: Registration) -> tuple[Placement, ...]:
+    """Where a picture that is not whole lies: by the fingerprint, else by its shadows."""
+    if seen.placement is not None:
+        return (on_working(seen.placement, subject),)
+    found = seek_cut_out(run.spot_map, subject)
+    return (found,) if found else ()
+
+
+def plan_for(run: Patching, source: Path, looked: Looked) -> PatchPlan:
+    """What would be done to a picture that could be laid, vetoes left out."""
+    assert looked.subject is not None
+    assert looked.laid is not None
+    veto = run.veto | run.vetoes.get(str(source), frozenset())
+    return plan_patch(run.spot_map, looked.subject, looked.laid, veto)
+
+
+def _written(run: Patching, looked: Looked, source: Path, target: Path) -> PhotoPatch:
+    plan, picture = plan_for(run, source, looked), looked.picture
+    assert picture is not None
+    windows, restored, filled = mended(picture.tones, plan.mends, picture.curve)
+    target.parent.mkdir(parents=True, exist_ok=True)
+    write_mended(source, picture, windows, target)
+    return patched(
+        str(source),
+        str(target),
+        picture.facts.f_number or 0.0,
+        (restored, filled),
+        [LeftSpot(id=n.id, why=n.why) for n in plan.left],
+        plan.alignment,
+    )

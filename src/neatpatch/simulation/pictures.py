@@ -1,0 +1,120 @@
+"""Ordinary pictures of the virtual camera: any subject, with the shadows of its dust on it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from neatpatch.core.common.filters import smoothed
+from neatpatch.simulation.camera import Camera, hash_of
+from neatpatch.simulation.particles import Particle
+from neatpatch.simulation.shadows import View, render
+
+Light = NDArray[np.float32]
+
+
+def subject_light(shape: tuple[int, int], seed: int, even: float = 0.3) -> Light:
+    """An invented subject in linear light (height, width, 3): things of all sizes before a sky.
+
+    ``even``: share of the height that is sky. Occluding discs whose sizes follow a power law have
+    the statistics of natural pictures: A. B. Lee, D. Mumford & J. Huang, Int. J. Comput. Vis. 41,
+    35 (2001).
+    """
+    rng = np.random.default_rng(seed)
+    height, width = shape
+    light = np.empty((height, width, 3), np.float32)
+    slope = np.linspace(rng.uniform(0.25, 0.6), rng.uniform(0.2, 0.5), height, dtype=np.float32)
+    light[:] = slope[:, None, None] * rng.uniform(0.8, 1.1, 3).astype(np.float32)
+    horizon = int(height * even)
+    for _ in range(int(width * 0.9)):
+        radius = 0.004 * width * rng.uniform(0.001, 1) ** -0.5
+        x, y = rng.uniform(0, width), rng.uniform(horizon, height * 1.05)
+        if y - radius < horizon:
+            y = horizon + radius + rng.uniform(0, 0.1 * height)
+        colour = float(rng.uniform(0.03, 0.6)) * rng.uniform(0.6, 1.2, 3)
+        cv2.circle(light, (int(x), int(y)), max(1, int(radius)), colour.tolist(), -1, cv2.LINE_AA)
+    return np.clip(smoothed(light, 0.7), 0.004, 0.9)
+
+
+def photograph(
+    camera: Camera,
+    particles: Sequence[Particle],
+    light: Light,
+    *,
+    f_number: float,
+    seed: int,
+    iso: int = 200,
+    radial: float = 0.0,
+) -> Light:
+    """What the camera delivers of a subject's light (height, width, 3), linear, with its dust.
+
+    ``radial``: a lens correction in the camera moves what it delivers along the radius, by this
+    share at the corners.
+    """
+    height, width = light.shape[:2]
+    view = View(
+        sensor_mm=camera.sensor_mm,
+        width_px=width,
+        f_number=f_number,
+        exit_pupil_mm=camera.exit_pupil_mm,
+        blades=camera.blades,
+    )
+    through = np.ones((height, width), np.float32)
+    for particle in particles:
+        shadow = render(particle, view)
+        rows, columns = shadow.loss.shape
+        top, left = max(0, shadow.top), max(0, shadow.left)
+        bottom, right = min(height, shadow.top + rows), min(width, shadow.left + columns)
+        if top < bottom and left < right:
+            through[top:bottom, left:right] *= (
+                1
+                - shadow.loss[
+                    top - shadow.top : bottom - shadow.top, left - shadow.left : right - shadow.left
+                ]
+            )
+    if radial:
+        through = corrected(through, radial)
+    shot = light * through[..., None]
+    well = camera.full_well * 100 / iso
+    rng = np.random.default_rng(seed)
+    body = np.random.default_rng(hash_of(camera.name))
+    pattern = 1 + camera.fixed_pattern * body.standard_normal((height, width), np.float32)
+    noise = rng.standard_normal(shot.shape, np.float32)
+    shot += noise * np.sqrt(np.maximum(shot, 0) / np.float32(well))
+    return np.asarray(np.clip(shot * pattern[..., None], 0, 1), np.float32)
+
+
+def corrected(plane: Light, radial: float) -> Light:
+    """A picture whose parts were moved outward by ``radial * rho²`` of their distance."""
+    height, width = plane.shape[:2]
+    y, x = np.indices((height, width), np.float32)
+    x -= np.float32((width - 1) / 2)
+    y -= np.float32((height - 1) / 2)
+    reach = math.hypot(height, width) / 2
+    rho = (x * x + y * y) / np.float32(reach**2)
+    back = 1 / (1 + radial * rho)
+    for _ in range(4):
+        back = 1 / (1 + radial * rho * back * back)
+    return np.asarray(
+        cv2.remap(
+            plane,
+            x * back + np.float32((width - 1) / 2),
+            y * back + np.float32((height - 1) / 2),
+            cv2.INTER_LINEAR,
+            borderMode=cv2.BORDER_REFLECT,
+        ),
+        np.float32,
+    )
+
+
+def toned(light: Light, levels: int = 256) -> NDArray[np.uint8] | NDArray[np.uint16]:
+    """Linear light as sRGB tones of 8 or 16 bits."""
+    curve = np.where(light <= 0.0031308, light * 12.92, 1.055 * np.power(light, 1 / 2.4) - 0.055)
+    tones = np.clip(np.rint(curve * (levels - 1)), 0, levels - 1)
+    if levels <= 256:
+        return np.asarray(tones, np.uint8)
+    return np.asarray(tones, np.uint16)
