@@ -139,11 +139,9 @@ def _through(
     shadow = render(particle, view)
     whole = np.zeros((camera.height_px + 800, camera.width_px + 800), np.float32)
     top, left = shadow.top + 400, shadow.left + 400
-    if 0 <= top < whole.shape[0] - 800 and 0 <= left < whole.shape[1] - 800 or True:
-        rows, columns = shadow.loss.shape
-        top, left = max(0, top), max(0, left)
-        part = whole[top : top + rows, left : left + columns]
-        part[:] = shadow.loss[: part.shape[0], : part.shape[1]]
+    rows, columns = shadow.loss.shape
+    part = whole[max(0, top) : top + rows, max(0, left) : left + columns]
+    part[:] = shadow.loss[: part.shape[0], : part.shape[1]]
     return whole[400:-400, 400:-400], shadow.peak
 
 
@@ -250,7 +248,8 @@ def report(seeds: Sequence[int] = (1, 2, 3, 4), verbose: bool = False) -> None:
     for p in done if verbose else []:
         ours, dusty = (np.median([getattr(s, n) for s in p.scores]) for n in ("ours", "dusty"))
         print(
-            f"  {p.photo:22} {p.way:22} {ours:5.1f} from {dusty:5.1f}  {p.changed}  {p.why_not or ''}"
+            f"  {p.photo:22} {p.way:22} {ours:5.1f} from {dusty:5.1f}  {p.changed}  "
+            f"{p.why_not or ''}"
         )
     for name in ("ours", "dusty", "divided", "painted"):
         print(f"  {name:8} {np.median([getattr(s, name) for s in scores]):5.1f}")

@@ -26,7 +26,9 @@ _TO_YCC = np.array(
     [[0.299, 0.587, 0.114], [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], np.float32
 )
 """ITU-T T.871."""
-_START, _SCAN, _END = 0xD8, 0xDA, 0xD9
+_COSINES = np.asarray(cv2.dct(np.eye(8, dtype=np.float32), flags=cv2.DCT_ROWS).T, np.float32)
+"""The transform of a row of eight, ITU-T T.81, A.3.3."""
+_SCAN, _END = 0xDA, 0xD9
 _FRAMES = (0xC0, 0xC1, 0xC2)
 _MARKER = re.compile(rb"\xff([^\x00\xff\xd0-\xd7])", re.DOTALL)
 
@@ -110,16 +112,15 @@ def _sampled(delta: Plane, change: Change, across: int, down: int) -> tuple[Plan
 
 
 def _move(plane: Any, table: Any, delta: Plane, first_row: int, first_column: int) -> None:
-    rows, columns = delta.shape[0] // 8, delta.shape[1] // 8
-    steps = np.asarray(table, np.float32)
-    for row in range(rows):
-        for column in range(columns):
-            block = delta[8 * row : 8 * row + 8, 8 * column : 8 * column + 8]
-            y, x = first_row + row, first_column + column
-            if y >= plane.shape[0] or x >= plane.shape[1] or not block.any():
-                continue
-            moved = np.rint(cv2.dct(np.ascontiguousarray(block)) / steps)
-            plane[y, x] = np.clip(plane[y, x] + moved, -1023, 1023).astype(plane.dtype)
+    """Move the coefficients of all blocks under a change at once; what lies outside is cut off."""
+    high = min(delta.shape[0] // 8, plane.shape[0] - first_row)
+    wide = min(delta.shape[1] // 8, plane.shape[1] - first_column)
+    if high <= 0 or wide <= 0:
+        return
+    blocks = delta[: 8 * high, : 8 * wide].reshape(high, 8, wide, 8).swapaxes(1, 2)
+    moved = np.rint(_COSINES @ blocks @ _COSINES.T / np.asarray(table, np.float32))
+    where = np.s_[first_row : first_row + high, first_column : first_column + wide]
+    plane[where] = np.clip(plane[where] + moved, -1023, 1023).astype(plane.dtype)
 
 
 def _parsed(data: bytes) -> _Segments:
