@@ -47,16 +47,21 @@ _VISIBLE = 0.01
 _INSIDE = 0.005
 
 
-def photo_light(name: str, shape: tuple[int, int], seed: int) -> NDArray[np.float32]:
-    """A photograph's linear light, cut to the proportion and enlarged to (height, width)."""
+def photo_light(
+    name: str, shape: tuple[int, int], seed: int, least: float = 1.0
+) -> NDArray[np.float32]:
+    """A photograph's linear light, cut to the proportion and enlarged to (height, width).
+
+    ``least``: share of its width that is taken at least.
+    """
     package: Any = import_module("skimage")
     path = Path(package.__file__).parent / "data" / name
     tones = np.asarray(Image.open(path).convert("RGB"))
     height, width = shape
     rows, columns = tones.shape[:2]
-    wide = min(columns, int(rows * width / height))
-    high = int(wide * height / width)
     rng = np.random.default_rng(seed)
+    wide = int(min(columns, int(rows * width / height)) * rng.uniform(least, 1))
+    high = int(wide * height / width)
     x, y = int(rng.integers(0, columns - wide + 1)), int(rng.integers(0, rows - high + 1))
     part = srgb_curve(256)[tones[y : y + high, x : x + wide]]
     large = cv2.resize(part, (width, height), interpolation=cv2.INTER_CUBIC)

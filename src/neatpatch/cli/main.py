@@ -190,6 +190,18 @@ def demo(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None
 
 
 @app.command()
+def arrivals(
+    photos: Annotated[list[Path], typer.Argument(help="Pictures of one body, or folders.")],
+    sensor: Annotated[str | None, typer.Option(help="Sensor size in mm, like 23.5x15.6.")] = None,
+    json: JsonFlag = False,
+) -> None:
+    """Find marks that keep their place in everyday pictures, and when each came and went."""
+    from neatpatch.cli.picturing import print_arrivals
+
+    print_arrivals(photos, sensor, json=json)
+
+
+@app.command()
 def patch(
     photos: Annotated[list[Path], typer.Argument(help="Pictures, or folders of them.")],
     map_file: Annotated[Path, typer.Option("--map", help="A map as written by map --json.")],

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import typer
 
 from neatpatch.cli.parsing import read_map, sensor_size
 from neatpatch.core.common.errors import BadArgumentError, NeatPatchError
 from neatpatch.core.common.records import SpotMap
+from neatpatch.core.common.words import counted
+from neatpatch.core.history.records import Arrivals
 from neatpatch.core.maps.fingerprint import Fingerprint, fingerprint_of
 from neatpatch.core.patching.records import PatchDone, PhotoPatch
 from neatpatch.images.read import read_frame
+from neatpatch.services.pictures.arrivals import arrivals_in
 from neatpatch.services.pictures.folders import pictures_in, targets_for
 from neatpatch.services.pictures.patching import Patching, patch_all
 
@@ -36,6 +40,34 @@ def print_patched(
     else:
         written = sum(p.out is not None for p in result.photos)
         typer.echo(f"{written} of {len(pairs)} pictures patched into {out}.")
+
+
+def print_arrivals(photos: list[Path], sensor: str | None, *, json: bool) -> None:
+    """Print the marks found in everyday pictures, with their dates."""
+    size = sensor_size(sensor)
+    pictures = [p for p, _ in pictures_in(photos)]
+
+    def told(done: int, total: int, what: str) -> None:
+        if done == total or done % 20 == 0:
+            print(f"{done} of {total} {what}", file=sys.stderr)
+
+    with TemporaryDirectory(prefix="neatpatch-") as folder:
+        found = arrivals_in(pictures, Path(folder), size, told)
+    typer.echo(found.model_dump_json() if json else _arrivals_text(found))
+
+
+def _arrivals_text(found: Arrivals) -> str:
+    lines = [f"{counted(len(found.spots), 'mark')} in {counted(found.frames_used, 'picture')}."]
+    for spot in found.spots:
+        came = (spot.first_with or "")[:10]
+        since = f" (not there on {spot.last_without[:10]})" if spot.last_without else ""
+        gone = f", gone by {spot.first_without_again[:10]}" if spot.first_without_again else ""
+        lines.append(
+            f"{spot.id}: at {spot.x_px:.0f}, {spot.y_px:.0f} px, depth {100 * spot.depth:.0f} %, "
+            f"seen from {came}{since}{gone}; in {spot.seen_in} of {spot.could_see} pictures."
+        )
+    lines += [f"Not used: {s.path}: {s.why}" for s in found.frames_skipped]
+    return "\n".join(lines)
 
 
 def _patching(map_file: Path, sensor: str | None) -> Patching:

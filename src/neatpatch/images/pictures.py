@@ -32,6 +32,7 @@ _STRIP_ROWS = 256
 _RAW = (
     "RAW files are not patched: develop it, and patch the developed JPEG, PNG or TIFF file instead."
 )
+_RAW_LOOK = "RAW files are not looked through: use the JPEG files of the same pictures."
 _OTHER = "only JPEG, PNG and TIFF files are patched. Export it as one of them."
 
 
@@ -88,6 +89,17 @@ def read_glance(
         return picture.light(step), picture.facts
 
     return _guarded(path, limits, glance)
+
+
+def read_facts(path: Path, limits: Limits = DEFAULT_LIMITS) -> FrameFacts:
+    """What a picture's file tells, without decoding its tones. Raises as `read_glance`."""
+
+    def facts(path: Path, kind: FileType, limits: Limits) -> FrameFacts:
+        if kind in ("raw", "dng"):
+            raise UnusableFrameError(_RAW_LOOK)
+        return _facts_of(path, kind, limits)[0]
+
+    return _guarded(path, limits, facts)
 
 
 def _guarded(path: Path, limits: Limits, read: Callable[[Path, FileType, Limits], _Read]) -> _Read:

@@ -46,8 +46,9 @@ _PLACE_SPREAD_PX, _MOST_STRAY = 0.7, 9.0
 _USUAL_SCALE, _USUAL_SHIFT_PX, _USUAL_RADIAL = 0.012, 0.8, 0.015
 _PUPIL_SCALES = (0.975, 0.985, 0.995, 1.005, 1.015)
 """Scales tried for cut-outs; between them the shadows of one still overlap."""
-_UNKNOWN_SHARE = 0.008
-"""Share of the distance from the centre by which another exit pupil moves shadows, typically."""
+_UNKNOWN_SHARE, _USUAL_SHARE = 0.008, 0.001
+"""Share of the distance from the centre by which another exit pupil moves shadows,
+typically, and what is left of that where other pictures of the lens told it."""
 _CROP_BEYOND = 7.5
 """Standard deviations that the best place of a cut-out must stand above all others' spread."""
 
@@ -177,8 +178,11 @@ def _slid(field: Plane, canvas: Plane) -> tuple[float, int, int] | None:
 
 
 @dataclass(frozen=True)
-class _Votes:
-    """Log odds of each shadow (n) at displacements around its place: (n, side, side)."""
+class Votes:
+    """Log odds of each shadow (n) at displacements around its place: (n, side, side).
+
+    ``off``: the places, about the sensor's centre; ``wanted``: the scores they should have.
+    """
 
     surfaces: Plane
     off: Points
@@ -189,23 +193,36 @@ class _Votes:
         return int(self.surfaces.shape[1]) // 2
 
 
-def _fitted(
-    evidence: Evidence, casters: Sequence[Caster], placement: Placement, usual: Alignment | None
-) -> Laid:
-    nothing = Alignment(placement=placement)
+def unlaid(placement: Placement, usual: Alignment | None) -> Laid:
+    """What is known of how a map lies before the picture has said anything."""
+    alignment = Alignment(placement=placement)
     if usual is not None:
-        nothing = replace(nothing, scale=usual.scale, radial=usual.radial)
-    rest = Laid(
-        alignment=nothing,
+        alignment = replace(alignment, scale=usual.scale, radial=usual.radial)
+    return Laid(
+        alignment=alignment,
         said=0.0,
         found=0,
         should=0,
         spread_px=1.0,
-        spread_share=0.001 if usual is not None else _UNKNOWN_SHARE,
+        spread_share=_USUAL_SHARE if usual is not None else _UNKNOWN_SHARE,
     )
+
+
+def _fitted(
+    evidence: Evidence, casters: Sequence[Caster], placement: Placement, usual: Alignment | None
+) -> Laid:
+    rest = unlaid(placement, usual)
     votes = _votes(evidence, casters, placement)
-    if votes is None:
-        return rest
+    return rest if votes is None else fit(votes, rest)
+
+
+def fit(votes: Votes, rest: Laid) -> Laid:
+    """Scale, radial term and shift that most votes agree with; ``rest`` where they say too little.
+
+    A radial term in ``rest`` is that of other pictures of the lens, and is tried with its scale.
+    """
+    nothing = rest.alignment
+    placement = nothing.placement
     pole_far = placement.reach_px
     share = (votes.off**2).sum(axis=1, keepdims=True) / pole_far**2
     plain = _best_of(votes, share, _scales(_PUPIL_SCALE, pole_far), np.zeros(1))
@@ -215,8 +232,8 @@ def _fitted(
         _scales(_MOST_SCALE, pole_far),
         np.arange(-_MOST_RADIAL, _MOST_RADIAL + 1e-9, 1.0 / pole_far),
     )
-    if usual is not None:
-        own = _best_of(votes, share, np.array([usual.scale]), np.array([usual.radial]))
+    if nothing.radial:
+        own = _best_of(votes, share, np.array([nothing.scale]), np.array([nothing.radial]))
         plain = max(plain, (own[0] + _TERM_COST / 2, *own[1:]), key=lambda v: v[0])
     refined, curved = (
         _refined(votes, replace(nothing, scale=scale, radial=radial))
@@ -235,7 +252,7 @@ def _scales(most: float, reach_px: float) -> NDArray[np.float64]:
     return np.asarray(1 + step * np.arange(-count, count + 1))
 
 
-def _votes(evidence: Evidence, casters: Sequence[Caster], placement: Placement) -> _Votes | None:
+def _votes(evidence: Evidence, casters: Sequence[Caster], placement: Placement) -> Votes | None:
     """Surfaces of log odds; shadows whose neighbourhood leaves the picture are left out."""
     reach = int((_MOST_RADIAL + _MOST_SCALE) * 0.5 * placement.reach_px) + 2 * _SLACK_PX
     surfaces, offs, strengths = [], [], []
@@ -258,9 +275,7 @@ def _votes(evidence: Evidence, casters: Sequence[Caster], placement: Placement) 
         return None
     order = np.argsort(-np.array(strengths))[:_STRONGEST]
     stack = np.array([surfaces[i] for i in order], np.float32)
-    return _Votes(
-        stack, np.array([offs[i] for i in order]), np.array([strengths[i] for i in order])
-    )
+    return Votes(stack, np.array([offs[i] for i in order]), np.array([strengths[i] for i in order]))
 
 
 def _surface(
@@ -283,7 +298,7 @@ def _surface(
 
 
 def _best_of(
-    votes: _Votes,
+    votes: Votes,
     share: NDArray[np.float64],
     scales: NDArray[np.float64],
     radials: NDArray[np.float64],
@@ -309,7 +324,7 @@ def _best_of(
     return best
 
 
-def _refined(votes: _Votes, start: Alignment) -> Laid:
+def _refined(votes: Votes, start: Alignment) -> Laid:
     """Least squares over the peaks of the shadows that show near their places."""
     found = start
     peaks, odds = _peaks(votes, found)
@@ -347,7 +362,7 @@ def _model(found: Alignment, off: Points) -> Points:
     return np.asarray(found.scale * (1 + found.radial * share) * off + np.array(found.shift_px))
 
 
-def _peaks(votes: _Votes, found: Alignment) -> tuple[Points, NDArray[np.float64]]:
+def _peaks(votes: Votes, found: Alignment) -> tuple[Points, NDArray[np.float64]]:
     """The highest log odds near each modelled place: where (about the pole), and how high."""
     at = _model(found, votes.off) - votes.off
     peaks, odds = np.zeros_like(at), np.zeros(len(at))

@@ -1,0 +1,455 @@
+"""From a folder of everyday pictures to the marks that keep their place, and their dates.
+
+Each picture is decoded once, at a reduced scale, by one of two processes; what it says of dust is
+kept in a file of its own below ``workplace``, so that a search that was stopped goes on. All that
+follows reads those files one after the other, so that memory does not grow with their number.
+"""
+
+from __future__ import annotations
+
+import multiprocessing
+from collections import Counter, defaultdict
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from datetime import datetime
+from hashlib import sha256
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neatpatch.core.common.errors import BadArgumentError, NeatPatchError, sentence
+from neatpatch.core.common.frame import FrameFacts
+from neatpatch.core.history.dating import Dated, Seen, dated
+from neatpatch.core.history.depth import depth_in, usual_depth
+from neatpatch.core.history.lenses import brought_back, laid_on, place_under, turn_of
+from neatpatch.core.history.marks import FEW_SCENES, Mark, marks_in, merged
+from neatpatch.core.history.records import Arrivals, ArrivedSpot, SkippedPicture
+from neatpatch.core.history.scenes import Glance, glance_of, scenes_of
+from neatpatch.core.history.stacks import Runs, Stack
+from neatpatch.core.history.witness import GRID_PX, Witness, lens_at, on_grid, witness_of
+from neatpatch.core.maps.alignment import Alignment
+from neatpatch.images.pictures import read_glance
+
+Plane = NDArray[np.float32]
+Told = Callable[[int, int, str], None]
+"""Called with how many of how many are done, and of what."""
+
+_PROCESSES = 2
+_SAME_SHAPE = 0.012
+_CANDIDATE, _REFERENCE = 6.0, 5.0
+"""Standard deviations of a stack that make a candidate, and a mark to lay lenses by."""
+_MOST_CANDIDATES = 400
+_LEAST_ODDS = 14.0
+_LEAST_SHARE = 0.6
+"""Of the pictures that could have shown a mark during its stay, so many must show it."""
+_FILMSTRIP = 12
+_TELL_DEPTH, _LIGHTS_KEPT = 5, 24
+
+
+@dataclass(frozen=True)
+class _Read:
+    """One picture as read: facts, few cells, and the file with what it says."""
+
+    path: str
+    facts: FrameFacts
+    glance: Glance | None
+    kept: Path | None
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class _Task:
+    path: Path
+    kept: Path
+    shape: tuple[int, int]
+    sensor_width_mm: float | None
+
+
+def arrivals_in(
+    pictures: Sequence[Path],
+    workplace: Path,
+    sensor_mm: tuple[float, float] | None = None,
+    told: Told = lambda done, total, what: None,
+) -> Arrivals:
+    """Find and date the marks. Bad pictures are listed as skipped; none usable gives no spots.
+
+    Raises `BadArgumentError` where fewer than two pictures are given.
+    """
+    if len(pictures) < 2:
+        raise BadArgumentError("One picture has no history. Give a folder of at least two.")
+    facts, skipped = _facts_of(pictures, told)
+    facts, odd, whole = _of_one_camera(facts)
+    skipped += odd
+    if len(facts) < 2:
+        return Arrivals(spots=(), frames_used=0, frames_skipped=tuple(skipped))
+    size = sensor_mm or next((f.sensor_mm for f in facts if f.sensor_mm), None)
+    reads = _read_all(facts, workplace, whole, size, told)
+    skipped += [SkippedPicture(path=r.path, why=sentence(r.why)) for r in reads if r.why]
+    used = sorted((r for r in reads if not r.why), key=lambda r: (r.facts.taken_at or "", r.path))
+    search = _Search(used, whole, size, told)
+    spots, untold = search.run()
+    skipped += untold
+    return Arrivals(
+        spots=tuple(spots),
+        frames_used=len(used) - len(untold),
+        frames_skipped=tuple(skipped),
+        width_px=whole[1],
+        height_px=whole[0],
+        camera=facts[0].camera,
+        sensor_mm=size,
+    )
+
+
+def _facts_of(
+    pictures: Sequence[Path], told: Told
+) -> tuple[list[FrameFacts], list[SkippedPicture]]:
+    """What the files tell, without decoding them; those without aperture or time are skipped."""
+    from neatpatch.images.pictures import read_facts
+
+    facts, skipped = [], []
+    for count, path in enumerate(pictures, start=1):
+        try:
+            found = read_facts(path)
+            why = _lacking(found)
+        except NeatPatchError as error:
+            found, why = None, str(error)
+        except OSError as error:
+            found, why = None, f"it could not be read: {error.strerror or error}."
+        if why or found is None:
+            skipped.append(SkippedPicture(path=str(path), why=sentence(why)))
+        else:
+            facts.append(found)
+        told(count, len(pictures), "looked into")
+    return facts, skipped
+
+
+def _lacking(facts: FrameFacts) -> str:
+    if facts.f_number is None:
+        return "its file does not tell the aperture, so what it could show is unknown."
+    if facts.taken_at is None:
+        return "its file does not tell when it was taken."
+    return ""
+
+
+def _of_one_camera(
+    facts: Sequence[FrameFacts],
+) -> tuple[list[FrameFacts], list[SkippedPicture], tuple[int, int]]:
+    """The pictures of the commonest camera and shape, the others as skipped, the largest size."""
+    skipped, kept = [], []
+    cameras = Counter(f.camera for f in facts if f.camera)
+    serials = Counter(f.serial for f in facts if f.serial)
+    camera = cameras.most_common(1)[0][0] if cameras else None
+    serial = serials.most_common(1)[0][0] if serials else ""
+    mine = []
+    for f in facts:
+        if (f.camera or camera) != camera or (f.serial or serial) != serial:
+            why = f"It was taken with {f.camera or 'another camera'}, most others with {camera}."
+            skipped.append(SkippedPicture(path=f.path, why=why))
+        else:
+            mine.append(f)
+    if not mine:
+        return [], skipped, (0, 0)
+    ratio = Counter(round(_proportion(f), 2) for f in mine).most_common(1)[0][0]
+    for f in mine:
+        if abs(_proportion(f) / ratio - 1) > _SAME_SHAPE:
+            why = "It is cut out: its shape is not that of the other pictures."
+            skipped.append(SkippedPicture(path=f.path, why=why))
+        else:
+            kept.append(f)
+    largest = max(kept, key=lambda f: (f.width_px * f.height_px, f.width_px))
+    sides = largest.height_px, largest.width_px
+    return kept, skipped, (min(sides), max(sides)) if _lying(kept) else (max(sides), min(sides))
+
+
+def _proportion(facts: FrameFacts) -> float:
+    sides = facts.width_px, facts.height_px
+    return max(sides) / min(sides)
+
+
+def _lying(facts: Sequence[FrameFacts]) -> bool:
+    """Whether most pictures lie: sensors are as their unturned pictures are."""
+    return sum(f.width_px >= f.height_px for f in facts) * 2 >= len(facts)
+
+
+def _grid(whole: tuple[int, int]) -> tuple[int, int]:
+    zoom = min(1.0, GRID_PX / max(whole))
+    return max(1, round(whole[0] * zoom)), max(1, round(whole[1] * zoom))
+
+
+def _read_all(
+    facts: Sequence[FrameFacts],
+    workplace: Path,
+    whole: tuple[int, int],
+    sensor_mm: tuple[float, float] | None,
+    told: Told,
+) -> list[_Read]:
+    workplace.mkdir(parents=True, exist_ok=True)
+    grid = _grid(whole)
+    width = max(sensor_mm) if sensor_mm else None
+    tasks = [_task(f, workplace, grid, width) for f in facts]
+    context = multiprocessing.get_context("spawn")
+    reads = []
+    with ProcessPoolExecutor(_PROCESSES, mp_context=context) as pool:
+        for count, read in enumerate(pool.map(_read, tasks, chunksize=2), start=1):
+            reads.append(read)
+            told(count, len(tasks), "read")
+    return reads
+
+
+def _task(
+    facts: FrameFacts, workplace: Path, grid: tuple[int, int], width_mm: float | None
+) -> _Task:
+    path = Path(facts.path)
+    stat = path.stat()
+    key = f"{path.resolve()}|{stat.st_size}|{stat.st_mtime_ns}|{grid}|{width_mm}"
+    return _Task(path, workplace / f"{sha256(key.encode()).hexdigest()[:32]}.npz", grid, width_mm)
+
+
+def _read(task: _Task) -> _Read:
+    """In a process of its own: decode, work out what the picture says, keep it."""
+    import cv2
+
+    cv2.setNumThreads(1)
+    try:
+        light, facts = read_glance(task.path, 2 * GRID_PX)
+        lying = light.shape[1] >= light.shape[0]
+        shape = task.shape if lying == (task.shape[1] >= task.shape[0]) else task.shape[::-1]
+        light = on_grid(light, shape)
+        taken = datetime.fromisoformat(facts.taken_at or "")
+        if not task.kept.exists():
+            assert facts.f_number is not None
+            lens = lens_at(facts.f_number, task.sensor_width_mm, max(task.shape))
+            _keep(witness_of(light, lens), task.kept)
+        return _Read(str(task.path), facts, glance_of(light, taken), task.kept)
+    except NeatPatchError as error:
+        return _Read(str(task.path), _no_facts(task.path), None, None, str(error))
+    except OSError as error:
+        why = f"it could not be read: {error.strerror or error}."
+        return _Read(str(task.path), _no_facts(task.path), None, None, why)
+
+
+def _no_facts(path: Path) -> FrameFacts:
+    return FrameFacts(path=str(path), width_px=1, height_px=1)
+
+
+def _keep(witness: Witness, path: Path) -> None:
+    beside = path.with_suffix(".part")
+    with beside.open("wb") as stream:
+        np.savez_compressed(
+            stream, scores=witness.scores, foretold=witness.foretold, unit=witness.unit
+        )
+    beside.replace(path)
+
+
+def _kept(path: Path) -> Witness:
+    with np.load(path) as parts:
+        return Witness(parts["scores"], parts["foretold"], float(parts["unit"]))
+
+
+class _Search:
+    """The passes over what the pictures say."""
+
+    def __init__(
+        self,
+        reads: Sequence[_Read],
+        whole: tuple[int, int],
+        sensor_mm: tuple[float, float] | None,
+        told: Told,
+    ) -> None:
+        self._reads, self._whole, self._told = reads, whole, told
+        self._width_mm = max(sensor_mm) if sensor_mm else None
+        self._grid = _grid(whole)
+        glances = [r.glance for r in reads if r.glance is not None]
+        self._scenes = scenes_of(glances)
+        sizes = Counter(self._scenes)
+        self._voices = [1 / sizes[s] for s in self._scenes]
+        self._turns: list[int | None] = [self._usual_turn(r) for r in reads]
+        self._lenses: dict[int, Alignment | None] = {}
+        self._lights: dict[int, Plane] = {}
+
+    def run(self) -> tuple[list[ArrivedSpot], list[SkippedPicture]]:
+        marks = self._lay_lenses()
+        self._find_turns(marks)
+        candidates = self._candidates()
+        return self._dated(candidates), [
+            SkippedPicture(path=r.path, why="It is turned, and shows too little to tell which way.")
+            for r, turn in zip(self._reads, self._turns, strict=True)
+            if turn is None
+        ]
+
+    def _usual_turn(self, read: _Read) -> int | None:
+        """0 for pictures that lie as the sensor does; None for those that are turned somehow."""
+        lies = read.facts.width_px >= read.facts.height_px
+        return 0 if lies == (self._grid[1] >= self._grid[0]) else None
+
+    def _lens(self, index: int) -> int:
+        """Focal length in steps of some 3 %: pictures of one step bend alike."""
+        focal = self._reads[index].facts.focal_length_mm
+        return round(np.log(focal) / 0.03) if focal else -1
+
+    def _planes(self, index: int, turn: int) -> tuple[Plane, Plane]:
+        kept = self._reads[index].kept
+        assert kept is not None
+        witness = _kept(kept)
+        return tuple(np.ascontiguousarray(np.rot90(p, -turn)) for p in (witness.z(), witness.q()))  # type: ignore[return-value]
+
+    def _lay_lenses(self) -> list[Mark]:
+        """Stack each lens by itself, and lay all on the one with the most to say."""
+        groups: dict[int, list[int]] = defaultdict(list)
+        for index, turn in enumerate(self._turns):
+            if turn is not None:
+                groups[self._lens(index)].append(index)
+        stacks: dict[int, Plane] = {}
+        best, most = None, -1.0
+        for lens, members in groups.items():
+            stack = Stack.empty(self._grid)
+            for index in members:
+                stack.add(*self._planes(index, 0), self._voices[index])
+            stacks[lens] = stack.z().astype(np.float32)
+            if float(stack.weight.mean()) > most:
+                best, most = lens, float(stack.weight.mean())
+            self._told(len(stacks), len(groups), "lenses")
+        if best is None:
+            return []
+        marks = marks_in(stacks[best], _REFERENCE)[:60]
+        for lens, z in stacks.items():
+            self._lenses[lens] = None if lens == best else laid_on(marks, z)
+        return marks
+
+    def _find_turns(self, marks: Sequence[Mark]) -> None:
+        for index, turn in enumerate(self._turns):
+            usual = turn
+            turns = (0, 2) if turn is not None else (1, 3)
+            planes = {t: self._planes(index, t) for t in turns}
+            self._turns[index] = turn_of(
+                {t: p[0] for t, p in planes.items()},
+                {t: p[1] for t, p in planes.items()},
+                marks,
+                self._lenses.get(self._lens(index)),
+                usual,
+            )
+
+    def _candidates(self) -> list[Mark]:
+        runs, found = Runs(self._grid), list[Mark]()
+        for index, turn in enumerate(self._turns):
+            if turn is None:
+                continue
+            alignment = self._lenses.get(self._lens(index))
+            z, q = (brought_back(p, alignment) for p in self._planes(index, turn))
+            for stack in runs.add(z, q, self._voices[index]):
+                found += marks_in(stack.z(), _CANDIDATE)
+            self._told(index + 1, len(self._reads), "added up")
+        for stack in runs.rest():
+            if stack.count >= FEW_SCENES:
+                found += marks_in(stack.z(), _CANDIDATE)
+        return merged(found)[:_MOST_CANDIDATES]
+
+    def _dated(self, marks: Sequence[Mark]) -> list[ArrivedSpot]:
+        words: list[list[Seen]] = [[] for _ in marks]
+        order = [i for i, turn in enumerate(self._turns) if turn is not None]
+        for index in order:
+            z, q = self._planes(index, self._turns[index] or 0)
+            alignment = self._lenses.get(self._lens(index))
+            for number, mark in enumerate(marks):
+                place = place_under(alignment, mark.x, mark.y)
+                words[number].append(Seen(_at(z, place), _at(q, place), self._voices[index]))
+        spots: list[ArrivedSpot] = []
+        for mark, said in zip(marks, words, strict=True):
+            stay = dated(said)
+            if stay is not None and _holds(stay):
+                spots.append(self._spot(len(spots), mark, stay, order))
+        return spots
+
+    def _depth(
+        self, mark: Mark, stay: Dated, order: Sequence[int], f_number: float
+    ) -> float | None:
+        """The mark's depth at an aperture, from the pictures that can tell it best."""
+        depths, scales = [], []
+        for index in (order[i] for i in stay.best[:_TELL_DEPTH]):
+            read, turn = self._reads[index], self._turns[index] or 0
+            own = read.facts.f_number or f_number
+            light = self._light(index)
+            place = place_under(self._lenses.get(self._lens(index)), mark.x, mark.y)
+            lens = lens_at(own, self._width_mm, max(self._grid))
+            depth = depth_in(np.ascontiguousarray(np.rot90(light, -turn)), place, lens)
+            if depth is not None:
+                depths.append(depth)
+                scales.append((f_number / own) ** 2)
+        return usual_depth(depths, scales)
+
+    def _light(self, index: int) -> Plane:
+        """A picture's light on the common grid, as stored; read again, the last few are kept."""
+        if index not in self._lights:
+            light, _ = read_glance(Path(self._reads[index].path), 2 * GRID_PX)
+            lying = light.shape[1] >= light.shape[0]
+            same = lying == (self._grid[1] >= self._grid[0])
+            if len(self._lights) >= _LIGHTS_KEPT:
+                self._lights.pop(next(iter(self._lights)))
+            self._lights[index] = on_grid(light, self._grid if same else self._grid[::-1])
+        return self._lights[index]
+
+    def _usual_place(self, mark: Mark, seen: Sequence[int]) -> tuple[float, float]:
+        """The mark's middle place in the pictures that show it, as the sensor lies."""
+        lenses = [self._lenses.get(self._lens(i)) for i in seen]
+        places = np.array([place_under(lens, mark.x, mark.y) for lens in lenses])
+        return float(np.median(places[:, 0])), float(np.median(places[:, 1]))
+
+    def _spot(self, number: int, mark: Mark, stay: Dated, order: Sequence[int]) -> ArrivedSpot:
+        zoom = self._whole[1] / self._grid[1]
+        x, y = self._usual_place(mark, [order[i] for i in stay.seen])
+        reads = [self._reads[order[i]] for i in stay.seen]
+        darkest = max(r.facts.f_number or 0.0 for r in reads)
+        lens = lens_at(darkest, self._width_mm, max(self._grid))
+        depth = self._depth(mark, stay, order, darkest) or min(1.0, lens.depth * stay.size)
+
+        def when(index: int | None) -> str | None:
+            return None if index is None else self._reads[order[index]].facts.taken_at
+
+        return ArrivedSpot(
+            id=f"m{number + 1}",
+            x_px=round((x + 0.5) * zoom - 0.5, 1),
+            y_px=round((y + 0.5) * zoom - 0.5, 1),
+            depth=round(depth, 4),
+            outer_px=round(lens.blur_px * (1 + depth**0.5) * zoom, 1),
+            seen_in=len(stay.seen),
+            could_see=len(stay.could_see),
+            confidence=round(1 - float(np.exp(-stay.odds / 4)), 4),
+            dates_confidence=round(stay.edges, 3),
+            last_without=when(stay.last_without),
+            first_with=when(stay.first_with),
+            last_with=when(stay.last_with),
+            first_without_again=when(stay.first_without_again),
+            shown_in=tuple(r.path for r in _spread(reads, _FILMSTRIP)),
+        )
+
+
+def _spread(reads: Sequence[_Read], count: int) -> Iterator[_Read]:
+    """Some of the pictures, the first and the last among them."""
+    if len(reads) <= count:
+        yield from reads
+        return
+    for k in range(count):
+        yield reads[round(k * (len(reads) - 1) / (count - 1))]
+
+
+def _holds(stay: Dated) -> bool:
+    during = [i for i in stay.could_see if stay.first_with <= i <= stay.last_with]
+    return (
+        stay.odds >= _LEAST_ODDS
+        and stay.scenes >= FEW_SCENES
+        and len(stay.seen) >= _LEAST_SHARE * len(during)
+    )
+
+
+def _at(plane: Plane, place: tuple[float, float]) -> float:
+    """A plane's value between pixels; 0 outside."""
+    x, y = place
+    left, top = int(np.floor(x)), int(np.floor(y))
+    if not (0 <= left < plane.shape[1] - 1 and 0 <= top < plane.shape[0] - 1):
+        return 0.0
+    dx, dy = x - left, y - top
+    upper = plane[top, left] * (1 - dx) + plane[top, left + 1] * dx
+    lower = plane[top + 1, left] * (1 - dx) + plane[top + 1, left + 1] * dx
+    return float(upper * (1 - dy) + lower * dy)
