@@ -22,7 +22,7 @@ from bench.pictures import PHOTOS, photo_light
 from neatpatch.images.write import ExposureNotes, write_jpeg
 from neatpatch.simulation import Camera, Particle, scatter
 from neatpatch.simulation.pictures import corrected, photograph, subject_light, toned
-from neatpatch.simulation.shadows import View, render
+from neatpatch.simulation.shadows import Shadow, View, render
 
 SENSOR_MM = (23.5, 15.6)
 LENSES = ((24.0, 75.0, 0.02), (35.0, 90.0, -0.012), (50.0, 130.0, 0.0), (85.0, 180.0, 0.0))
@@ -42,7 +42,7 @@ class Truth:
 
 
 @lru_cache(maxsize=4096)
-def _shadow(particle: Particle, width_px: int, f_number: float, exit_pupil_mm: float):  # type: ignore[no-untyped-def]
+def _shadow(particle: Particle, width_px: int, f_number: float, exit_pupil_mm: float) -> Shadow:
     view = View(
         sensor_mm=SENSOR_MM,
         width_px=width_px,
@@ -78,7 +78,7 @@ def make_year(
     shape = camera.height_px, camera.width_px
     particles = scatter({"speck": dust}, SENSOR_MM, 1.5, seed)
     stays = []
-    for p in particles:
+    for _ in particles:
         first = 0 if rng.random() < 0.3 else int(rng.integers(0, count))
         last = count - 1 if rng.random() < 0.6 else int(rng.integers(first, count))
         stays.append((first, last))

@@ -33,19 +33,27 @@ INSIDE_CORE = {
     },
 }
 CORE = {"core", *INSIDE_CORE}
-BELOW_SERVICES = {"store", "images", "simulation", *CORE}
+BELOW_SERVICES = {"store", "store.pictures", "images", "simulation", *CORE}
 ALLOWED = {
     **INSIDE_CORE,
     "images": CORE,
     "simulation": {"images", *CORE},
     "store": {"simulation", *CORE},
+    "store.pictures": {"store", *CORE},
     "services": BELOW_SERVICES,
     "services.safety": {"services", *BELOW_SERVICES},
     "services.pictures": {"services", *BELOW_SERVICES},
     "demo": {"services", *BELOW_SERVICES},
-    "jobs": {"demo", "services", *BELOW_SERVICES},
+    "jobs": {"demo", "services", "services.pictures", *BELOW_SERVICES},
     "api.common": {"jobs", "services.safety", "services", *BELOW_SERVICES},
-    "api.routes": {"api.common", "jobs", "services.safety", "services", *BELOW_SERVICES},
+    "api.routes": {
+        "api.common",
+        "jobs",
+        "services.safety",
+        "services.pictures",
+        "services",
+        *BELOW_SERVICES,
+    },
     "api": {
         "api.common",
         "api.routes",
@@ -55,7 +63,15 @@ ALLOWED = {
         "services",
         *BELOW_SERVICES,
     },
-    "cli": {"api", "jobs", "demo", "services.safety", "services", *BELOW_SERVICES},
+    "cli": {
+        "api",
+        "jobs",
+        "demo",
+        "services.safety",
+        "services.pictures",
+        "services",
+        *BELOW_SERVICES,
+    },
 }
 """What each folder may import beside itself."""
 FORBIDDEN_IN_CORE = {"sqlite3", "fastapi", "starlette", "pathlib", "os", "io", "time", "PIL"}

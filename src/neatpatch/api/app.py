@@ -19,6 +19,7 @@ from neatpatch.api.routes import ROUTERS
 from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.common.records import plain_text
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits
+from neatpatch.jobs.pictures import PictureRunner
 from neatpatch.jobs.runner import DEMO_MADE, Runner, RunnerOptions
 from neatpatch.services.folders import Folders
 from neatpatch.services.intake import STALLED_S
@@ -57,6 +58,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     runner = Runner(library, options.runner)
     keeper = Keeper(library)
     folders = Folders(library, runner.nudge, options.limits, options.watched)
+    pictures = PictureRunner(library)
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
@@ -65,8 +67,10 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
         runner.start()
         folders.start()
         keeper.start()
+        pictures.start()
         yield
         runner.stopping()
+        pictures.stop()
         folders.stop()
         keeper.stop()
         runner.stop()
@@ -82,6 +86,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.state.data, app.state.runner, app.state.limits = library, runner, options.limits
     app.state.stalled_s, app.state.folders = options.stalled_s, folders
     app.state.keeper = keeper
+    app.state.pictures = pictures
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
     for router in ROUTERS:

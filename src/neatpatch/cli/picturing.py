@@ -7,11 +7,13 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 import typer
+from pydantic import ValidationError
 
-from neatpatch.cli.parsing import read_map, sensor_size
+from neatpatch.cli.parsing import read_json, read_map, sensor_size
 from neatpatch.core.common.errors import BadArgumentError, NeatPatchError
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.common.words import counted
+from neatpatch.core.history.as_map import as_map
 from neatpatch.core.history.records import Arrivals
 from neatpatch.core.maps.fingerprint import Fingerprint, fingerprint_of
 from neatpatch.core.patching.records import PatchDone, PhotoPatch
@@ -71,11 +73,25 @@ def _arrivals_text(found: Arrivals) -> str:
 
 
 def _patching(map_file: Path, sensor: str | None) -> Patching:
-    spot_map = read_map(map_file, sensor_size(sensor))
+    spot_map = _map_or_arrivals(map_file, sensor)
     try:
         return Patching(spot_map=spot_map, reference=_reference(spot_map))
     except BadArgumentError as error:
         raise BadArgumentError(f"{map_file}: {error}") from error
+
+
+def _map_or_arrivals(map_file: Path, sensor: str | None) -> SpotMap:
+    given = read_json(map_file)
+    if isinstance(given, dict) and given.get("schema") == "neatpatch.arrivals/1":
+        try:
+            return as_map(Arrivals.model_validate(given))
+        except ValidationError as error:
+            first = error.errors()[0]
+            raise BadArgumentError(
+                f"{map_file}: these are no arrivals ({first['msg'].lower()}). "
+                "Write them with 'neatpatch arrivals FOLDER --json'."
+            ) from error
+    return read_map(map_file, sensor_size(sensor))
 
 
 def _reference(spot_map: SpotMap) -> Fingerprint | None:

@@ -161,7 +161,7 @@ class Runner:
 
     def _loop(self) -> None:
         signal.pthread_sigmask(signal.SIG_BLOCK, _BLOCKED)  # inherited by the worker from birth
-        worker = _Worker(self._options.start_worker)
+        worker = WorkerProcess(self._options.start_worker)
         if self._options.warm:
             worker.warm()
         pause_s = _FIRST_PAUSE_S
@@ -184,7 +184,7 @@ class Runner:
         self.trouble = disk_trouble(error) or "Measuring meets an unexpected fault."
         _log.error("%s Work waits and is tried again: %s", self.trouble, error)
 
-    def _turn(self, worker: _Worker) -> bool:
+    def _turn(self, worker: WorkerProcess) -> bool:
         """Take one job and run it; False when none waits."""
         with self._library.database.read() as connection:
             if not job_rows.anything_waits(connection):
@@ -206,7 +206,7 @@ class Runner:
                 self._cancelled.discard(job.id)
         return True
 
-    def _run(self, job: StoredJob, worker: _Worker) -> None:
+    def _run(self, job: StoredJob, worker: WorkerProcess) -> None:
         task = self._task(job)
         if task is None:
             self._end(job, "cancelled", None)
@@ -360,7 +360,7 @@ class Runner:
                 pause_s = min(2 * pause_s, _LONGEST_PAUSE_S)
 
 
-class _Worker:
+class WorkerProcess:
     """A worker process, started when first needed and again after being ended."""
 
     def __init__(self, target: Callable[[Connection], None]) -> None:

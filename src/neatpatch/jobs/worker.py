@@ -125,7 +125,7 @@ def work(pipe: Connection) -> None:
     for name in _LOADED_AHEAD:
         importlib.import_module(name)
     cv2.setNumThreads(1)
-    _limit_memory(MOST_MEMORY_BYTES)
+    limit_memory(MOST_MEMORY_BYTES)
     while True:
         try:
             task = pipe.recv()
@@ -134,7 +134,7 @@ def work(pipe: Connection) -> None:
             return
 
 
-def _limit_memory(most_bytes: int) -> None:
+def limit_memory(most_bytes: int) -> None:
     """A picture too large for this fails in its own worker with a clear word."""
     _, hard = resource.getrlimit(resource.RLIMIT_AS)
     if hard != resource.RLIM_INFINITY:

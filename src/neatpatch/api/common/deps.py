@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from neatpatch.api.common.streams import Streams
 from neatpatch.core.common.errors import BadArgumentError, ChangedElsewhereError
+from neatpatch.jobs.pictures import PictureRunner
 from neatpatch.jobs.runner import Runner
 from neatpatch.services.folders import Folders
 from neatpatch.services.safety.keeping import Keeper
@@ -44,6 +45,12 @@ def keeper_of(request: Request) -> Keeper:
     return keeper
 
 
+def pictures_of(request: Request) -> PictureRunner:
+    """What works on sets of pictures."""
+    pictures: PictureRunner = request.app.state.pictures
+    return pictures
+
+
 def streams_of(request: Request) -> Streams:
     """The event streams now open."""
     streams: Streams = request.app.state.streams
@@ -68,6 +75,7 @@ LibraryDep = Annotated[Library, Depends(library_of)]
 Jobs = Annotated[Runner, Depends(runner_of)]
 KeeperDep = Annotated[Keeper, Depends(keeper_of)]
 FoldersDep = Annotated[Folders, Depends(folders_of)]
+PicturesDep = Annotated[PictureRunner, Depends(pictures_of)]
 StreamsDep = Annotated[Streams, Depends(streams_of)]
 SeenVersion = Annotated[int | None, Depends(seen_version)]
 RequestKey = Annotated[

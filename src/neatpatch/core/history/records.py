@@ -12,7 +12,7 @@ from neatpatch.core.common.records import Record
 class ArrivedSpot(Record):
     """A mark that kept its place on the sensor, and when. Pixels of the largest picture.
 
-    ``depth``, ``outer_px``: at the smallest aperture that showed it. ``could_see``: pictures whose
+    ``depth``, ``outer_px``: at the smallest aperture of all pictures. ``could_see``: pictures whose
     aperture and content would have shown it. ``confidence``: 0 to 1, that it is there at all;
     ``dates_confidence``: that both its ends are told by the right pictures. Dates are capture
     times. ``shown_in``: a few pictures that show it best.
@@ -45,6 +45,7 @@ class Arrivals(Record):
     """Marks that keep their place in ordinary pictures of one body.
 
     ``width_px``, ``height_px``: of the pictures that the places are told in, not turned.
+    ``f_number``: the smallest aperture among them, which depths and widths are told for.
     """
 
     schema_: Literal["neatpatch.arrivals/1"] = Field("neatpatch.arrivals/1", alias="schema")
@@ -55,6 +56,7 @@ class Arrivals(Record):
     height_px: int = 0
     camera: str | None = None
     sensor_mm: tuple[float, float] | None = None
+    f_number: float | None = None
 
     model_config = ConfigDict(
         frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True

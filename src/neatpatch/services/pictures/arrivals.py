@@ -1,16 +1,15 @@
 """From a folder of everyday pictures to the marks that keep their place, and their dates.
 
-Each picture is decoded once, at a reduced scale, by one of two processes; what it says of dust is
+Each picture is decoded once, at a reduced scale, two at a time; what it says of dust is
 kept in a file of its own below ``workplace``, so that a search that was stopped goes on. All that
 follows reads those files one after the other, so that memory does not grow with their number.
 """
 
 from __future__ import annotations
 
-import multiprocessing
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import datetime
 from hashlib import sha256
@@ -36,7 +35,7 @@ Plane = NDArray[np.float32]
 Told = Callable[[int, int, str], None]
 """Called with how many of how many are done, and of what."""
 
-_PROCESSES = 2
+_AT_ONCE = 2
 _SAME_SHAPE = 0.012
 _CANDIDATE, _REFERENCE = 6.0, 5.0
 """Standard deviations of a stack that make a candidate, and a mark to lay lenses by."""
@@ -99,7 +98,13 @@ def arrivals_in(
         height_px=whole[0],
         camera=facts[0].camera,
         sensor_mm=size,
+        f_number=darkest_of(used) if used else None,
     )
+
+
+def darkest_of(reads: Sequence[_Read]) -> float:
+    """The largest f-number among the pictures."""
+    return max(r.facts.f_number or 1.0 for r in reads)
 
 
 def _facts_of(
@@ -189,10 +194,9 @@ def _read_all(
     grid = _grid(whole)
     width = max(sensor_mm) if sensor_mm else None
     tasks = [_task(f, workplace, grid, width) for f in facts]
-    context = multiprocessing.get_context("spawn")
     reads = []
-    with ProcessPoolExecutor(_PROCESSES, mp_context=context) as pool:
-        for count, read in enumerate(pool.map(_read, tasks, chunksize=2), start=1):
+    with ThreadPoolExecutor(_AT_ONCE) as pool:
+        for count, read in enumerate(pool.map(_read, tasks), start=1):
             reads.append(read)
             told(count, len(tasks), "read")
     return reads
@@ -208,10 +212,7 @@ def _task(
 
 
 def _read(task: _Task) -> _Read:
-    """In a process of its own: decode, work out what the picture says, keep it."""
-    import cv2
-
-    cv2.setNumThreads(1)
+    """Decode, work out what the picture says, keep it."""
     try:
         light, facts = read_glance(task.path, 2 * GRID_PX)
         lying = light.shape[1] >= light.shape[0]
@@ -400,7 +401,7 @@ class _Search:
         zoom = self._whole[1] / self._grid[1]
         x, y = self._usual_place(mark, [order[i] for i in stay.seen])
         reads = [self._reads[order[i]] for i in stay.seen]
-        darkest = max(r.facts.f_number or 0.0 for r in reads)
+        darkest = darkest_of(self._reads)
         lens = lens_at(darkest, self._width_mm, max(self._grid))
         depth = self._depth(mark, stay, order, darkest) or min(1.0, lens.depth * stay.size)
 

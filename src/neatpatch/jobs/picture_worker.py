@@ -1,0 +1,140 @@
+"""What runs in the process that works on folders of pictures; it can be killed at any moment."""
+
+from __future__ import annotations
+
+import signal
+from dataclasses import dataclass
+from multiprocessing.connection import Connection
+from pathlib import Path
+
+from neatpatch.core.common.errors import NeatPatchError
+from neatpatch.jobs.worker import MOST_MEMORY_BYTES, Emit, Ended, Progress, limit_memory
+from neatpatch.services.pictures.arrivals import arrivals_in
+from neatpatch.services.pictures.looking import look_at, write_before_and_after
+from neatpatch.services.pictures.patching import Patching, patch_all
+
+
+@dataclass(frozen=True)
+class LookTask:
+    """Lay a map on pictures, by number; small copies go to ``shown``. ``known``: done before."""
+
+    run: Patching
+    pictures: tuple[tuple[int, Path], ...]
+    shown: Path
+    known: int
+
+
+@dataclass(frozen=True)
+class WriteTask:
+    """Write patched copies, by number, source and target."""
+
+    run: Patching
+    pictures: tuple[tuple[int, Path, Path], ...]
+    known: int
+
+
+@dataclass(frozen=True)
+class SearchTask:
+    """Find when dust came; what each picture says is kept in ``workplace``."""
+
+    pictures: tuple[Path, ...]
+    workplace: Path
+    sensor_mm: tuple[float, float] | None
+
+
+@dataclass(frozen=True)
+class ShowTask:
+    """Write one picture before and after."""
+
+    run: Patching
+    source: Path
+    folder: Path
+    number: int
+
+
+@dataclass(frozen=True)
+class LookedAt:
+    """One picture's marks, as JSON."""
+
+    number: int
+    looked_json: str
+
+
+@dataclass(frozen=True)
+class Written:
+    """What was written of one picture, as JSON."""
+
+    number: int
+    done_json: str
+
+
+@dataclass(frozen=True)
+class Searched:
+    """What a search found, as JSON."""
+
+    result_json: str
+
+
+def work_on_pictures(pipe: Connection) -> None:
+    """Take tasks from the pipe until it closes."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.signal(signal.SIGTERM, signal.SIG_IGN)
+    import cv2
+
+    cv2.setNumThreads(1)
+    limit_memory(MOST_MEMORY_BYTES)
+    while True:
+        try:
+            task = pipe.recv()
+            pipe.send(_run(task, pipe.send))
+        except (EOFError, OSError):
+            return
+
+
+def _run(task: object, emit: Emit) -> Ended:
+    try:
+        if isinstance(task, LookTask):
+            _look(task, emit)
+        elif isinstance(task, WriteTask):
+            _write(task, emit)
+        elif isinstance(task, SearchTask):
+            _search(task, emit)
+        elif isinstance(task, ShowTask):
+            write_before_and_after(task.run, task.source, task.folder, task.number)
+        return Ended("done")
+    except NeatPatchError as error:
+        return Ended("refused", str(error))
+    except MemoryError:
+        return Ended("refused", "There is not enough memory for a picture of this size.")
+    except (EOFError, BrokenPipeError):
+        raise
+    except Exception as error:  # noqa: BLE001 - a broken task must not end the worker
+        return Ended("broken", f"{type(error).__name__}: {error}")
+
+
+def _look(task: LookTask, emit: Emit) -> None:
+    total = task.known + len(task.pictures)
+    for done, (number, source) in enumerate(task.pictures, start=task.known + 1):
+        looked = look_at(task.run, source, task.shown / f"{number}.jpg")
+        emit(LookedAt(number, looked.model_dump_json()))
+        emit(Progress(done / total, f"{done} of {total} looked at"))
+
+
+def _write(task: WriteTask, emit: Emit) -> None:
+    total = task.known + len(task.pictures)
+    pairs = [(source, target) for _, source, target in task.pictures]
+    for done, (index, photo) in enumerate(patch_all(task.run, pairs), start=task.known + 1):
+        emit(Written(task.pictures[index][0], photo.model_dump_json()))
+        emit(Progress(done / total, f"{done} of {total} written"))
+
+
+_PASSES = ("looked into", "read", "lenses", "added up")
+
+
+def _search(task: SearchTask, emit: Emit) -> None:
+    def told(done: int, total: int, what: str) -> None:
+        at = _PASSES.index(what) if what in _PASSES else 0
+        emit(Progress((at + done / total) / len(_PASSES), f"{done} of {total} {what}"))
+
+    found = arrivals_in(task.pictures, task.workplace, task.sensor_mm, told)
+    emit(Searched(found.model_dump_json()))

@@ -1,0 +1,1 @@
+"""Rows of folders of ordinary pictures."""

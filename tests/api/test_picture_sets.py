@@ -1,0 +1,176 @@
+"""Folders of pictures through the API: looked through, chosen from, patched, searched."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from neatpatch.api.app import create_app
+from neatpatch.store.datafolder import Library
+from tests import dusty_pictures as dusty
+from tests.served import assert_problem, options_for, upload, wait
+
+BODY = {"name": "Judge", "sensor_mm": [23.5, 15.6], "stabilised": False}
+
+
+def settled(client: TestClient, set_id: int, seconds: float = 300) -> dict[str, Any]:
+    """Wait until the work on a set has ended."""
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        found: dict[str, Any] = client.get(f"/api/picture-sets/{set_id}").json()
+        if found["state"] not in ("waiting", "working"):
+            return found
+        time.sleep(0.05)
+    raise AssertionError("the work did not end")
+
+
+def body_with_map(client: TestClient, folder: Path) -> tuple[int, int]:
+    """A body with a visit and a measured frame; gives both ids."""
+    body = client.post("/api/bodies", json=BODY).json()["id"]
+    visit = client.post("/api/visits", json={"body_id": body}).json()["id"]
+    accepted = client.post(
+        "/api/frames",
+        params={"name": "test.jpg", "visit": visit},
+        content=dusty.test_frame(folder).read_bytes(),
+    ).json()
+    assert wait(client, accepted["job"]["id"])["state"] == "done"
+    return body, accepted["frame"]["id"]
+
+
+def test_a_folder_is_looked_through_chosen_from_and_patched(
+    client: TestClient, tmp_path: Path
+) -> None:
+    body, frame = body_with_map(client, tmp_path)
+    [choice] = client.get("/api/picture-sets/maps", params={"body_id": body}).json()
+    assert (choice["frame_id"], choice["fit"]) == (frame, True)
+    folder = dusty.folder_of_pictures(tmp_path / "photos", 3)
+    (folder / "notes.txt").write_text("no picture")
+    (folder / "broken.jpg").write_bytes((folder / "p0.jpg").read_bytes()[:4000])
+    before = {p.name: p.read_bytes() for p in folder.iterdir()}
+    begun = client.post(
+        "/api/picture-sets", json={"body_id": body, "folder": str(folder), "frame_id": frame}
+    )
+    assert begun.status_code == 201
+    set_id = begun.json()["id"]
+    looked = settled(client, set_id)
+    assert (looked["state"], looked["counts"]["total"], looked["counts"]["refused"]) == (
+        "done",
+        4,
+        1,
+    )
+    sheet = client.get(f"/api/picture-sets/{set_id}/pictures").json()
+    assert [p["name"] for p in sheet["pictures"]] == ["broken.jpg", "p0.jpg", "p1.jpg", "p2.jpg"]
+    broken, first, second, _ = sheet["pictures"]
+    assert "damaged or cut short" in broken["looked"]["why_not"]
+    assert sum(m["why"] is None for m in first["looked"]["marks"]) >= 8
+    small = client.get(f"/api/picture-sets/{set_id}/pictures/2/small")
+    assert small.headers["content-type"] == "image/jpeg"
+    refused = client.get(f"/api/picture-sets/{set_id}/pictures", params={"only": "refused"}).json()
+    assert refused["total"] == 1
+
+    mark = next(m["id"] for m in first["looked"]["marks"] if m["why"] is None)
+    client.put(f"/api/picture-sets/{set_id}/pictures/2", json={"veto": [mark]})
+    client.put(f"/api/picture-sets/{set_id}/pictures/3", json={"leave": True})
+    assert client.post(f"/api/picture-sets/{set_id}/pictures/2/shown").status_code == 204
+    shown = {
+        which: client.get(f"/api/picture-sets/{set_id}/pictures/2/{which}").content
+        for which in ("before", "after", "mask")
+    }
+    assert shown["before"] != shown["after"]
+    assert shown["mask"][:4] == b"\x89PNG"
+
+    asked = client.post(f"/api/picture-sets/{set_id}/work", json={"work": "write"})
+    assert_problem(asked, 409, "Say where the copies go")
+    same = client.post(
+        f"/api/picture-sets/{set_id}/work", json={"work": "write", "out_folder": str(folder)}
+    )
+    assert_problem(same, 422, "originals lie there")
+    out = tmp_path / "patched"
+    client.post(f"/api/picture-sets/{set_id}/work", json={"work": "write", "out_folder": str(out)})
+    done = settled(client, set_id)
+    assert (done["state"], done["counts"]["written"]) == ("done", 2)
+    assert sorted(p.name for p in out.iterdir()) == ["p0.jpg", "p2.jpg"]
+    assert {p.name: p.read_bytes() for p in folder.iterdir()} == before
+    row = client.get(f"/api/picture-sets/{set_id}/pictures/2").json()
+    assert mark in {spot["id"] for spot in row["done"]["left"]}
+    clean = np.asarray(dusty.picture((), 300), np.uint8)
+    assert dusty.psnr(dusty.pixels(out / "p0.jpg"), clean) > dusty.psnr(
+        dusty.pixels(folder / "p0.jpg"), clean
+    )
+    marks = client.get(f"/api/picture-sets/{set_id}/marks").json()
+    assert marks["schema"] == "neatpatch.marks/1"
+    assert [p["path"] for p in marks["pictures"]][1] == "p0.jpg"
+    again = client.post(f"/api/picture-sets/{set_id}/work", json={"work": "write"})
+    assert again.status_code == 200
+    assert settled(client, set_id)["counts"]["written"] == 2
+    assert client.delete(f"/api/picture-sets/{set_id}").status_code == 204
+    assert sorted(p.name for p in out.iterdir()) == ["p0.jpg", "p2.jpg"]
+
+
+def test_a_search_tells_when_dust_came_and_its_marks_serve_as_a_map(
+    client: TestClient, tmp_path: Path
+) -> None:
+    body, _ = body_with_map(client, tmp_path)
+    folder = tmp_path / "year"
+    dusty.year_of_pictures(folder)
+    begun = client.post("/api/picture-sets", json={"body_id": body, "folder": str(folder)}).json()
+    assert begun["kind"] == "arrivals"
+    assert settled(client, begun["id"])["state"] == "done"
+    found = client.get(f"/api/picture-sets/{begun['id']}/arrivals").json()
+    assert len(found["spots"]) >= 3
+    assert found["spots"][0]["shown_in"]
+    patch = client.post(
+        "/api/picture-sets",
+        json={"body_id": body, "folder": str(folder), "arrivals_id": begun["id"]},
+    )
+    assert patch.status_code == 201
+    client.delete(f"/api/picture-sets/{patch.json()['id']}/work")
+    assert settled(client, patch.json()["id"])["state"] in ("stopped", "done")
+
+
+@pytest.mark.parametrize(
+    ("wanted", "status", "words"),
+    [
+        ({"folder": "photos"}, 422, "whole path"),
+        ({"folder": "/nowhere/at/all"}, 422, "there is no folder"),
+        ({"folder": "EMPTY"}, 422, "no pictures in it"),
+        ({"folder": "EMPTY", "body_id": 77}, 422, "no pictures"),
+        ({"folder": "FULL", "body_id": 77}, 404, "no such body"),
+        ({"folder": "FULL", "frame_id": 77}, 404, "no such frame"),
+        ({"folder": "FULL", "arrivals_id": 77}, 404, "no such set"),
+    ],
+)
+def test_what_cannot_serve_is_refused_in_words(
+    client: TestClient, tmp_path: Path, wanted: dict[str, Any], status: int, words: str
+) -> None:
+    (tmp_path / "EMPTY").mkdir()
+    dusty.folder_of_pictures(tmp_path / "FULL", 1)
+    body = client.post("/api/bodies", json=BODY).json()["id"]
+    folder = wanted["folder"]
+    given = str(tmp_path / folder) if folder.isupper() else folder
+    asked = client.post("/api/picture-sets", json={"body_id": body, **wanted, "folder": given})
+    assert_problem(asked, status, words)
+    assert client.get("/api/picture-sets").json() == []
+    assert client.get("/api/picture-sets/9/arrivals").status_code == 404
+
+
+def test_work_that_was_broken_off_goes_on_after_a_restart(tmp_path: Path, page: Path) -> None:
+    folder = dusty.folder_of_pictures(tmp_path / "photos", 2)
+    root = tmp_path / "data"
+    with TestClient(
+        create_app(Library(root), options_for(page)), base_url="http://localhost"
+    ) as client:
+        body, frame = body_with_map(client, tmp_path)
+        wanted = {"body_id": body, "folder": str(folder), "frame_id": frame}
+        set_id = client.post("/api/picture-sets", json=wanted).json()["id"]
+    with TestClient(
+        create_app(Library(root), options_for(page)), base_url="http://localhost"
+    ) as client:
+        looked = settled(client, set_id)
+        assert (looked["state"], looked["counts"]["looked"]) == ("done", 2)
+        assert upload(client, dusty.test_frame(tmp_path)).status_code in (200, 202)
