@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,7 +33,7 @@ def dust(seed: int = SEED) -> tuple[Particle, ...]:
     return scatter(COUNTS, SENSOR_MM, 1.5, seed)  # type: ignore[arg-type]
 
 
-def test_frame(folder: Path, seed: int = SEED) -> Path:
+def shot_frame(folder: Path, seed: int = SEED) -> Path:
     """Its test frame at f/22."""
     recipe = Recipe(seed=seed, width_px=WIDTH_PX, counts=COUNTS, name=f"test-{seed}")  # type: ignore[arg-type]
     return write_simulated(recipe, folder, dust(seed))[0]
@@ -40,7 +41,7 @@ def test_frame(folder: Path, seed: int = SEED) -> Path:
 
 def map_of(folder: Path, seed: int = SEED) -> SpotMap:
     """The map of its test frame."""
-    return build_map([read_frame(test_frame(folder, seed))], MapOptions(sensor_mm=SENSOR_MM))
+    return build_map([read_frame(shot_frame(folder, seed))], MapOptions(sensor_mm=SENSOR_MM))
 
 
 def picture(
@@ -100,9 +101,9 @@ def pixels(path: Path) -> NDArray[np.uint8]:
         return np.asarray(image)
 
 
-def psnr(got: NDArray[np.number], wanted: NDArray[np.number], full: float = 255.0) -> float:
+def psnr(got: NDArray[Any], wanted: NDArray[Any], full: float = 255.0) -> float:
     """Peak signal to noise in dB."""
-    error = np.mean((got.astype(np.float64) - wanted.astype(np.float64)) ** 2)
+    error = float(np.mean((got.astype(np.float64) - wanted.astype(np.float64)) ** 2))
     return float(10 * np.log10(full**2 / max(error, 1e-12)))
 
 

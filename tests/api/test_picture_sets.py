@@ -36,7 +36,7 @@ def body_with_map(client: TestClient, folder: Path) -> tuple[int, int]:
     accepted = client.post(
         "/api/frames",
         params={"name": "test.jpg", "visit": visit},
-        content=dusty.test_frame(folder).read_bytes(),
+        content=dusty.shot_frame(folder).read_bytes(),
     ).json()
     assert wait(client, accepted["job"]["id"])["state"] == "done"
     return body, accepted["frame"]["id"]
@@ -65,7 +65,7 @@ def test_a_folder_is_looked_through_chosen_from_and_patched(
     )
     sheet = client.get(f"/api/picture-sets/{set_id}/pictures").json()
     assert [p["name"] for p in sheet["pictures"]] == ["broken.jpg", "p0.jpg", "p1.jpg", "p2.jpg"]
-    broken, first, second, _ = sheet["pictures"]
+    broken, first, _, _ = sheet["pictures"]
     assert "damaged or cut short" in broken["looked"]["why_not"]
     assert sum(m["why"] is None for m in first["looked"]["marks"]) >= 8
     small = client.get(f"/api/picture-sets/{set_id}/pictures/2/small")
@@ -173,4 +173,4 @@ def test_work_that_was_broken_off_goes_on_after_a_restart(tmp_path: Path, page: 
     ) as client:
         looked = settled(client, set_id)
         assert (looked["state"], looked["counts"]["looked"]) == ("done", 2)
-        assert upload(client, dusty.test_frame(tmp_path)).status_code in (200, 202)
+        assert upload(client, dusty.shot_frame(tmp_path)).status_code in (200, 202)

@@ -51,6 +51,8 @@ function tagged<T>(queryKey: QueryKey, call: TaggedCall): Query<Tagged<T>> {
 
 export const FRAMES_A_PAGE = 60
 export const BODIES_A_PAGE = 25
+export const PICTURES_A_PAGE = 60
+export type OnlyPictures = 'all' | 'ready' | 'refused' | 'left'
 
 export type BodyOrder = 'name' | 'next_look' | 'last_look' | 'visible'
 
@@ -120,6 +122,31 @@ export const queries = {
         signal,
         params: { path: { visit_id, entry_id } },
       }),
+    ),
+  pictureSets: () =>
+    query<Schemas['SetView'][]>(['picture-sets'], (signal) => api.GET('/api/picture-sets', { signal })),
+  pictureMaps: (body_id: number) =>
+    query<Schemas['MapChoice'][]>(['picture-sets', 'maps', body_id], (signal) =>
+      api.GET('/api/picture-sets/maps', { signal, params: { query: { body_id } } }),
+    ),
+  demoPictures: () =>
+    query<Schemas['DemoPictures'] | null>(['picture-sets', 'demo'], (signal) =>
+      api.GET('/api/picture-sets/demo', { signal }),
+    ),
+  pictureSet: (set_id: number) =>
+    query<Schemas['SetView']>(['picture-sets', set_id], (signal) =>
+      api.GET('/api/picture-sets/{set_id}', { signal, params: { path: { set_id } } }),
+    ),
+  pictures: (set_id: number, only: OnlyPictures, first: number) =>
+    query<Schemas['PicturePage']>(['picture-sets', set_id, only, first], (signal) =>
+      api.GET('/api/picture-sets/{set_id}/pictures', {
+        signal,
+        params: { path: { set_id }, query: { only, first, count: PICTURES_A_PAGE } },
+      }),
+    ),
+  arrivals: (set_id: number) =>
+    query<Schemas['Arrivals']>(['picture-sets', set_id, 'arrivals'], (signal) =>
+      api.GET('/api/picture-sets/{set_id}/arrivals', { signal, params: { path: { set_id } } }),
     ),
   backup: () => query<Schemas['BackupState']>(['backup'], (signal) => api.GET('/api/backup', { signal })),
   watched: () => query<Schemas['Watched'][]>(['watched'], (signal) => api.GET('/api/watched', { signal })),

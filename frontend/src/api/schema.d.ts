@@ -958,6 +958,302 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/picture-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture Sets
+         * @description All sets of pictures, the newest first.
+         */
+        get: operations["picture_sets_api_picture_sets_get"];
+        put?: never;
+        /**
+         * Begin Set
+         * @description Begin to look through a folder of a body's pictures.
+         */
+        post: operations["begin_set_api_picture_sets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Maps For Pictures
+         * @description Measured frames of a body whose maps may serve, the newest first.
+         */
+        get: operations["maps_for_pictures_api_picture_sets_maps_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Demo Folder
+         * @description The demo archive's own pictures, to try it on; nothing where there are none.
+         */
+        get: operations["demo_folder_api_picture_sets_demo_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture Set
+         * @description One set and how it goes.
+         */
+        get: operations["picture_set_api_picture_sets__set_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Forget Set
+         * @description Forget a set. Originals and written copies stay where they are.
+         */
+        delete: operations["forget_set_api_picture_sets__set_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Work
+         * @description Let work begin or go on; pictures that are done are not done again.
+         */
+        post: operations["begin_work_api_picture_sets__set_id__work_post"];
+        /**
+         * Stop Work
+         * @description Stop the work; what was done stays, and it can go on later.
+         */
+        delete: operations["stop_work_api_picture_sets__set_id__work_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}/veto": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Spots
+         * @description Say which spots are left in all pictures.
+         */
+        put: operations["choose_spots_api_picture_sets__set_id__veto_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pictures Of
+         * @description A page of the contact sheet.
+         */
+        get: operations["pictures_of_api_picture_sets__set_id__pictures_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}/pictures/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description One picture and its marks.
+         */
+        get: operations["picture_api_picture_sets__set_id__pictures__number__get"];
+        /**
+         * Choose Picture
+         * @description Say whether a picture is patched, and which of its spots are left.
+         */
+        put: operations["choose_picture_api_picture_sets__set_id__pictures__number__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}/pictures/{number}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Small Picture
+         * @description A small copy for the contact sheet.
+         */
+        get: operations["small_picture_api_picture_sets__set_id__pictures__number__small_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}/pictures/{number}/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Picture
+         * @description Make the picture before and after ready to be looked at, with the vetoes of now.
+         */
+        post: operations["show_picture_api_picture_sets__set_id__pictures__number__shown_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}/pictures/{number}/{which}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shown Picture
+         * @description The whole picture before or after, or the grey mask of what changes.
+         */
+        get: operations["shown_picture_api_picture_sets__set_id__pictures__number___which__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}/arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Arrivals
+         * @description What a search found; nothing while it goes on.
+         */
+        get: operations["arrivals_api_picture_sets__set_id__arrivals_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}/strips/{spot}/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cutting
+         * @description One picture's cutting of a mark: the filmstrip.
+         */
+        get: operations["cutting_api_picture_sets__set_id__strips__spot___number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/{set_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Marks
+         * @description All marks of all pictures as open data, for use in other programs.
+         */
+        get: operations["marks_api_picture_sets__set_id__marks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}": {
         parameters: {
             query?: never;
@@ -1353,6 +1649,89 @@ export interface components {
             trouble: string | null;
         };
         /**
+         * Arrivals
+         * @description Marks that keep their place in ordinary pictures of one body.
+         *
+         *     ``width_px``, ``height_px``: of the pictures that the places are told in, not turned.
+         *     ``f_number``: the smallest aperture among them, which depths and widths are told for.
+         */
+        Arrivals: {
+            /**
+             * Schema
+             * @default neatpatch.arrivals/1
+             * @constant
+             */
+            schema: "neatpatch.arrivals/1";
+            /** Spots */
+            spots: components["schemas"]["ArrivedSpot"][];
+            /** Frames Used */
+            frames_used: number;
+            /** Frames Skipped */
+            frames_skipped: components["schemas"]["SkippedPicture"][];
+            /**
+             * Width Px
+             * @default 0
+             */
+            width_px: number;
+            /**
+             * Height Px
+             * @default 0
+             */
+            height_px: number;
+            /** Camera */
+            camera?: string | null;
+            /** Sensor Mm */
+            sensor_mm?: [
+                number,
+                number
+            ] | null;
+            /** F Number */
+            f_number?: number | null;
+        };
+        /**
+         * ArrivedSpot
+         * @description A mark that kept its place on the sensor, and when. Pixels of the largest picture.
+         *
+         *     ``depth``, ``outer_px``: at the smallest aperture of all pictures. ``could_see``: pictures whose
+         *     aperture and content would have shown it. ``confidence``: 0 to 1, that it is there at all;
+         *     ``dates_confidence``: that both its ends are told by the right pictures. Dates are capture
+         *     times. ``shown_in``: some pictures that show it, and those just
+         *     before and after that do not.
+         */
+        ArrivedSpot: {
+            /** Id */
+            id: string;
+            /** X Px */
+            x_px: number;
+            /** Y Px */
+            y_px: number;
+            /** Depth */
+            depth: number;
+            /** Outer Px */
+            outer_px: number;
+            /** Seen In */
+            seen_in: number;
+            /** Could See */
+            could_see: number;
+            /** Confidence */
+            confidence: number;
+            /** Dates Confidence */
+            dates_confidence: number;
+            /** Last Without */
+            last_without: string | null;
+            /** First With */
+            first_with: string | null;
+            /** Last With */
+            last_with: string | null;
+            /** First Without Again */
+            first_without_again: string | null;
+            /**
+             * Shown In
+             * @default []
+             */
+            shown_in: components["schemas"]["ShownIn"][];
+        };
+        /**
          * BackupPlan
          * @description Where backups go, and how many are kept. ``folder``: empty for none.
          */
@@ -1707,6 +2086,33 @@ export interface components {
             found: components["schemas"]["Finding"][];
         };
         /**
+         * Chosen
+         * @description Spots to leave in all pictures.
+         */
+        Chosen: {
+            /**
+             * Veto
+             * @default []
+             */
+            veto: string[];
+        };
+        /**
+         * ChosenPicture
+         * @description What is wanted of one picture.
+         */
+        ChosenPicture: {
+            /**
+             * Leave
+             * @default false
+             */
+            leave: boolean;
+            /**
+             * Veto
+             * @default []
+             */
+            veto: string[];
+        };
+        /**
          * Closed
          * @description The closed visit, what to do on leaving, and when to look again.
          */
@@ -1858,6 +2264,32 @@ export interface components {
             /** Schools */
             schools: components["schemas"]["SchoolCost"][];
             against: components["schemas"]["OwnOrService"];
+        };
+        /**
+         * Counts
+         * @description How many pictures of a set there are, looked at, refused, left alone and written.
+         */
+        Counts: {
+            /** Total */
+            total: number;
+            /** Looked */
+            looked: number;
+            /** Refused */
+            refused: number;
+            /** Left Alone */
+            left_alone: number;
+            /** Written */
+            written: number;
+        };
+        /**
+         * DemoPictures
+         * @description Where the demo archive's own pictures lie, and whose they are.
+         */
+        DemoPictures: {
+            /** Folder */
+            folder: string;
+            /** Body Id */
+            body_id: number;
         };
         /**
          * Drops
@@ -2536,6 +2968,16 @@ export interface components {
             by: "sensor" | "serial" | "name" | "visit";
         };
         /**
+         * LeftSpot
+         * @description A spot of the map that was not touched, and why.
+         */
+        LeftSpot: {
+            /** Id */
+            id: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Look
          * @description When a body is to be looked at again. ``away``: it was sent to a service.
          */
@@ -2553,6 +2995,39 @@ export interface components {
             away: boolean;
         };
         /**
+         * LookedPicture
+         * @description What a picture shows of the map. ``why_not``: why it cannot be patched.
+         */
+        LookedPicture: {
+            /**
+             * Width Px
+             * @default 0
+             */
+            width_px: number;
+            /**
+             * Height Px
+             * @default 0
+             */
+            height_px: number;
+            /** F Number */
+            f_number?: number | null;
+            /** Taken At */
+            taken_at?: string | null;
+            /**
+             * Orientation
+             * @default 1
+             */
+            orientation: number;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["SeenMark"][];
+            alignment?: components["schemas"]["PictureAlignment"] | null;
+            /** Why Not */
+            why_not?: string | null;
+        };
+        /**
          * LoupePlan
          * @description ``spacer_mm``: what must go under the loupe; 0 for none, None when no spacer helps.
          */
@@ -2563,6 +3038,26 @@ export interface components {
             spacer_mm: number | null;
             /** Why */
             why: string;
+        };
+        /**
+         * MapChoice
+         * @description A measured frame of a body whose map may serve. ``count``: spots on the sensor.
+         *
+         *     ``begins_visit``: the first of its visit, before anything was done.
+         */
+        MapChoice: {
+            /** Frame Id */
+            frame_id: number;
+            /** Name */
+            name: string;
+            /** Taken At */
+            taken_at: string | null;
+            /** Count */
+            count: number;
+            /** Fit */
+            fit: boolean;
+            /** Begins Visit */
+            begins_visit: boolean;
         };
         /**
          * Minutes
@@ -2611,6 +3106,21 @@ export interface components {
             path: string;
             /** Body Id */
             body_id?: number | null;
+        };
+        /**
+         * NewSet
+         * @description A folder of one body's pictures. To patch: by the map of ``frame_id``, or by the marks that
+         *     the search ``arrivals_id`` found. Neither: a search for when dust came.
+         */
+        NewSet: {
+            /** Body Id */
+            body_id: number;
+            /** Folder */
+            folder: string;
+            /** Frame Id */
+            frame_id?: number | null;
+            /** Arrivals Id */
+            arrivals_id?: number | null;
         };
         /**
          * NewStep
@@ -2724,6 +3234,87 @@ export interface components {
             beats_membership_from: number | null;
             /** Words */
             words: string;
+        };
+        /**
+         * PhotoPatch
+         * @description What was done to one picture. ``out`` None and ``why_not``: nothing, and why.
+         */
+        PhotoPatch: {
+            /** Path */
+            path: string;
+            /** Out */
+            out: string | null;
+            /** F Number */
+            f_number: number | null;
+            /** Patched */
+            patched: number;
+            /** Restored */
+            restored: number;
+            /** Filled */
+            filled: number;
+            /** Left */
+            left: components["schemas"]["LeftSpot"][];
+            alignment: components["schemas"]["PictureAlignment"] | null;
+            /** Why Not */
+            why_not: string | null;
+        };
+        /**
+         * PictureAlignment
+         * @description How the map lies on a picture; pixels of the picture. ``turn``: quarter turns.
+         */
+        PictureAlignment: {
+            /** Scale */
+            scale: number;
+            /** Shift Px */
+            shift_px: [
+                number,
+                number
+            ];
+            /** Radial */
+            radial: number;
+            /** Residual Px */
+            residual_px: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Zoom
+             * @default 1
+             */
+            zoom: number;
+            /**
+             * Found
+             * @default 0
+             */
+            found: number;
+        };
+        /**
+         * PicturePage
+         * @description A page of a set's pictures, and how many there are of that sort.
+         */
+        PicturePage: {
+            /** Pictures */
+            pictures: components["schemas"]["PictureView"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * PictureView
+         * @description One picture of a set.
+         */
+        PictureView: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string;
+            looked: components["schemas"]["LookedPicture"] | null;
+            /** Leave */
+            leave: boolean;
+            /** Veto */
+            veto: string[];
+            done: components["schemas"]["PhotoPatch"] | null;
         };
         /**
          * PlaceFinding
@@ -2961,6 +3552,24 @@ export interface components {
             files_first?: boolean | null;
         };
         /**
+         * SeenMark
+         * @description A spot as it lies in a picture, pixels of the picture. ``why``: why it is left, or None.
+         */
+        SeenMark: {
+            /** Id */
+            id: string;
+            /** X Px */
+            x_px: number;
+            /** Y Px */
+            y_px: number;
+            /** Outer Px */
+            outer_px: number;
+            /** Depth */
+            depth: number;
+            /** Why */
+            why: string | null;
+        };
+        /**
          * SensorSize
          * @description Width and height of the sensor in millimetres.
          */
@@ -2989,6 +3598,54 @@ export interface components {
             membership_includes_clean?: boolean | null;
             /** Months Since Service */
             months_since_service?: number | null;
+        };
+        /**
+         * SetView
+         * @description A set of pictures and how it goes. ``map_words``: the map that serves, in words.
+         */
+        SetView: {
+            /** Id */
+            id: number;
+            /** Body Id */
+            body_id: number;
+            /** Body Name */
+            body_name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "patch" | "arrivals";
+            /** Folder */
+            folder: string;
+            /** Out Folder */
+            out_folder: string;
+            /** Frame Id */
+            frame_id: number | null;
+            /** Map Words */
+            map_words: string;
+            /** Spots */
+            spots: string[];
+            /** Veto */
+            veto: string[];
+            /**
+             * Work
+             * @enum {string}
+             */
+            work: "look" | "write" | "search";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "working" | "stopped" | "done" | "failed";
+            /** Step */
+            step: string;
+            /** Progress */
+            progress: number;
+            /** Error */
+            error: string | null;
+            counts: components["schemas"]["Counts"];
+            /** Created At */
+            created_at: string;
         };
         /**
          * Settings
@@ -3052,6 +3709,32 @@ export interface components {
             hold: string;
             /** Steps */
             steps: string[];
+        };
+        /**
+         * ShownIn
+         * @description A picture that shows a mark, or that could have and does not. Pixels of that picture.
+         */
+        ShownIn: {
+            /** Path */
+            path: string;
+            /** Taken At */
+            taken_at: string | null;
+            /** X Px */
+            x_px: number;
+            /** Y Px */
+            y_px: number;
+            /** Shows */
+            shows: boolean;
+        };
+        /**
+         * SkippedPicture
+         * @description A picture that could not be used, and why.
+         */
+        SkippedPicture: {
+            /** Path */
+            path: string;
+            /** Why */
+            why: string;
         };
         /**
          * Spot
@@ -3474,6 +4157,19 @@ export interface components {
             advice: components["schemas"]["Advice"];
             /** Jobs */
             jobs: components["schemas"]["Job"][];
+        };
+        /**
+         * WantedWork
+         * @description Work wanted on a set; ``out_folder``: where copies go, asked for once.
+         */
+        WantedWork: {
+            /**
+             * Work
+             * @enum {string}
+             */
+            work: "look" | "write" | "search";
+            /** Out Folder */
+            out_folder?: string | null;
         };
         /**
          * Warming
@@ -5528,6 +6224,605 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": string;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    picture_sets_api_picture_sets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    begin_set_api_picture_sets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    maps_for_pictures_api_picture_sets_maps_get: {
+        parameters: {
+            query: {
+                body_id: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapChoice"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    demo_folder_api_picture_sets_demo_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemoPictures"] | null;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    picture_set_api_picture_sets__set_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    forget_set_api_picture_sets__set_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    begin_work_api_picture_sets__set_id__work_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedWork"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    stop_work_api_picture_sets__set_id__work_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    choose_spots_api_picture_sets__set_id__veto_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    pictures_of_api_picture_sets__set_id__pictures_get: {
+        parameters: {
+            query?: {
+                only?: "all" | "ready" | "refused" | "left";
+                first?: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PicturePage"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    picture_api_picture_sets__set_id__pictures__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    choose_picture_api_picture_sets__set_id__pictures__number__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenPicture"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    small_picture_api_picture_sets__set_id__pictures__number__small_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                    "image/png": string;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    show_picture_api_picture_sets__set_id__pictures__number__shown_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    shown_picture_api_picture_sets__set_id__pictures__number___which__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                number: number;
+                which: "before" | "after" | "mask";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                    "image/png": string;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    arrivals_api_picture_sets__set_id__arrivals_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrivals"] | null;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    cutting_api_picture_sets__set_id__strips__spot___number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                spot: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                    "image/png": string;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    marks_api_picture_sets__set_id__marks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
             400: components["responses"]["Problem400"];

@@ -12,6 +12,7 @@ const { dim, toggle } = useTheme()
 const rooms = [
   ['bench', 'Bench'],
   ['bodies', 'Cameras'],
+  ['pictures', 'Pictures'],
   ['jobs', 'Jobs'],
   ['kit', 'Kit'],
   ['schools', 'Settings'],
@@ -20,6 +21,7 @@ const rooms = [
 const within: Record<string, string> = {
   body: 'bodies',
   costs: 'kit',
+  'picture-set': 'pictures',
   frame: 'bench',
   visit: 'bench',
   compare: 'bench',

@@ -60,6 +60,21 @@ export const router = createRouter({
         visit: route.query.visit ? Number(route.query.visit) : null,
       }),
     },
+    {
+      path: '/pictures',
+      name: 'pictures',
+      component: () => import('@/features/pictures/PicturesView.vue'),
+      props: (route) => ({
+        body: route.query.body ? Number(route.query.body) : null,
+        frame: route.query.frame ? Number(route.query.frame) : null,
+      }),
+    },
+    {
+      path: '/pictures/:id(\\d+)',
+      name: 'picture-set',
+      component: () => import('@/features/pictures/PictureSetView.vue'),
+      props: (route) => ({ id: Number(route.params.id) }),
+    },
     { path: '/jobs', name: 'jobs', component: () => import('@/features/jobs/JobsView.vue') },
     { path: '/costs', name: 'costs', component: () => import('@/features/kit/CostsView.vue') },
     {

@@ -57,7 +57,9 @@ class DemoStep:
 
 @dataclass(frozen=True)
 class DemoVisit:
-    """One visit with its trail; ``verdict`` None leaves it open. ``dust_left`` lies there then."""
+    """One visit with its trail; ``verdict`` None leaves it open. ``dust_left`` lies there then,
+    ``dust_found`` lay there at its beginning.
+    """
 
     body: DemoBody
     opened_at: str
@@ -67,6 +69,7 @@ class DemoVisit:
     verdict: Verdict | None
     note: str
     dust_left: tuple[BenchDust, ...]
+    dust_found: tuple[BenchDust, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -233,7 +236,7 @@ def _visit(
     folder: Path,
     today: date,
 ) -> DemoVisit:
-    day = shifted(occasion.day, today)
+    day, found = shifted(occasion.day, today), dust
     conditions = VisitConditions(
         why_now=occasion.why_now,
         temperature_c=20,
@@ -302,6 +305,7 @@ def _visit(
         None if occasion.left_open else verdict,
         "",
         dust,
+        found,
     )
 
 

@@ -16,6 +16,7 @@ from typing import Any
 import cv2
 import numpy as np
 import tifffile
+from numpy.typing import NDArray
 
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.core.patching.mending import Mended
@@ -23,6 +24,7 @@ from neatpatch.images.jpeg_blocks import Change, changed_jpeg
 from neatpatch.images.pictures import Picture, Tones
 
 _PNG_START = 8
+_SHOWN: dict[str, list[int]] = {".jpg": [int(cv2.IMWRITE_JPEG_QUALITY), 92], ".png": []}
 _PICTURE_CHUNKS = (b"IHDR", b"IDAT", b"IEND", b"PLTE")
 _COMPRESSION, _PREDICTOR, _DEFLATE = 259, 317, 8
 
@@ -42,6 +44,17 @@ def write_mended(source: Path, picture: Picture, windows: Sequence[Mended], targ
         os.link(beside, target)
     finally:
         beside.unlink(missing_ok=True)
+
+
+def write_shown(path: Path, picture: NDArray[np.uint8]) -> None:
+    """Write what the page shows: grey or blue-green-red tones, as JPEG, or PNG by the name."""
+    path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+    done, data = cv2.imencode(path.suffix, picture, _SHOWN[path.suffix])
+    if not done:
+        raise UnusableFrameError("it could not be drawn to be shown.")
+    beside = path.with_name(path.name + ".part")
+    beside.write_bytes(data.tobytes())
+    beside.replace(path)
 
 
 def with_windows(tones: Tones, windows: Sequence[Mended]) -> Tones:

@@ -28,6 +28,7 @@ from neatpatch.core.common.errors import sentence
 from neatpatch.core.common.records import SpotMap
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.intake import take_in_demo_visit, take_in_shot
+from neatpatch.demo.pictures import FOLDER as DEMO_PICTURES
 from neatpatch.demo.visits import DemoVisit
 from neatpatch.jobs.worker import (
     DemoTask,
@@ -247,7 +248,8 @@ class Runner:
 
     def _task(self, job: StoredJob) -> object | None:
         if job.kind == "demo":
-            return DemoTask(date.fromisoformat(job.created_at[:10]))
+            pictures = self._library.root / DEMO_PICTURES
+            return DemoTask(date.fromisoformat(job.created_at[:10]), pictures)
         with self._library.database.read() as connection:
             if job.kind == "shoot":
                 return shoot_task(connection, job)

@@ -17,6 +17,7 @@ from typing import Literal
 from neatpatch.core.common.errors import AlteredOriginalError, NeatPatchError, UnusableFrameError
 from neatpatch.core.common.frame import Frame
 from neatpatch.demo.archive import DemoFrame, shoot_frame, shoot_frames
+from neatpatch.demo.pictures import write_demo_pictures
 from neatpatch.demo.visits import run_visits
 from neatpatch.services.witnessing import Witness, clues_of, witness
 from neatpatch.simulation import Camera, Particle
@@ -70,9 +71,13 @@ class PictureTask:
 
 @dataclass(frozen=True)
 class DemoTask:
-    """Shoot the demo archive's frames with the virtual camera; its year ends on ``today``."""
+    """Shoot the demo archive's frames with the virtual camera; its year ends on ``today``.
+
+    ``pictures``: the folder for its ordinary pictures.
+    """
 
     today: date
+    pictures: Path
 
 
 @dataclass(frozen=True)
@@ -246,6 +251,8 @@ def run_demo(task: DemoTask, emit: Emit, answer: Callable[[], object]) -> None:
             if visit is not None:
                 emit(visit)
                 answer()
+                if visit.verdict is None:
+                    write_demo_pictures(task.pictures, visit)
             emit(Progress(0.3 + 0.7 * share, "living through the demo visits"))
 
 

@@ -10,6 +10,7 @@ const WORDS: Record<string, string> = {
   bodies: 'Cameras',
   body: 'the camera',
   jobs: 'Jobs',
+  pictures: 'Pictures',
   kit: 'Kit',
   costs: 'Costs',
   visit: 'the visit',

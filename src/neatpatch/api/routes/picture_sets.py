@@ -17,12 +17,14 @@ from neatpatch.core.history.records import Arrivals
 from neatpatch.services.pictures.sets import (
     Chosen,
     ChosenPicture,
+    DemoPictures,
     MapChoice,
     NewSet,
     PictureView,
     SetView,
     begin,
     choose_out_folder,
+    demo_pictures,
     existing_set,
     forget,
     maps_for,
@@ -82,6 +84,12 @@ def maps_for_pictures(
 ) -> list[MapChoice]:
     """Measured frames of a body whose maps may serve, the newest first."""
     return maps_for(library, body_id)
+
+
+@router.get("/demo")
+def demo_folder(library: LibraryDep) -> DemoPictures | None:
+    """The demo archive's own pictures, to try it on; nothing where there are none."""
+    return demo_pictures(library)
 
 
 @router.get("/{set_id}")
@@ -214,6 +222,17 @@ def _file(path: Path) -> FileResponse:
 def arrivals(set_id: Id, library: LibraryDep) -> Arrivals | None:
     """What a search found; nothing while it goes on."""
     return result_of(library, set_id)
+
+
+@router.get("/{set_id}/strips/{spot}/{number}", responses=_PICTURE, response_class=FileResponse)
+def cutting(
+    set_id: Id,
+    spot: Annotated[str, PathParam(pattern=r"^m[0-9]{1,4}$")],
+    number: Annotated[int, PathParam(ge=0, le=99)],
+    library: LibraryDep,
+) -> FileResponse:
+    """One picture's cutting of a mark: the filmstrip."""
+    return _file(shown_folder(library, set_id) / f"{spot}-{number}.jpg")
 
 
 @router.get("/{set_id}/marks")

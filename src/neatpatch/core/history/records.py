@@ -9,13 +9,24 @@ from pydantic import ConfigDict, Field
 from neatpatch.core.common.records import Record
 
 
+class ShownIn(Record):
+    """A picture that shows a mark, or that could have and does not. Pixels of that picture."""
+
+    path: str
+    taken_at: str | None
+    x_px: float
+    y_px: float
+    shows: bool
+
+
 class ArrivedSpot(Record):
     """A mark that kept its place on the sensor, and when. Pixels of the largest picture.
 
     ``depth``, ``outer_px``: at the smallest aperture of all pictures. ``could_see``: pictures whose
     aperture and content would have shown it. ``confidence``: 0 to 1, that it is there at all;
     ``dates_confidence``: that both its ends are told by the right pictures. Dates are capture
-    times. ``shown_in``: a few pictures that show it best.
+    times. ``shown_in``: some pictures that show it, and those just
+    before and after that do not.
     """
 
     id: str
@@ -31,7 +42,7 @@ class ArrivedSpot(Record):
     first_with: str | None
     last_with: str | None
     first_without_again: str | None
-    shown_in: tuple[str, ...] = ()
+    shown_in: tuple[ShownIn, ...] = ()
 
 
 class SkippedPicture(Record):

@@ -24,11 +24,12 @@ from neatpatch.core.history.dating import Dated, Seen, dated
 from neatpatch.core.history.depth import depth_in, usual_depth
 from neatpatch.core.history.lenses import brought_back, laid_on, place_under, turn_of
 from neatpatch.core.history.marks import FEW_SCENES, Mark, marks_in, merged
-from neatpatch.core.history.records import Arrivals, ArrivedSpot, SkippedPicture
+from neatpatch.core.history.records import Arrivals, ArrivedSpot, ShownIn, SkippedPicture
 from neatpatch.core.history.scenes import Glance, glance_of, scenes_of
 from neatpatch.core.history.stacks import Runs, Stack
 from neatpatch.core.history.witness import GRID_PX, Witness, lens_at, on_grid, witness_of
 from neatpatch.core.maps.alignment import Alignment
+from neatpatch.core.maps.placement import turned
 from neatpatch.images.pictures import read_glance
 
 Plane = NDArray[np.float32]
@@ -391,6 +392,37 @@ class _Search:
             self._lights[index] = on_grid(light, self._grid if same else self._grid[::-1])
         return self._lights[index]
 
+    def _strip(self, mark: Mark, stay: Dated, order: Sequence[int]) -> Iterator[ShownIn]:
+        """Pictures that show the mark, between the last without it and the first without again."""
+        numbers = [(n, True) for n in _spread(stay.seen, _FILMSTRIP)]
+        if stay.last_without is not None:
+            numbers.insert(0, (stay.last_without, False))
+        if stay.first_without_again is not None:
+            numbers.append((stay.first_without_again, False))
+        for number, shows in numbers:
+            index = order[number]
+            x, y = self._place_in(mark, index)
+            read = self._reads[index]
+            yield ShownIn(
+                path=read.path,
+                taken_at=read.facts.taken_at,
+                x_px=round(x, 1),
+                y_px=round(y, 1),
+                shows=shows,
+            )
+
+    def _place_in(self, mark: Mark, index: int) -> tuple[float, float]:
+        """The mark's place in a picture as it is stored, in its own pixels."""
+        facts, turn = self._reads[index].facts, self._turns[index] or 0
+        x, y = place_under(self._lenses.get(self._lens(index)), mark.x, mark.y)
+        stored = self._grid[::-1] if turn % 2 else self._grid
+        centre = np.array([(n - 1) / 2 for n in self._grid[::-1]])
+        off = turned(np.array([[x, y]]) - centre, turn)[0]
+        zoom = facts.width_px / stored[1]
+        middle = np.array([(n - 1) / 2 for n in stored[::-1]])
+        at = (middle + off + 0.5) * zoom - 0.5
+        return float(at[0]), float(at[1])
+
     def _usual_place(self, mark: Mark, seen: Sequence[int]) -> tuple[float, float]:
         """The mark's middle place in the pictures that show it, as the sensor lies."""
         lenses = [self._lenses.get(self._lens(i)) for i in seen]
@@ -400,7 +432,6 @@ class _Search:
     def _spot(self, number: int, mark: Mark, stay: Dated, order: Sequence[int]) -> ArrivedSpot:
         zoom = self._whole[1] / self._grid[1]
         x, y = self._usual_place(mark, [order[i] for i in stay.seen])
-        reads = [self._reads[order[i]] for i in stay.seen]
         darkest = darkest_of(self._reads)
         lens = lens_at(darkest, self._width_mm, max(self._grid))
         depth = self._depth(mark, stay, order, darkest) or min(1.0, lens.depth * stay.size)
@@ -422,17 +453,15 @@ class _Search:
             first_with=when(stay.first_with),
             last_with=when(stay.last_with),
             first_without_again=when(stay.first_without_again),
-            shown_in=tuple(r.path for r in _spread(reads, _FILMSTRIP)),
+            shown_in=tuple(self._strip(mark, stay, order)),
         )
 
 
-def _spread(reads: Sequence[_Read], count: int) -> Iterator[_Read]:
-    """Some of the pictures, the first and the last among them."""
-    if len(reads) <= count:
-        yield from reads
-        return
-    for k in range(count):
-        yield reads[round(k * (len(reads) - 1) / (count - 1))]
+def _spread(numbers: Sequence[int], count: int) -> list[int]:
+    """Some of the numbers, the first and the last among them."""
+    if len(numbers) <= count:
+        return list(numbers)
+    return [numbers[round(k * (len(numbers) - 1) / (count - 1))] for k in range(count)]
 
 
 def _holds(stay: Dated) -> bool:

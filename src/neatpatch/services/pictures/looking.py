@@ -15,7 +15,7 @@ from neatpatch.core.patching.mending import mended
 from neatpatch.core.patching.plan import PatchPlan
 from neatpatch.core.patching.records import PictureAlignment
 from neatpatch.images.pictures import Picture
-from neatpatch.images.writeback import with_windows
+from neatpatch.images.writeback import with_windows, write_shown
 from neatpatch.services.pictures.patching import (
     NOT_WHOLE,
     Looked,
@@ -25,7 +25,6 @@ from neatpatch.services.pictures.patching import (
 )
 
 _SMALL_PX = 360
-_JPEG = [int(cv2.IMWRITE_JPEG_QUALITY), 92]
 
 
 class SeenMark(Record):
@@ -129,17 +128,7 @@ def write_small(picture: Picture, path: Path) -> None:
     some = _shown(picture.tones[::step, ::step])
     size = max(1, round(picture.shape[1] * zoom)), max(1, round(picture.shape[0] * zoom))
     small = cv2.resize(some, size, interpolation=cv2.INTER_AREA)
-    _write(path, np.asarray(small, np.uint8))
-
-
-def _write(path: Path, picture: NDArray[np.uint8]) -> None:
-    path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-    suffix = ".png" if path.suffix == ".png" else ".jpg"
-    done, data = cv2.imencode(suffix, picture, _JPEG if suffix == ".jpg" else [])
-    assert done
-    beside = path.with_name(path.name + ".part")
-    beside.write_bytes(data.tobytes())
-    beside.replace(path)
+    write_shown(path, np.asarray(small, np.uint8))
 
 
 def write_before_and_after(run: Patching, source: Path, folder: Path, number: int) -> None:
@@ -150,13 +139,13 @@ def write_before_and_after(run: Patching, source: Path, folder: Path, number: in
     looked = look(run, source, None)
     picture = looked.picture
     assert picture is not None
-    _write(folder / f"{number}-before.jpg", _shown(picture.tones))
+    write_shown(folder / f"{number}-before.jpg", _shown(picture.tones))
     if looked.laid is None:
         return
     plan = plan_for(run, source, looked)
     windows, _, _ = mended(picture.tones, plan.mends, picture.curve)
-    _write(folder / f"{number}-after.jpg", _shown(with_windows(picture.tones, windows)))
-    _write(folder / f"{number}-mask.png", mask_of(plan, picture.shape))
+    write_shown(folder / f"{number}-after.jpg", _shown(with_windows(picture.tones, windows)))
+    write_shown(folder / f"{number}-mask.png", mask_of(plan, picture.shape))
 
 
 def mask_of(plan: PatchPlan, shape: tuple[int, int]) -> NDArray[np.uint8]:

@@ -28,6 +28,7 @@ from neatpatch.store.pictures import sets as rows
 from neatpatch.store.pictures.sets import PictureSet
 
 MOST_PICTURES = 20_000
+DEMO_PICTURES, DEMO_BODY = "demo-pictures", "Tarn Meridian S"
 
 
 class NewSet(Given):
@@ -65,13 +66,24 @@ class Counts(Record):
 
 
 class MapChoice(Record):
-    """A measured frame of a body whose map may serve. ``count``: spots on the sensor."""
+    """A measured frame of a body whose map may serve. ``count``: spots on the sensor.
+
+    ``begins_visit``: the first of its visit, before anything was done.
+    """
 
     frame_id: int
     name: str
     taken_at: str | None
     count: int
     fit: bool
+    begins_visit: bool
+
+
+class DemoPictures(Record):
+    """Where the demo archive's own pictures lie, and whose they are."""
+
+    folder: str
+    body_id: int
 
 
 class SetView(Record):
@@ -117,7 +129,7 @@ def existing_set(connection: sqlite3.Connection, set_id: int) -> PictureSet:
 
 def begin(library: Library, wanted: NewSet) -> int:
     """Begin a set; raises `BadArgumentError` for a folder or a map that cannot serve."""
-    folder = named_folder(wanted.folder, library.root)
+    folder = _chosen_folder(wanted.folder, library.root)
     pictures = [below.as_posix() for _, below in pictures_in([folder])]
     if len(pictures) > MOST_PICTURES:
         raise BadArgumentError(
@@ -137,6 +149,25 @@ def begin(library: Library, wanted: NewSet) -> int:
         )
         rows.put_pictures(connection, set_id, pictures)
     return set_id
+
+
+def _chosen_folder(given: str, data: Path) -> Path:
+    """A folder of pictures; of those in the data folder the demo's own ones alone."""
+    demo = data / DEMO_PICTURES
+    if demo.is_dir() and Path(given.strip()).expanduser() == demo:
+        return demo.resolve()
+    return named_folder(given, data)
+
+
+def demo_pictures(library: Library) -> DemoPictures | None:
+    """The demo archive's own pictures and their body; None where they are not there."""
+    folder = library.root / DEMO_PICTURES
+    if not folder.is_dir():
+        return None
+    with library.database.read() as connection:
+        names = {name: number for number, name in name_of(connection).items()}
+    body_id = names.get(DEMO_BODY)
+    return DemoPictures(folder=str(folder), body_id=body_id) if body_id else None
 
 
 def _map_for(library: Library, connection: sqlite3.Connection, wanted: NewSet) -> SpotMap | None:
@@ -261,7 +292,7 @@ def choose_out_folder(of: PictureSet, given: str, data: Path) -> Path:
         source = Path(of.folder).resolve()
         if folder == source or source.is_relative_to(folder):
             raise BadArgumentError("out_folder: the originals lie there. Choose another folder.")
-        if folder.is_relative_to(data.resolve()):
+        if _is_own(folder, data.resolve()):
             raise BadArgumentError(
                 "out_folder: this is where the program keeps its own data. Choose another folder."
             )
@@ -271,6 +302,13 @@ def choose_out_folder(of: PictureSet, given: str, data: Path) -> Path:
             f"out_folder: {given.strip()} cannot be made or written to. Choose another folder."
         ) from None
     return folder
+
+
+def _is_own(folder: Path, data: Path) -> bool:
+    """Whether a folder is of the program's own data, the demo's copies aside."""
+    if not folder.is_relative_to(data):
+        return False
+    return not folder.relative_to(data).as_posix().startswith(f"{DEMO_PICTURES}-")
 
 
 def forget(library: Library, set_id: int) -> None:

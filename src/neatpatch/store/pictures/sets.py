@@ -247,14 +247,17 @@ def maps_of_body(connection: sqlite3.Connection, body_id: int) -> list[dict[str,
         "SELECT DISTINCT f.id AS frame_id, f.name, "
         "json_extract(m.map_json, '$.frames[0].taken_at') AS taken_at, "
         "json_extract(m.map_json, '$.summary.count') AS count, "
-        "json_extract(m.map_json, '$.fit') AS fit "
+        "json_extract(m.map_json, '$.fit') AS fit, "
+        "t.id = (SELECT min(o.id) FROM trail o WHERE o.visit_id = v.id "
+        "AND o.removed_json IS NULL AND o.frame_id IS NOT NULL) AS begins_visit "
         "FROM visits v JOIN trail t ON t.visit_id = v.id AND t.removed_json IS NULL "
         "JOIN frames f ON f.id = t.frame_id JOIN maps m ON m.frame_id = f.id "
         "WHERE v.body_id = ? AND json_extract(m.map_json, '$.summary.count') > 0 "
         "ORDER BY taken_at DESC, f.id DESC LIMIT 100",
         (body_id,),
     )
-    return [{**dict(row), "fit": bool(row["fit"])} for row in found]
+    flags = ("fit", "begins_visit")
+    return [{**dict(row), **{name: bool(row[name]) for name in flags}} for row in found]
 
 
 def put_veto(connection: sqlite3.Connection, set_id: int, ids: Sequence[str]) -> None:

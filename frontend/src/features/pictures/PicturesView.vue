@@ -1,0 +1,224 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
+import ProgressBar from 'primevue/progressbar'
+import Select from 'primevue/select'
+import { computed, ref, watch } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
+import { answer, api, type Schemas } from '@/api/client'
+import { queries } from '@/api/queries'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import { useAsk } from '@/shared/composables/useAsk'
+import { useBodyNames } from '@/shared/composables/useBodyNames'
+import { useTell } from '@/shared/composables/useTell'
+import { count, day } from '@/shared/lib/format'
+import { atWork, stateWords, type PictureSet } from './sets'
+
+const props = defineProps<{ body: number | null; frame: number | null }>()
+const EVERY_MS = 1500
+const router = useRouter()
+const { bodies, known } = useBodyNames()
+const { value: sets, error: away } = useAsk(queries.pictureSets, {
+  everyMs: (now) => (now?.some(atWork) ? EVERY_MS : false),
+})
+const bodyId = ref<number | null>(props.body)
+const frameId = ref<number | null>(props.frame)
+const folder = ref('')
+watch(known, (all) => {
+  if (bodyId.value === null && all?.length === 1) bodyId.value = all[0]?.id ?? null
+})
+const { value: maps } = useAsk(() => (bodyId.value === null ? null : queries.pictureMaps(bodyId.value)))
+const choices = computed(() =>
+  (maps.value ?? []).map((m) => ({
+    value: m.frame_id,
+    label: `${day(m.taken_at)}, ${count(m.count, 'spot')}${m.fit ? '' : ', not fit'}`,
+  })),
+)
+/** The pictures were taken before the last cleaning: its first frame serves until another is chosen. */
+watch(maps, (all) => {
+  if (!all) return
+  if (all.some((m) => m.frame_id === frameId.value)) return
+  frameId.value =
+    (all.find((m) => m.fit && m.begins_visit) ?? all.find((m) => m.fit) ?? all[0])?.frame_id ?? null
+})
+const { value: demo } = useAsk(queries.demoPictures)
+function tryDemo(): void {
+  if (!demo.value) return
+  folder.value = demo.value.folder
+  bodyId.value = demo.value.body_id
+}
+const beginning = useTell<PictureSet>((made) => router.push({ name: 'picture-set', params: { id: made.id } }))
+function begin(toPatch: boolean): void {
+  if (bodyId.value === null) return
+  const body: Schemas['NewSet'] = {
+    body_id: bodyId.value,
+    folder: folder.value,
+    frame_id: toPatch ? frameId.value : null,
+  }
+  void beginning.tell(() => answer(api.POST('/api/picture-sets', { body })) as Promise<PictureSet>)
+}
+</script>
+
+<template>
+  <section class="page">
+    <div class="head">
+      <h1>Pictures</h1>
+      <p class="soft">
+        Pictures already taken carry the dust's shadows. They are divided out, and the light that is still
+        there comes back. Your originals are never changed.
+      </p>
+    </div>
+    <FailureNote :error="beginning.error.value || away" />
+    <p v-if="known && !bodies.length" class="panel">
+      No camera is known yet. Drop a test frame anywhere on the page first, or
+      <RouterLink :to="{ name: 'bodies' }">add a camera</RouterLink>.
+    </p>
+    <form v-else class="panel" @submit.prevent="begin(frameId !== null)">
+      <label
+        >Camera<Select
+          v-model="bodyId"
+          :options="bodies"
+          option-label="name"
+          option-value="id"
+          placeholder="Which one took them?"
+          append-to="#layers"
+      /></label>
+      <label class="grow"
+        >Folder<InputText
+          v-model="folder"
+          required
+          maxlength="1000"
+          placeholder="Its whole path on this machine"
+      /></label>
+      <Button
+        v-if="demo && !folder"
+        label="Take the demo's own pictures"
+        severity="secondary"
+        variant="text"
+        @click="tryDemo"
+      />
+      <div v-if="bodyId !== null" class="ways">
+        <div class="way">
+          <h2>Patch them</h2>
+          <label v-if="choices.length"
+            >By the map of<Select
+              v-model="frameId"
+              :options="choices"
+              option-label="label"
+              option-value="value"
+              append-to="#layers"
+          /></label>
+          <p v-else class="soft">
+            This camera has no test frame with spots. Search the pictures first: what is found serves as a
+            map.
+          </p>
+          <p v-if="choices.length" class="soft">
+            Take a frame from between the same two cleanings as the pictures. Each picture is looked at first;
+            you choose before anything is written.
+          </p>
+          <Button
+            v-if="choices.length"
+            type="submit"
+            label="Look through them"
+            icon="pi pi-search"
+            :disabled="!folder || frameId === null || beginning.busy.value"
+          />
+        </div>
+        <div class="way">
+          <h2>When did the dust come?</h2>
+          <p class="soft">
+            Everyday pictures of any subject show it: marks that keep their place on the sensor are found, and
+            dated. It takes about a fifth of a second a picture.
+          </p>
+          <Button
+            label="Search them"
+            icon="pi pi-calendar"
+            severity="secondary"
+            variant="outlined"
+            :disabled="!folder || beginning.busy.value"
+            @click="begin(false)"
+          />
+        </div>
+      </div>
+    </form>
+    <ul v-if="sets?.length" class="sets" aria-label="Folders">
+      <li v-for="s in sets" :key="s.id" class="panel">
+        <RouterLink :to="{ name: 'picture-set', params: { id: s.id } }">{{ s.folder }}</RouterLink>
+        <span class="soft"
+          >{{ s.body_name }} · {{ s.kind === 'patch' ? s.map_words : 'when dust came' }} ·
+          {{ day(s.created_at) }}</span
+        >
+        <span role="status">{{ stateWords(s) }}</span>
+        <ProgressBar
+          v-if="atWork(s)"
+          :value="Math.round(100 * s.progress)"
+          :show-value="false"
+          aria-hidden="true"
+        />
+      </li>
+    </ul>
+    <p v-else-if="sets" class="soft">No folder was looked through yet.</p>
+  </section>
+</template>
+
+<style scoped>
+.page {
+  display: grid;
+  align-content: start;
+  gap: var(--space-3);
+  max-width: 1080px;
+  margin: 0 auto;
+  padding: var(--space-4) var(--space-3);
+}
+.head {
+  display: grid;
+  gap: var(--space-1);
+}
+.panel {
+  padding: var(--space-3);
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 5px;
+}
+form {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--space-3);
+  align-items: end;
+}
+label {
+  display: grid;
+  gap: var(--space-1);
+  min-width: 220px;
+}
+.grow {
+  flex: 1;
+}
+.ways {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(280px, 1fr));
+  gap: var(--space-4);
+  width: 100%;
+}
+.way {
+  display: grid;
+  gap: var(--space-2);
+  align-content: start;
+  justify-items: start;
+}
+.sets {
+  display: grid;
+  gap: var(--space-2);
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.sets li {
+  display: grid;
+  gap: var(--space-1);
+}
+.sets a {
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+</style>
