@@ -1,7 +1,7 @@
 """Pictures of the made-up archive's charts, taken in the weeks before its open visit.
 
-They are there to try patching on. They lie in a folder of their own beside the database, and carry the dust that the visit's first
-frame found.
+They are there to try patching on. They lie in a folder of their own beside the database, and
+carry the dust that the visit's first frame found.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ import numpy as np
 
 from neatpatch.demo.visits import DemoVisit
 from neatpatch.images.write import ExposureNotes, write_jpeg
-from neatpatch.simulation.pictures import photograph, subject_light, toned
+from neatpatch.simulation.pictures import chart_light, photograph, toned
 
 FOLDER = "demo-pictures"
 _COUNT = 18
@@ -35,9 +35,7 @@ def write_demo_pictures(folder: Path, visit: DemoVisit) -> None:
     opened = datetime.fromisoformat(visit.opened_at)
     for number in range(_COUNT):
         f_number = _APERTURES[number % len(_APERTURES)]
-        light = subject_light(
-            (camera.height_px, camera.width_px), _SEED + number, even=0.25 + 0.04 * number
-        )
+        light = chart_light((camera.height_px, camera.width_px), _SEED + number)
         here = dust[::2] if number < _CAME_BEFORE else dust
         shot = photograph(camera, here, light, f_number=f_number, seed=_SEED + number)
         at = opened - timedelta(days=_DAYS_APART * (_COUNT - number))

@@ -15,11 +15,12 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common import optics
 from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.common.filters import Mask
 from neatpatch.core.common.frame import Image
 from neatpatch.core.common.records import Spot, SpotMap
 from neatpatch.core.maps.alignment import Alignment
 from neatpatch.core.maps.placement import Placement
-from neatpatch.core.patching.strength import Expected, Strength, strength_of
+from neatpatch.core.patching.strength import Expected, Strength, misfit, strength_of
 from neatpatch.core.pictures.evidence import evidence_of, log_light, shadow_steps
 from neatpatch.core.pictures.laying import Caster, Laid, cut_out, lay, placements
 from neatpatch.core.pictures.silhouettes import Look, half_width, placed, shadow_of
@@ -33,6 +34,11 @@ _SEEN_DEPTH = 0.004
 """Shadows paler than this are below a step of 8-bit tones, and are left."""
 _PREDICTION = {"speck": 0.08, "fibre": 0.15, "droplet": 0.25, "residue": 0.2, "soft": 0.3}
 """Spread of the predicted strengths, measured with `make bench`."""
+_WIDENINGS = tuple(round(0.7 * 1.06**k, 4) for k in range(13))
+_WIDENING, _WIDENING_SURE = 0.25, 0.06
+"""How much the blur usually differs from the foretold one (logarithm), the stack's height assumed
+and fitted."""
+_TELL_BLUR, _MOST_MISFIT = 10, 1e4
 _GONE, _SURE = 0.35, 2.5
 """A shadow is not there when its own strength is below this by so many of its spreads."""
 _LEAST_GAIN = 0.25
@@ -54,6 +60,15 @@ class Mend:
     left: int
     top: int
     loss: Plane
+
+
+@dataclass(frozen=True)
+class _Fit:
+    """Place in working pixels, strength and widening of one shadow."""
+
+    at: tuple[float, float]
+    strength: float
+    widen: float
 
 
 @dataclass(frozen=True)
@@ -168,10 +183,11 @@ def plan_patch(
     tone = tone.copy()
     mends, left = [], []
     spots = sorted(patchable(spot_map), key=lambda s: -s.depth * s.outer_px)
+    widen = _fitted_widening(spot_map, subject, laid, (tone, usable))
     for spot in spots:
         place = laid.alignment.apply(np.array([[spot.x_px, spot.y_px]]))[0]
         at = float(place[0]), float(place[1])
-        own, there = _looks(spot, spot_map, subject, laid.alignment.placement.zoom)
+        own, there = _looks(spot, spot_map, subject, laid.alignment.placement.zoom, widen)
         loss = _shadow(spot, own, there)
         if loss is None:
             left.append(LeftAlone(spot.id, NOT_SEEN))
@@ -195,7 +211,7 @@ def plan_patch(
             continue
         exact = at[0] + fit.dx, at[1] + fit.dy
         _take_out(tone, exact, np.clip(loss * fit.strength, 0, 0.98))
-        mends.append(_mend(spot, spot_map, subject, laid, exact, fit.strength))
+        mends.append(_mend(spot, spot_map, subject, laid, _Fit(exact, fit.strength, widen)))
     order = {s.id: i for i, s in enumerate(spot_map.spots)}
     return PatchPlan(
         mends=tuple(sorted(mends, key=lambda m: order[m.id])),
@@ -237,15 +253,55 @@ def _look(spot_map: SpotMap, f_number: float, zoom: float) -> Look:
     )
 
 
-def _looks(spot: Spot, spot_map: SpotMap, subject: Subject, zoom: float) -> tuple[Look, Look]:
-    """How the map's frame sees a spot, and how the picture does in pixels of ``zoom``."""
+def _looks(
+    spot: Spot, spot_map: SpotMap, subject: Subject, zoom: float, widen: float = 1.0
+) -> tuple[Look, Look]:
+    """How the map's frame sees a spot, and how the picture does in pixels of ``zoom``.
+
+    ``widen``: what the stack's height must be multiplied by, as the picture shows it.
+    """
     own_f = spot_map.frames[0].f_number
     assert own_f is not None
     own, there = _look(spot_map, own_f, 1.0), _look(spot_map, subject.f_number, zoom)
     if spot.blur_px and spot_map.optics.blur_px:
         ratio = spot.blur_px / spot_map.optics.blur_px
         own, there = replace(own, blur=own.blur * ratio), replace(there, blur=there.blur * ratio)
-    return own, there
+    return replace(own, blur=own.blur * widen), replace(there, blur=there.blur * widen)
+
+
+def _fitted_widening(
+    spot_map: SpotMap, subject: Subject, laid: Laid, shown: tuple[Plane, Mask]
+) -> float:
+    """By how much the blur differs from the foretold one, from the clearest specks; 1 without any.
+
+    The height of the stack may have been assumed, and a lens's engraved aperture be off.
+    """
+    sure = spot_map.optics.height_source != "assumed"
+    usual = _WIDENING_SURE if sure else _WIDENING
+    specks = [s for s in patchable(spot_map) if s.kind == "speck"]
+    specks.sort(key=lambda s: -s.depth * s.outer_px)
+    chosen = specks[:_TELL_BLUR]
+    expected = Expected(strength=_PREDICTION["speck"], place_px=max(laid.spread_px, 0.5))
+    costs = []
+    for widen in _WIDENINGS:
+        cost = (np.log(widen) / usual) ** 2
+        for spot in chosen:
+            place = laid.alignment.apply(np.array([[spot.x_px, spot.y_px]]))[0]
+            zoom = laid.alignment.placement.zoom
+            own, there = _looks(spot, spot_map, subject, zoom, widen)
+            # The same window for all, so that the figures can be compared.
+            widest = _looks(spot, spot_map, subject, zoom, _WIDENINGS[-1])[1]
+            loss = _in_window(shadow_of(spot, own, there), half_width(spot, widest))
+            found = misfit(*shown, (float(place[0]), float(place[1])), loss, expected)
+            cost += min(found, _MOST_MISFIT) if found is not None else 0.0
+        costs.append(cost)
+    return _WIDENINGS[int(np.argmin(costs))]
+
+
+def _in_window(loss: Plane, half: int) -> Plane:
+    """A shadow in a larger square."""
+    room = half - loss.shape[0] // 2
+    return np.asarray(np.pad(loss, room), np.float32) if room > 0 else loss
 
 
 def _shadow(spot: Spot, own: Look, there: Look) -> Plane | None:
@@ -296,12 +352,12 @@ def _mend(
     spot_map: SpotMap,
     subject: Subject,
     laid: Laid,
-    at: tuple[float, float],
-    strength: float,
+    fit: _Fit,
 ) -> Mend:
     """The shadow in the picture's own pixels."""
-    step = subject.step
-    own, there = _looks(spot, spot_map, subject, laid.alignment.placement.zoom * step)
+    step, at, strength = subject.step, fit.at, fit.strength
+    zoom = laid.alignment.placement.zoom * step
+    own, there = _looks(spot, spot_map, subject, zoom, fit.widen)
     loss = shadow_of(spot, own, there, laid.alignment.placement.turn) * np.float32(strength)
     half = half_width(spot, there)
     full = tuple((v + 0.5) * step - 0.5 for v in at)

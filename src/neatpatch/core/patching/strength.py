@@ -1,15 +1,18 @@
 """How strong one shadow is in one picture, and where exactly it lies.
 
-The steps of the picture's log light around it are regressed on those of the predicted shadow and
-of its displacements, with weights of Student's t for their heavy tails, held near what the map
-predicts. What the picture itself says is weighed by how much the same regression finds where no
-shadow is. Sources: iteratively reweighted least squares, Holland & Welsch, Commun. Stat. 6, 813
-(1977); K. L. Lange, R. J. A. Little & J. M. G. Taylor, J. Am. Stat. Assoc. 84, 881 (1989).
+The log light around it is regressed on the predicted shadow and its displacements, with weights of
+Student's t for heavy tails, held near what the map predicts. It is done twice: by the steps from
+pixel to pixel, which see through a busy subject, and by the levels over a bent ground, which an
+even one needs, where compression has flattened the steps. What each finds where no shadow is tells
+how far it may be trusted. Sources: iteratively reweighted least squares, Holland & Welsch, Commun.
+Stat. 6, 813 (1977); K. L. Lange, R. J. A. Little & J. M. G. Taylor, J. Am. Stat. Assoc. 84, 881
+(1989).
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,13 +27,18 @@ Plane = NDArray[np.float32]
 _FREEDOM = 3.0
 """Degrees of freedom of the steps' distribution: natural pictures show 2 to 5."""
 _LEAST_STEP = 1.5e-3
+_UNLIKE = 0.15
+"""Share of a shadow's own steps by which its predicted shape may be wrong: before an even sky that
+is more than the grain, and must not pass for the subject."""
 _ROUNDS = 5
 _PLACEBOS = 8
 _PLACEBO_REACH = 1.1
 """Distance of the places without a shadow, in sides of its window."""
+_MARGIN = 0.4
+"""Of its surroundings a shadow's window takes so much more, as a share of its half side."""
 _LEAST_SHOWN = 0.4
 """Share of a shadow's window that must be neither black nor clipped nor outside."""
-_FREE_STRENGTH = 0.5
+_FREE_STRENGTH, _ANY_GROUND = 0.5, 20.0
 """Prior of the regression where no shadow is: wide, but not endless."""
 
 
@@ -59,6 +67,17 @@ class Strength:
     own_spread: float
 
 
+@dataclass(frozen=True)
+class _Problem:
+    """Values (n) to be explained by a design (n, k): shadow, two displacements, the ground."""
+
+    values: NDArray[np.float64]
+    design: NDArray[np.float64]
+
+
+_Way = Callable[[Plane, Mask, Plane], _Problem]
+
+
 def strength_of(
     tone: Plane, usable: Mask, at: tuple[float, float], loss: Plane, expected: Expected
 ) -> Strength | None:
@@ -66,24 +85,40 @@ def strength_of(
 
     None where too little of the picture around can show it.
     """
-    half = loss.shape[0] // 2
-    x, y = round(at[0]), round(at[1])
-    window = _cut(tone, usable, (x, y), half)
+    place = round(at[0]), round(at[1])
+    shape = _shape_at(loss, at)
+    window = _cut(tone, usable, place, shape.shape[0] // 2)
     if window is None:
         return None
-    shape = shadow_steps(placed(loss, at[0] - x, at[1] - y))
-    fit = _regression(*window, shape, expected)
-    if fit is None:
-        return None
-    model, spreads = fit
     free = Expected(strength=_FREE_STRENGTH, place_px=expected.place_px)
-    own_fit = _regression(*window, shape, free)
-    assert own_fit is not None
-    own, formal = float(own_fit[0][0]), float(own_fit[1][0])
-    around = _placebos(tone, usable, (x, y), shape, free)
-    own_spread = max(formal, around or formal)
+    found: list[tuple[float, float, _Way]] = []
+    for way in (_by_steps, _by_levels):
+        fit = _solved(way(*window, shape), free)
+        if fit is not None:
+            around = _placebos(way, (tone, usable), place, shape, free)
+            found.append((float(fit[0][0]), max(float(fit[1][0]), around or 0.0), way))
+    if not found:
+        return None
+    own, own_spread = found[0][:2]
+    for other, spread, _ in found[1:]:
+        own, own_spread = _together(own, own_spread, other, spread)
+    better = min(found, key=lambda f: f[1])[2]
+    solved = _solved(better(*window, shape), expected)
+    assert solved is not None
+    return _strength(own, own_spread, *solved, expected)
+
+
+def _strength(
+    own: float,
+    own_spread: float,
+    model: NDArray[np.float64],
+    spreads: NDArray[np.float64],
+    expected: Expected,
+) -> Strength:
+    """What picture and map say together; the place moves as far as the picture can tell it."""
     strength, spread = _together(1.0, expected.strength, own, own_spread)
-    shift = np.clip(model[1:] / max(strength, 0.2), -3 * expected.place_px, 3 * expected.place_px)
+    most = 3 * expected.place_px
+    shift = np.clip(model[1:3] / max(strength, 0.2), -most, most)
     doubt = min(1.0, own_spread / max(expected.strength, 1e-6))
     keep = 1 / (1 + doubt**2)
     return Strength(
@@ -97,10 +132,42 @@ def strength_of(
     )
 
 
+def misfit(
+    tone: Plane, usable: Mask, at: tuple[float, float], loss: Plane, expected: Expected
+) -> float | None:
+    """How badly a shadow of this shape fits at its best strength: minus twice the log likelihood.
+
+    Comparable between shapes at one place only; None where the picture cannot tell.
+    """
+    shape = _shape_at(loss, at)
+    window = _cut(tone, usable, (round(at[0]), round(at[1])), shape.shape[0] // 2)
+    if window is None:
+        return None
+    free = Expected(strength=_FREE_STRENGTH, place_px=expected.place_px)
+    costs = []
+    for way in (_by_steps, _by_levels):
+        problem = way(*window, shape)
+        solved = _solved(problem, free)
+        if solved is None:
+            return None
+        rest = problem.values - problem.design @ solved[0]
+        spread = _spread(problem.values - np.median(problem.values))
+        costs.append((_FREEDOM + 1) * np.log1p(rest**2 / (_FREEDOM * spread**2)).sum())
+    return float(np.mean(costs))
+
+
 def _together(a: float, spread_a: float, b: float, spread_b: float) -> tuple[float, float]:
     """Two estimates weighed by their spreads, and the spread of the result."""
-    wa, wb = spread_a**-2, max(spread_b, 1e-6) ** -2
+    wa, wb = max(spread_a, 1e-6) ** -2, max(spread_b, 1e-6) ** -2
     return (a * wa + b * wb) / (wa + wb), 1 / math.sqrt(wa + wb)
+
+
+def _shape_at(loss: Plane, at: tuple[float, float]) -> Plane:
+    """A shadow in the log light, moved between pixels, with some of its surroundings."""
+    half = loss.shape[0] // 2
+    room = max(3, round(_MARGIN * half))
+    moved = placed(loss, at[0] - round(at[0]), at[1] - round(at[1]))
+    return np.asarray(np.pad(shadow_steps(moved), room), np.float32)
 
 
 def _cut(tone: Plane, usable: Mask, at: tuple[int, int], half: int) -> tuple[Plane, Mask] | None:
@@ -109,29 +176,15 @@ def _cut(tone: Plane, usable: Mask, at: tuple[int, int], half: int) -> tuple[Pla
     return (window_of(tone, at, half), shows) if float(shows.mean()) > _LEAST_SHOWN else None
 
 
-def _regression(
-    tone: Plane, usable: Mask, shape: Plane, expected: Expected, rounds: int = _ROUNDS
-) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
-    """Strength and displacements (times strength), with their spreads."""
-    columns = [shape, *(-g for g in np.gradient(shape)[::-1])]
+def _columns(shape: Plane) -> list[Plane]:
+    """What a shadow, and each of its displacements, adds to the log light."""
+    return [-shape, *(np.asarray(g, np.float32) for g in np.gradient(shape)[::-1])]
+
+
+def _by_steps(tone: Plane, usable: Mask, shape: Plane) -> _Problem:
     good = usable[:, :-1] & usable[:, 1:], usable[:-1] & usable[1:]
-    steps = _stacked(tone, good)
-    design = np.stack([-_stacked(np.asarray(c, np.float32), good) for c in columns], axis=1)
-    if len(steps) < 24 or not np.any(design[:, 0]):
-        return None
-    spreads = np.array([expected.strength, expected.place_px, expected.place_px])
-    prior = np.diag(spreads**-2.0)
-    middle = np.array([1.0 if expected.strength < _FREE_STRENGTH else 0.0, 0.0, 0.0])
-    model = middle
-    inverse = np.diag(spreads**2.0)
-    for _ in range(rounds):
-        rest = steps - design @ model
-        scale = max(1.4826 * float(np.median(np.abs(rest))), _LEAST_STEP)
-        weight = (_FREEDOM + 1) / (_FREEDOM + (rest / scale) ** 2) / scale**2
-        weighted = design * weight[:, None]
-        inverse = np.linalg.inv(weighted.T @ design + prior)
-        model = inverse @ (weighted.T @ steps + prior @ middle)
-    return model, np.sqrt(np.diag(inverse))
+    design = np.stack([_stacked(c, good) for c in _columns(shape)], axis=1)
+    return _Problem(_stacked(tone, good), design)
 
 
 def _stacked(plane: Plane, good: tuple[Mask, Mask]) -> NDArray[np.float64]:
@@ -139,20 +192,58 @@ def _stacked(plane: Plane, good: tuple[Mask, Mask]) -> NDArray[np.float64]:
     return np.concatenate([across[:, :-1][good[0]], down[:-1][good[1]]]).astype(np.float64)
 
 
+def _by_levels(tone: Plane, usable: Mask, shape: Plane) -> _Problem:
+    y, x = np.indices(shape.shape) / (shape.shape[0] / 2) - 1
+    ground = [np.ones_like(x), x, y, x * x, x * y, y * y]
+    design = np.stack([c[usable] for c in (*_columns(shape), *ground)], axis=1)
+    return _Problem(tone[usable].astype(np.float64), design.astype(np.float64))
+
+
+def _spread(rest: NDArray[np.float64]) -> float:
+    return max(1.4826 * float(np.median(np.abs(rest))), _LEAST_STEP)
+
+
+def _solved(
+    problem: _Problem, expected: Expected, rounds: int = _ROUNDS
+) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
+    """Strength, displacements (times strength) and ground, with their spreads."""
+    values, design = problem.values, problem.design
+    if len(values) < 24 or not np.any(design[:, 0]):
+        return None
+    count = design.shape[1]
+    spreads = np.full(count, _ANY_GROUND)
+    spreads[:3] = expected.strength, expected.place_px, expected.place_px
+    prior, middle = np.diag(spreads**-2.0), np.zeros(count)
+    middle[0] = 1.0 if expected.strength < _FREE_STRENGTH else 0.0
+    unlike = np.square(_UNLIKE * design[:, 0])
+    weight = np.full(len(values), 1 / _spread(values - np.median(values)) ** 2)
+    model, inverse = middle, np.diag(spreads**2.0)
+    for _ in range(rounds):
+        weighted = design * weight[:, None]
+        inverse = np.linalg.inv(weighted.T @ design + prior)
+        model = inverse @ (weighted.T @ values + prior @ middle)
+        rest = values - design @ model
+        variance = _spread(rest) ** 2 + unlike
+        weight = (_FREEDOM + 1) / (_FREEDOM + rest**2 / variance) / variance
+    return model, np.sqrt(np.diag(inverse))
+
+
 def _placebos(
-    tone: Plane, usable: Mask, at: tuple[int, int], shape: Plane, free: Expected
+    way: _Way,
+    shown: tuple[Plane, Mask],
+    at: tuple[int, int],
+    shape: Plane,
+    free: Expected,
 ) -> float | None:
-    """Root mean square of the strengths found around, where there is no such shadow."""
+    """Robust size of the strengths found around, where there is no such shadow."""
     half = shape.shape[0] // 2
     reach = _PLACEBO_REACH * (2 * half + 1)
     found = []
     for k in range(_PLACEBOS):
         angle = 2 * math.pi * k / _PLACEBOS
         there = round(at[0] + reach * math.cos(angle)), round(at[1] + reach * math.sin(angle))
-        window = _cut(tone, usable, there, half)
-        fit = _regression(*window, shape, free, rounds=2) if window else None
+        window = _cut(*shown, there, half)
+        fit = _solved(way(*window, shape), free, rounds=2) if window else None
         if fit is not None:
             found.append(abs(float(fit[0][0])))
-    if len(found) < 3:
-        return None
-    return 1.4826 * float(np.median(found))
+    return 1.4826 * float(np.median(found)) if len(found) >= 3 else None

@@ -25,6 +25,8 @@ _AIRY_SPREAD = 0.45
 _ACROSS_SHARE = 0.87
 """Width across a disc's projection at half its loss, as a share of its diameter."""
 _ROUND_SIDES = 96
+_RIM_SHOWS = 2.0
+"""Widths of the blur that a droplet must have before its rim is drawn."""
 _FINER = 4
 _LARGEST_HALF_PX = 600
 
@@ -76,9 +78,17 @@ def shadow_of(spot: Spot, own: Look, there: Look, turn: int = 0) -> Plane:
     """
     half = half_width(spot, there)
     loss = _spread(_silhouette(spot, own, there.zoom, half), there)
-    if spot.kind != "speck":
+    if not _as_disc(spot, own):
         loss = loss * np.float32(_measured_share(spot, own))
     return np.asarray(np.rot90(np.clip(loss, 0, 1), turn), np.float32)
+
+
+def _as_disc(spot: Spot, own: Look) -> bool:
+    """Whether the light a spot stops says all that is known of its shape: a droplet hardly wider
+    than the blur shows no rim.
+    """
+    small = spot.outer_px - own.blur < _RIM_SHOWS * own.blur
+    return spot.kind == "speck" or (spot.kind == "droplet" and small)
 
 
 def _measured_share(spot: Spot, own: Look) -> float:
@@ -97,7 +107,7 @@ def _silhouette(spot: Spot, own: Look, zoom: float, half: int) -> Plane:
         across = spot.width_px or spot.outer_px / 3
         wide = math.sqrt(max(across**2 - (_ACROSS_SHARE * own.blur) ** 2, (0.3 * across) ** 2))
         return _band(half, bare, wide * zoom, spot.angle_deg)
-    if spot.kind == "droplet":
+    if not _as_disc(spot, own):
         return _ring(half, bare)
     return _disc(half, max(spot.particle_px, 0.2) * zoom)
 
