@@ -41,7 +41,7 @@ def subject_light(shape: tuple[int, int], seed: int, even: float = 0.3) -> Light
 
 
 def chart_light(shape: tuple[int, int], seed: int) -> Light:
-    """An invented tide chart on linen, in linear light (height, width, 3): coasts, depths, a grid."""
+    """An invented tide chart on linen, in linear light (height, width, 3)."""
     rng = np.random.default_rng(seed)
     height, width = shape
     weave = smoothed(rng.standard_normal(shape, np.float32), width / 900)

@@ -22,7 +22,6 @@ Plane = NDArray[np.float32]
 
 _REACH_SHARE = 0.085
 """Share of half the diagonal by which marks may lie apart: correction and filling out together."""
-_MOST_Z = 8.0
 
 
 def laid_on(marks: Sequence[Mark], z: Plane) -> Alignment | None:
@@ -33,7 +32,7 @@ def laid_on(marks: Sequence[Mark], z: Plane) -> Alignment | None:
     surfaces, offs = [], []
     for mark in marks:
         at = round(mark.x), round(mark.y)
-        score = np.clip(window_of(z, at, reach), 0, min(mark.z, _MOST_Z))
+        score = np.maximum(window_of(z, at, reach), 0)
         surfaces.append(np.square(score) / 2)
         offs.append(np.array(at) - placement.pole)
     if not surfaces:

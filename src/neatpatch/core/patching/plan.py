@@ -41,6 +41,12 @@ and fitted."""
 _TELL_BLUR, _MOST_MISFIT = 10, 1e4
 _GONE, _SURE = 0.35, 2.5
 """A shadow is not there when its own strength is below this by so many of its spreads."""
+_TELLS, _FEW, _MOST_GONE = 0.3, 4, 0.6
+"""A picture tells of a shadow when its spread is below the first; where it denies more than the
+last share of those it tells of, the others need its own word."""
+_FEWEST_AGREE, _SHARE_AGREES = 3, 0.4
+"""Shadows that must show one by one where they laid a cut-out together: one dark thing may match
+them all at once."""
 _LEAST_GAIN = 0.25
 """Share of a shadow's energy that must be expected to go."""
 
@@ -64,11 +70,13 @@ class Mend:
 
 @dataclass(frozen=True)
 class _Fit:
-    """Place in working pixels, strength and widening of one shadow."""
+    """One shadow as fitted: its place in working pixels; ``gone``: the picture denies it."""
 
+    spot: Spot
     at: tuple[float, float]
-    strength: float
+    fit: Strength
     widen: float
+    gone: bool = False
 
 
 @dataclass(frozen=True)
@@ -163,7 +171,13 @@ def seek_cut_out(spot_map: SpotMap, subject: Subject) -> Placement | None:
     zoom = 1.0 / subject.step
     casters = _casters(spot_map, subject, zoom)
     shape = frame.height_px, frame.width_px
-    return cut_out(evidence_of(subject.light), casters, shape, zoom)
+    evidence = evidence_of(subject.light)
+    place = cut_out(evidence, casters, shape, zoom)
+    if place is None:
+        return None
+    laid = lay(evidence, casters, (place,))
+    agreed = laid.found >= _FEWEST_AGREE and laid.found >= _SHARE_AGREES * laid.should
+    return place if agreed else None
 
 
 def _casters(spot_map: SpotMap, subject: Subject, zoom: float) -> list[Caster]:
@@ -181,24 +195,19 @@ def plan_patch(
     """Decide for every spot of the map; ``laid`` comes from `lay_on`, ``veto`` from the owner."""
     tone, usable = log_light(subject.light)
     tone = tone.copy()
-    mends, left = [], []
-    spots = sorted(patchable(spot_map), key=lambda s: -s.depth * s.outer_px)
     widen = _fitted_widening(spot_map, subject, laid, (tone, usable))
-    for spot in spots:
+    fitted: list[_Fit] = []
+    left: list[LeftAlone] = []
+    for spot in sorted(patchable(spot_map), key=lambda s: -s.depth * s.outer_px):
         place = laid.alignment.apply(np.array([[spot.x_px, spot.y_px]]))[0]
         at = float(place[0]), float(place[1])
         own, there = _looks(spot, spot_map, subject, laid.alignment.placement.zoom, widen)
         loss = _shadow(spot, own, there)
-        if loss is None:
-            left.append(LeftAlone(spot.id, NOT_SEEN))
-            continue
-        if spot.id in veto:
-            left.append(LeftAlone(spot.id, VETOED))
+        if loss is None or spot.id in veto or not _inside(at, tone.shape):
+            why = NOT_SEEN if loss is None else VETOED if spot.id in veto else OUTSIDE
+            left.append(LeftAlone(spot.id, why))
             continue
         loss = np.ascontiguousarray(np.rot90(loss, laid.alignment.placement.turn))
-        if not _inside(at, tone.shape, 0):
-            left.append(LeftAlone(spot.id, OUTSIDE))
-            continue
         far = float(np.hypot(*(place - laid.alignment.placement.pole)))
         expected = Expected(
             strength=_PREDICTION[spot.kind],
@@ -208,11 +217,17 @@ def plan_patch(
         why = _why_left(fit, loss, spot)
         if fit is None or why:
             left.append(LeftAlone(spot.id, why or DARK))
+            if fit is not None and why == NOT_THERE:
+                fitted.append(_Fit(spot, at, fit, widen, gone=True))
             continue
         exact = at[0] + fit.dx, at[1] + fit.dy
         _take_out(tone, exact, np.clip(loss * fit.strength, 0, 0.98))
-        mends.append(_mend(spot, spot_map, subject, laid, _Fit(exact, fit.strength, widen)))
+        fitted.append(_Fit(spot, exact, fit, widen))
+    unsure = _not_believed(fitted)
+    left += [LeftAlone(f.spot.id, NOT_THERE) for f in unsure]
+    kept = [f for f in fitted if not f.gone and f not in unsure]
     order = {s.id: i for i, s in enumerate(spot_map.spots)}
+    mends = [_mend(spot_map, subject, laid, f) for f in kept]
     return PatchPlan(
         mends=tuple(sorted(mends, key=lambda m: order[m.id])),
         left=tuple(sorted(left, key=lambda n: order[n.id])),
@@ -220,6 +235,15 @@ def plan_patch(
         found=laid.found,
         said=laid.said,
     )
+
+
+def _not_believed(fitted: Sequence[_Fit]) -> list[_Fit]:
+    """Shadows that only the map speaks for, in a picture that denies most others it could show."""
+    telling = [f for f in fitted if f.fit.own_spread < _TELLS]
+    gone = sum(f.gone for f in telling)
+    if len(telling) < _FEW or gone < _MOST_GONE * len(telling):
+        return []
+    return [f for f in fitted if not f.gone and f.fit.own - f.fit.own_spread < _GONE]
 
 
 def in_picture(alignment: Alignment, subject: Subject) -> Alignment:
@@ -314,8 +338,8 @@ def _shadow(spot: Spot, own: Look, there: Look) -> Plane | None:
     return loss if float(loss.max()) >= _SEEN_DEPTH else None
 
 
-def _inside(at: tuple[float, float], shape: tuple[int, ...], margin: float) -> bool:
-    return bool(margin <= at[0] < shape[1] - margin and margin <= at[1] < shape[0] - margin)
+def _inside(at: tuple[float, float], shape: tuple[int, ...]) -> bool:
+    return bool(0 <= at[0] < shape[1] and 0 <= at[1] < shape[0])
 
 
 def _why_left(fit: Strength | None, loss: Plane, spot: Spot) -> str:
@@ -347,15 +371,9 @@ def _take_out(tone: Plane, at: tuple[float, float], loss: Plane) -> None:
         ]
 
 
-def _mend(
-    spot: Spot,
-    spot_map: SpotMap,
-    subject: Subject,
-    laid: Laid,
-    fit: _Fit,
-) -> Mend:
+def _mend(spot_map: SpotMap, subject: Subject, laid: Laid, fit: _Fit) -> Mend:
     """The shadow in the picture's own pixels."""
-    step, at, strength = subject.step, fit.at, fit.strength
+    spot, step, at, strength = fit.spot, subject.step, fit.at, fit.fit.strength
     zoom = laid.alignment.placement.zoom * step
     own, there = _looks(spot, spot_map, subject, zoom, fit.widen)
     loss = shadow_of(spot, own, there, laid.alignment.placement.turn) * np.float32(strength)
