@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 import httpx
 import numpy as np
@@ -13,6 +14,7 @@ from neatpatch.simulation import Camera, Target, expose, scatter
 from neatpatch.simulation.camera import developed
 from neatpatch.simulation.frames import write_picture
 from neatpatch.simulation.scenes import Scene
+from tests import dusty_pictures as dusty
 from tests.conditions import OWN_HANDS
 
 CAMERA = Camera(name="Bench body A", width_px=3000, fixed_pattern=0.003)
@@ -85,6 +87,7 @@ class PlaceVisit:
 
     def __init__(self, url: str, folder: Path, **body: object) -> None:
         self._url, self._folder, self._turn = url, folder, 0
+        self.sets: tuple[int, ...] = ()
         self._dust = scatter({"speck": 10}, CAMERA.sensor_mm, 1.5, 4)
         self._wall = scatter({"speck": 7}, CAMERA.sensor_mm, 1.5, 9)
         self._camera = replace(CAMERA, name="Bench body C", width_px=1600)
@@ -114,3 +117,24 @@ class PlaceVisit:
         """A step that was done."""
         with self._client() as client:
             client.post(f"/api/visits/{self.visit}/steps", json={"step": step, "against": "done"})
+
+    def look_through(self, folder: Path) -> None:
+        """Two everyday pictures of the body, looked through for patching and for when dust came."""
+        for i in range(2):
+            tones = dusty.picture(self._dust, 700 + i, even=0.7, camera=self._camera)
+            dusty.written(
+                folder / f"p{i}.jpg", np.asarray(tones, np.uint8), camera="Fennick Optical Judge"
+            )
+        with self._client() as client:
+            maps = client.get("/api/picture-sets/maps", params={"body_id": self.body}).json()
+            wanted = {"body_id": self.body, "folder": str(folder)}
+            self.sets = tuple(
+                _settled(client, client.post("/api/picture-sets", json={**wanted, **how}).json())
+                for how in ({"frame_id": maps[-1]["frame_id"]}, {})
+            )
+
+
+def _settled(client: httpx.Client, begun: dict[str, Any]) -> int:
+    while client.get(f"/api/picture-sets/{begun['id']}").json()["state"] in ("waiting", "working"):
+        time.sleep(0.1)
+    return int(begun["id"])

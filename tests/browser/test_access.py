@@ -38,6 +38,7 @@ def library(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Pla
             seen.shoot(Stand(place, marks_mm=0.9 * (place - 1)))
         seen.log("air")
         seen.shoot(Stand(3, marks_mm=1.8))
+        seen.look_through(folder / "pictures")
         yield url, seen
 
 
@@ -48,6 +49,7 @@ class Looked:
         self.tab = tab
         self.url, seen = library
         self.visit, self.body = seen.visit, seen.body
+        self.pictures, self.arrivals = seen.sets
 
     def go(self, path: str, wanted: str) -> None:
         self.tab.goto(f"{self.url}{path}")
@@ -68,6 +70,9 @@ class Looked:
             "camera": lambda: self.go(f"/bodies/{self.body}", "dl"),
             "jobs": lambda: self.go("/jobs", ".empty"),
             "kit": lambda: self.go("/kit", "table"),
+            "pictures": lambda: self.go("/pictures", "form"),
+            "pictures of one": lambda: self.go(f"/pictures/{self.pictures}", ".sheet img"),
+            "arrivals": lambda: self.go(f"/pictures/{self.arrivals}", ".marks, h2"),
             "costs": lambda: self.go("/costs", "h1"),
             "methods": lambda: self.go("/schools", ".points"),
             "you": lambda: self.go("/schools?section=you", ".plain"),
@@ -111,6 +116,11 @@ class Looked:
             "mount view": after(visit, lambda: self.button("Facing the mount")),
             "new thing": after(kit, lambda: self.button("Add a thing")),
             "thing": after(kit, lambda: self.button("Edit Rubber bulb blower")),
+            "before and after": after(
+                screens["pictures of one"],
+                lambda: self.tab.locator(".picture").first.click(),
+                lambda: expect(self.tab.get_by_text("Mask as PNG")).to_be_visible(),
+            ),
             "new job": after(screens["jobs"], lambda: self.button("Book a job")),
             "new camera": after(screens["cameras"], lambda: self.button("Add a camera")),
             "camera edited": after(camera, lambda: self.button("Edit")),

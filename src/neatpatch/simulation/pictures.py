@@ -46,22 +46,23 @@ def chart_light(shape: tuple[int, int], seed: int) -> Light:
     height, width = shape
     weave = smoothed(rng.standard_normal(shape, np.float32), width / 900)
     paper = 1 + 0.015 * weave / weave.std()
-    ink = np.ones(shape, np.float32)
-    for k in range(1, 8):
-        across, down = int(k * width / 8), int(k * height / 8)
-        cv2.line(ink, (across, 0), (across, height), 0.82, 2, cv2.LINE_AA)
-        cv2.line(ink, (0, down), (width, down), 0.82, 2, cv2.LINE_AA)
+    ink = np.full(shape, 255, np.uint8)
+    pitch, begin = float(rng.uniform(0.11, 0.15)) * width, rng.uniform(0, 1, 2)
+    for k in range(1, 9):
+        across, down = int((k - begin[0]) * pitch), int((k - begin[1]) * pitch)
+        cv2.line(ink, (across, 0), (across, height), 209, 2, cv2.LINE_AA)
+        cv2.line(ink, (0, down), (width, down), 209, 2, cv2.LINE_AA)
     x = np.arange(-50, width + 50, 12)
     for level in rng.uniform(0.05, 0.95, 7):
         walk = np.cumsum(np.cumsum(rng.normal(0, 0.09, x.size)))
         y = level * height + (walk - walk.mean()) * height / 900
         coast = np.stack([x, y], axis=1).astype(np.int32)
-        cv2.polylines(ink, [coast], False, float(rng.uniform(0.25, 0.6)), 3, cv2.LINE_AA)
+        cv2.polylines(ink, [coast], False, int(rng.integers(64, 153)), 3, cv2.LINE_AA)
     for _ in range(90):
         at = int(rng.uniform(0, width)), int(rng.uniform(0, height))
         depth, size = str(int(rng.uniform(1, 60))), width / 2600
-        cv2.putText(ink, depth, at, cv2.FONT_HERSHEY_PLAIN, 2 * size, 0.35, 2, cv2.LINE_AA)
-    sheet = paper * smoothed(ink, 0.8)
+        cv2.putText(ink, depth, at, cv2.FONT_HERSHEY_PLAIN, 2 * size, 90, 2, cv2.LINE_AA)
+    sheet = paper * smoothed(np.asarray(ink / 255, np.float32), 0.8)
     light = sheet[..., None] * np.array([0.52, 0.48, 0.40], np.float32)
     fall = np.linspace(1.0, rng.uniform(0.8, 0.95), width, dtype=np.float32)
     return np.asarray(np.clip(light * fall[None, :, None], 0.004, 0.9), np.float32)

@@ -229,3 +229,11 @@ def test_marks_become_a_map_of_those_that_were_there() -> None:
     assert [s.id for s in patchable(whole)] == ["m1", "m2"]
     assert whole.spots[0].particle_px == pytest.approx((whole.optics.blur_px or 0) / 2)
     assert [s.id for s in as_map(found, "2026-06-01T00:00:00").spots] == ["m1"]
+
+
+def test_a_line_that_all_subjects_have_in_common_is_no_dust() -> None:
+    z = np.zeros(SHAPE, np.float32)
+    z[120:123, 40:260] = 9
+    bump(z, 150, 60, 12)
+    [mark] = marks_in(z, 6.0)
+    assert (round(mark.x), round(mark.y)) == (150, 60)

@@ -130,7 +130,7 @@ onUnmounted(() => window.removeEventListener('keydown', key))
           <template v-if="mark.why === null">
             <Button
               :label="
-                picture.veto.includes(mark.id) ? 'Take it out of this picture' : 'Leave it in this picture'
+                picture.veto.includes(mark.id) ? 'Patch it in this picture' : 'Leave it in this picture'
               "
               severity="secondary"
               variant="outlined"
@@ -139,7 +139,7 @@ onUnmounted(() => window.removeEventListener('keydown', key))
               @click="emit('leave', mark.id)"
             />
             <Button
-              :label="set.veto.includes(mark.id) ? 'Take it out of all pictures' : 'Leave it in all pictures'"
+              :label="set.veto.includes(mark.id) ? 'Patch it in all pictures' : 'Leave it in all pictures'"
               severity="secondary"
               variant="text"
               size="small"

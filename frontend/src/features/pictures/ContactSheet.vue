@@ -48,7 +48,7 @@ function step(by: number): void {
         type="button"
         class="picture"
         :disabled="!p.looked || wide(p) === 0"
-        :aria-label="`${p.name}: ${pictureWords(p, set.veto)}. Look at it before and after`"
+        :aria-label="`${p.name}: ${pictureWords(p, set.veto).replace(/\.$/, '')}. Look at it before and after`"
         @click="openNumber = p.number"
       >
         <template v-if="p.looked && wide(p) > 0">

@@ -35,7 +35,11 @@ const first = ref(0)
 watch(only, () => {
   first.value = 0
 })
-const { value: set, error: away } = useAsk(() => queries.pictureSet(props.id), {
+const {
+  value: set,
+  error: away,
+  again: setAgain,
+} = useAsk(() => queries.pictureSet(props.id), {
   everyMs: (now) => (now && atWork(now) ? EVERY_MS : false),
 })
 const working = computed(() => set.value !== null && atWork(set.value))
@@ -46,6 +50,8 @@ const { value: sheet, again } = useAsk(
 watch(working, (now, before) => {
   if (before && !now) void again()
 })
+/** A choice changes the picture, and how many copies there will be. */
+const changed = () => Promise.all([again(), setAgain()])
 const outFolder = ref('')
 watch(
   set,
@@ -113,7 +119,7 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
           variant="outlined"
           @click="stop"
         />
-        <Button v-else-if="goesOn" label="Go on" icon="pi pi-play" @click="work(set.work)" />
+        <Button v-else-if="goesOn" label="Continue" icon="pi pi-play" @click="work(set.work)" />
         <Button v-if="!working" label="Forget" severity="secondary" variant="text" @click="forget" />
       </div>
       <form
@@ -147,7 +153,7 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
           :set="set"
           :pictures="sheet.pictures"
           :busy="working"
-          @changed="again"
+          @changed="changed"
           @set="put"
         />
         <Paginator
@@ -184,7 +190,7 @@ h1 {
   display: flex;
   flex-wrap: wrap;
   gap: var(--space-2) var(--space-3);
-  align-items: end;
+  align-items: center;
 }
 .grow {
   display: grid;

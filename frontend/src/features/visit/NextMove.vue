@@ -81,6 +81,11 @@ const placeWords = computed(() => {
   return place.words
 })
 const ends = computed(() => ['stop_done', 'defer', 'service', 'retouch'].includes(advice.value.decision))
+/** Pictures already taken are patched by the frame from before anything was done. */
+function toPictures(): void {
+  const first = props.visit.trail.find((i) => i.frame)?.frame?.frame_id
+  void router.push({ name: 'pictures', query: { body: props.visit.body_id, frame: first } })
+}
 const owned = new Set(['mouth_air', 'reuse_swab', 'raise_mirror', 'stop_done'])
 /** Steps first, then things; what nobody has to hand comes last and small. */
 const barred = computed(() => {
@@ -172,7 +177,20 @@ const groups = computed(() => {
         :disabled="busy"
         @click="emit('finish')"
       />
-      <Button v-else-if="ends" label="Close this visit" icon="pi pi-check" @click="emit('close')" />
+      <Button
+        v-else-if="advice.decision === 'retouch'"
+        label="Patch the pictures"
+        icon="pi pi-images"
+        @click="toPictures"
+      />
+      <Button
+        v-if="ends && advice.decision !== 'stop_done'"
+        label="Close this visit"
+        icon="pi pi-check"
+        :severity="advice.decision === 'retouch' ? 'secondary' : undefined"
+        :variant="advice.decision === 'retouch' ? 'outlined' : undefined"
+        @click="emit('close')"
+      />
     </div>
 
     <template v-if="before.length">

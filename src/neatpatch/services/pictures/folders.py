@@ -33,7 +33,7 @@ def pictures_in(given: Sequence[Path], leave_out: Path | None = None) -> list[tu
 def _below(folder: Path, leave_out: Path | None) -> Iterator[Path]:
     for path in sorted(folder.rglob("*")):
         hidden = any(part.startswith(".") for part in path.relative_to(folder).parts)
-        inside = leave_out is not None and path.is_relative_to(leave_out)
+        inside = leave_out not in (None, folder) and path.is_relative_to(leave_out or folder)
         if not hidden and not inside and path.is_file() and _is_picture(path):
             yield path
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import shutil
 import sqlite3
+from datetime import date
 from pathlib import Path
 from typing import Literal
 
@@ -12,8 +13,10 @@ from pydantic import Field
 
 from neatpatch.core.common.errors import BadArgumentError, ConflictError, NotThereError
 from neatpatch.core.common.records import Given, Record, RowId, SpotMap
+from neatpatch.core.common.words import counted
 from neatpatch.core.history.as_map import as_map
 from neatpatch.core.history.records import Arrivals
+from neatpatch.core.kit.readiness import day_words
 from neatpatch.core.patching.plan import check_map, patchable
 from neatpatch.core.patching.records import PhotoPatch
 from neatpatch.services.existing import existing_body, existing_frame
@@ -258,12 +261,14 @@ def _view(connection: sqlite3.Connection, of: PictureSet, names: dict[int, str])
 def _map_words(spot_map: SpotMap | None, of: PictureSet) -> str:
     if spot_map is None:
         return ""
-    count = len(patchable(spot_map))
-    spots = f"{count} spot{'' if count == 1 else 's'}"
+    spots = counted(len(patchable(spot_map)), "spot")
     taken = spot_map.frames[0].taken_at
     if of.frame_id is None:
         return f"marks found in everyday pictures, {spots}"
-    return f"test frame of {taken[:10]}, {spots}" if taken else f"test frame, {spots}"
+    if not taken:
+        return f"test frame, {spots}"
+    day = date.fromisoformat(taken[:10])
+    return f"test frame of {day_words(day)} {day.year}, {spots}"
 
 
 def picture_view(row: rows.PictureRow) -> PictureView:

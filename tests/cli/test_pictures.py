@@ -1,0 +1,105 @@
+"""`patch` and `arrivals` at the command line: the contract, refusals, nothing overwritten."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+from tests import dusty_pictures as dusty
+from tests.cli.test_cli import run
+
+
+@pytest.fixture(scope="module")
+def map_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("map")
+    path = folder / "map.json"
+    path.write_text(dusty.map_of(folder).model_dump_json())
+    return path
+
+
+def test_patch_prints_one_json_object_and_never_overwrites(
+    tmp_path: Path,
+    map_file: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    folder = dusty.folder_of_pictures(tmp_path / "in", 2)
+    (folder / "torn.jpg").write_bytes(b"\xff\xd8\xff torn")
+    words = ["patch", str(folder), "--map", str(map_file), "--out", str(tmp_path / "out")]
+    assert run(monkeypatch, *words, "--json") == 0
+    out = capsys.readouterr()
+    found = json.loads(out.out)
+    assert found["schema"] == "neatpatch.patch/1"
+    assert [Path(p["path"]).name for p in found["photos"]] == ["p0.jpg", "p1.jpg", "torn.jpg"]
+    first, _, torn = found["photos"]
+    keys = "path out f_number patched restored filled left alignment why_not"
+    assert set(first) == set(keys.split())
+    assert {"scale", "shift_px", "radial", "residual_px"} <= set(first["alignment"])
+    assert first["patched"] == first["restored"] + first["filled"] > 0
+    assert torn["out"] is None
+    assert "damaged" in torn["why_not"]
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == ["p0.jpg", "p1.jpg"]
+    written = (tmp_path / "out" / "p0.jpg").read_bytes()
+    assert run(monkeypatch, *words) == 2
+    assert "nothing is ever overwritten" in capsys.readouterr().err
+    assert (tmp_path / "out" / "p0.jpg").read_bytes() == written
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["{pictures}", "--map", "none.json", "--out", "{out}"], "no such file"),
+        (["{none}", "--map", "{map}", "--out", "{out}"], "no such file or folder"),
+        (["{pictures}", "--map", "{map}", "--out", "{pictures}"], "nothing is ever overwritten"),
+        (["{pictures}", "--map", "{map}", "--out", "{map}"], "is a file"),
+        (["{pictures}", "--map", "{map}", "--out", "{out}", "--sensor", "big"], "not a size"),
+        (["{pictures}", "--out", "{out}"], "--map"),
+    ],
+)
+def test_patch_refuses_in_one_line(
+    tmp_path: Path,
+    map_file: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+    words: list[str],
+    said: str,
+) -> None:
+    folder = dusty.folder_of_pictures(tmp_path / "in", 1)
+    places = {
+        "{pictures}": str(folder),
+        "{map}": str(map_file),
+        "{out}": str(tmp_path / "out"),
+        "{none}": str(tmp_path / "none"),
+    }
+    assert run(monkeypatch, "patch", *(places.get(w, w) for w in words)) == 2
+    line = capsys.readouterr().err
+    assert said in line
+    assert line.count("\n") == 1
+    assert not (tmp_path / "out").exists()
+
+
+def test_arrivals_prints_its_contract_and_serves_as_a_map(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    dusty.year_of_pictures(tmp_path / "year", 18, came=6)
+    words = ["arrivals", str(tmp_path / "year"), "--sensor", "23.5x15.6"]
+    assert run(monkeypatch, *words, "--json") == 0
+    out = capsys.readouterr()
+    found = json.loads(out.out)
+    assert found["schema"] == "neatpatch.arrivals/1"
+    assert {"spots", "frames_used", "frames_skipped"} <= set(found)
+    keys = "id x_px y_px depth outer_px seen_in could_see confidence last_without first_with "
+    keys += "last_with first_without_again"
+    assert found["spots"]
+    assert set(keys.split()) <= set(found["spots"][0])
+    marks = tmp_path / "marks.json"
+    marks.write_text(out.out)
+    late = str(tmp_path / "year" / "d15.jpg")
+    out_folder = str(tmp_path / "out")
+    assert run(monkeypatch, "patch", late, "--map", str(marks), "--out", out_folder, "--json") == 0
+    [photo] = json.loads(capsys.readouterr().out)["photos"]
+    assert photo["patched"] >= 1
+    assert run(monkeypatch, "arrivals", late) == 2
+    assert "One picture has no history" in capsys.readouterr().err
