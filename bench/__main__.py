@@ -20,7 +20,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from bench import load, rivals, targets
+from bench import everyday, load, pictures, rivals, targets
 from bench.comparing import score_pairs
 from bench.frames import FLAWED, SERIES, SHARED, Case, fresh_cases, shared_cases
 from bench.judgement import COUNT, judged
@@ -121,6 +121,7 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=9000, help="first seed of the fresh frames")
     parser.add_argument("--no-rivals", action="store_true")
     parser.add_argument("--no-load", action="store_true")
+    parser.add_argument("--no-pictures", action="store_true")
     options = parser.parse_args()
     cv2.setNumThreads(1)
     shared = list(shared_cases())
@@ -132,6 +133,9 @@ def main() -> int:
         missed = print_figures(total, heights, wrong, cases, options.seed)
         if not options.no_rivals:
             print_rivals([c for c in cases if c.good and "large" not in c.name])
+    if not options.no_pictures:
+        pictures.report()
+        everyday.report()
     if not options.no_load:
         missed += load.main()
     return 1 if missed else 0

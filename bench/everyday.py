@@ -6,12 +6,13 @@ turned, or made smaller. Lenses have exit pupils and corrections of their own.
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import lru_cache
+from importlib.util import find_spec
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import cv2
@@ -19,7 +20,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.pictures import PHOTOS, photo_light
+from neatpatch.core.history.records import Arrivals, ArrivedSpot
+from neatpatch.images.pictures import read_facts
 from neatpatch.images.write import ExposureNotes, write_jpeg
+from neatpatch.services.pictures.arrivals import arrivals_in
 from neatpatch.simulation import Camera, Particle, scatter
 from neatpatch.simulation.pictures import corrected, photograph, subject_light, toned
 from neatpatch.simulation.shadows import Shadow, View, render
@@ -141,26 +145,85 @@ def _subject(shape: tuple[int, int], seed: int, rng: np.random.Generator) -> NDA
     return np.ascontiguousarray(light[:, ::-1]) if rng.random() < 0.5 else light
 
 
-def save_truth(truth: Sequence[Truth], path: Path) -> None:
-    path.write_text(
-        json.dumps(
-            [
-                {
-                    "x": t.x_px,
-                    "y": t.y_px,
-                    "um": t.particle.size_um,
-                    "first": t.first,
-                    "last": t.last,
-                }
-                for t in truth
-            ]
-        )
+@dataclass
+class Tally:
+    """Marks that should be found, found, dated rightly; marks where nothing lies; pictures."""
+
+    wanted: int = 0
+    found: int = 0
+    dated: int = 0
+    told: int = 0
+    false: int = 0
+    pictures: int = 0
+
+
+_NEAR_SHARE = 0.016
+"""Exit pupils move marks by so much of the picture's width, and the truth is told without one."""
+
+
+def tally(year: Sequence[Truth], found: Arrivals, times: Sequence[str], total: Tally) -> None:
+    """Hold what was found against the truth; ``times``: capture times in order."""
+    reach = _NEAR_SHARE * found.width_px
+    hit: dict[int, ArrivedSpot] = {}
+    for spot in found.spots:
+        off = [float(np.hypot(spot.x_px - t.x_px, spot.y_px - t.y_px)) for t in year]
+        nearest = int(np.argmin(off)) if off else -1
+        if nearest < 0 or off[nearest] > reach:
+            total.false += 1
+        else:
+            hit.setdefault(nearest, spot)
+    for number, truth in enumerate(year):
+        deep = (truth.particle.size_um / (1500 / 16)) ** 2 >= _WANTED_DEPTH
+        enough = truth.last - truth.first + 1 >= _WANTED_PICTURES
+        total.wanted += deep and enough
+        total.found += deep and enough and number in hit
+        if number in hit:
+            total.told += 1
+            total.dated += _rightly(hit[number], truth, times)
+    total.pictures += len(times)
+
+
+_WANTED_DEPTH, _WANTED_PICTURES = 0.1, 40
+"""Depth at f/16, and pictures of any aperture and content: of four some ten show it evenly."""
+
+
+def _rightly(spot: ArrivedSpot, truth: Truth, times: Sequence[str]) -> bool:
+    """Whether the true stay lies between the pictures named."""
+    before = spot.last_without or ""
+    after = spot.first_without_again or "9999"
+    came = truth.first == 0 or before < times[truth.first]
+    return bool(
+        came
+        and times[truth.first] <= (spot.first_with or "")
+        and (spot.last_with or "") <= times[truth.last]
+        and times[truth.last] < after
     )
 
 
-if __name__ == "__main__":
-    import sys
+def report(seeds: Sequence[int] = (3, 4), count: int = 150) -> None:
+    """Print how many marks are found and dated rightly, and false ones where there is no dust."""
+    if not find_spec("skimage"):
+        print("arrivals: needs scikit-image (make bench installs it)")
+        return
+    total, clean = Tally(), Tally()
+    for seed in seeds:
+        _one_year(seed, count, total, dust=25)
+    _one_year(9, 200, clean, dust=0)
+    print(f"Arrivals, {total.pictures} everyday pictures in {len(seeds)} years")
+    print(f"  marks that enough pictures could show, found: {total.found} of {total.wanted}")
+    print(f"  dated rightly: {total.dated} of {total.told}; false: {total.false}")
+    print(f"  false in {clean.pictures} pictures without dust: {clean.false}")
 
-    out = Path(sys.argv[1])
-    out.mkdir(parents=True, exist_ok=True)
-    save_truth(make_year(out, int(sys.argv[2]), int(sys.argv[3])), out / "truth.json")
+
+def _one_year(seed: int, count: int, total: Tally, dust: int) -> None:
+    with TemporaryDirectory() as name:
+        folder = Path(name)
+        (folder / "in").mkdir()
+        year = make_year(folder / "in", count, seed, dust=dust)
+        pictures = sorted((folder / "in").iterdir())
+        times = [read_facts(p).taken_at or "" for p in pictures]
+        tally(year, arrivals_in(pictures, folder / "work", SENSOR_MM), times, total)
+
+
+if __name__ == "__main__":
+    report()

@@ -8,7 +8,7 @@ from pathlib import Path
 from playwright.sync_api import Browser, Page, ViewportSize, sync_playwright
 
 from tests.browser.conftest import CHROMIUM, QUIET, VIEWPORT, serving
-from tests.browser.retests import PlaceVisit, Stand, shoot_retests
+from tests.browser.retests import shoot_retests
 from tests.browser.test_arrivals import picture
 from tests.browser.test_plans import to_the_plan
 
@@ -81,15 +81,21 @@ def retests(tab: Page, url: str, folder: Path) -> None:
     shoot(tab, "refused")
 
 
-def places(tab: Page, url: str, folder: Path) -> None:
-    """Marks of the target, and what is to be put right before contact."""
-    seen = PlaceVisit(url, folder, self_clean=False)
-    seen.shoot(Stand(1))
-    seen.log("air")
-    seen.shoot(Stand(2, marks_mm=0.9))
-    tab.goto(f"{url}/visits/{seen.visit}")
-    tab.locator(".mark path").first.wait_for(state="attached")
-    shoot(tab, "target-marks")
+def pictures(tab: Page, url: str) -> None:
+    """The demo's own pictures looked through; when their dust came, in the dim theme."""
+    tab.goto(f"{url}/pictures")
+    tab.get_by_role("button", name="Take the demo's own pictures").click()
+    tab.get_by_role("button", name="Look through them").click()
+    tab.get_by_label("Copies go to").wait_for(timeout=400_000)
+    shoot(tab, "pictures")
+    tab.get_by_role("button", name="Dim").click()
+    tab.goto(f"{url}/pictures")
+    tab.get_by_role("button", name="Take the demo's own pictures").click()
+    tab.get_by_role("button", name="Search them").click()
+    tab.get_by_text("Came between").first.wait_for(timeout=400_000)
+    tab.get_by_text("Came between").first.scroll_into_view_if_needed()
+    shoot(tab, "arrivals")
+    tab.get_by_role("button", name="Light").click()
 
 
 def phone(browser: Browser, url: str) -> None:
@@ -119,15 +125,11 @@ def main() -> None:
         tab.locator(".mark").first.wait_for()
         tab.locator(".p-datatable-tbody tr").nth(2).click()
         shoot(tab, "map")
-        tab.get_by_role("tab", name="Frame and checks").click()
-        tab.get_by_role("button", name="Dim").click()
-        shoot(tab, "map-checks-dim")
-        tab.get_by_role("button", name="Light").click()
         rooms(tab, url)
+        pictures(tab, url)
         visit(tab, url)
         phone(browser, url)
         retests(tab, url, Path(data))
-        places(tab, url, Path(data))
         browser.close()
 
 

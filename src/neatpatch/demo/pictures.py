@@ -10,10 +10,11 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from neatpatch.demo.visits import DemoVisit
 from neatpatch.images.write import ExposureNotes, write_jpeg
-from neatpatch.simulation.pictures import chart_light, photograph, toned
+from neatpatch.simulation.pictures import chart_light, exposed, through_dust, toned
 
 FOLDER = "demo-pictures"
 _COUNT = 18
@@ -32,12 +33,16 @@ def write_demo_pictures(folder: Path, visit: DemoVisit) -> None:
     beside.mkdir(parents=True, exist_ok=True)
     camera = visit.body.camera
     dust = [d.particle for d in visit.dust_found]
+    shape = camera.height_px, camera.width_px
+    planes: dict[tuple[bool, float], NDArray[np.float32]] = {}
     opened = datetime.fromisoformat(visit.opened_at)
     for number in range(_COUNT):
         f_number = _APERTURES[number % len(_APERTURES)]
-        light = chart_light((camera.height_px, camera.width_px), _SEED + number)
-        here = dust[::2] if number < _CAME_BEFORE else dust
-        shot = photograph(camera, here, light, f_number=f_number, seed=_SEED + number)
+        light = chart_light(shape, _SEED + number)
+        key = number < _CAME_BEFORE, f_number
+        if key not in planes:
+            planes[key] = through_dust(camera, dust[::2] if key[0] else dust, shape, f_number)
+        shot = exposed(camera, light, planes[key], _SEED + number)
         at = opened - timedelta(days=_DAYS_APART * (_COUNT - number))
         notes = ExposureNotes(
             camera=camera.name,

@@ -247,13 +247,16 @@ def run_demo(task: DemoTask, emit: Emit, answer: Callable[[], object]) -> None:
                 emit(frame)
                 answer()
             emit(Progress(0.3 * share, "shooting the demo frames"))
+        open_visit = None
         for share, visit in run_visits(Path(folder), task.today):
             if visit is not None:
                 emit(visit)
                 answer()
                 if visit.verdict is None:
-                    write_demo_pictures(task.pictures, visit)
+                    open_visit = visit
             emit(Progress(0.3 + 0.7 * share, "living through the demo visits"))
+        if open_visit is not None:
+            write_demo_pictures(task.pictures, open_visit)
 
 
 def run_shoot(task: ShootTask, emit: Emit, answer: Callable[[], object]) -> None:

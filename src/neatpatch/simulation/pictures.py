@@ -68,22 +68,11 @@ def chart_light(shape: tuple[int, int], seed: int) -> Light:
     return np.asarray(np.clip(light * fall[None, :, None], 0.004, 0.9), np.float32)
 
 
-def photograph(
-    camera: Camera,
-    particles: Sequence[Particle],
-    light: Light,
-    *,
-    f_number: float,
-    seed: int,
-    iso: int = 200,
-    radial: float = 0.0,
+def through_dust(
+    camera: Camera, particles: Sequence[Particle], shape: tuple[int, int], f_number: float
 ) -> Light:
-    """What the camera delivers of a subject's light (height, width, 3), linear, with its dust.
-
-    ``radial``: a lens correction in the camera moves what it delivers along the radius, by this
-    share at the corners.
-    """
-    height, width = light.shape[:2]
+    """The share of the light that dust lets through at an aperture (height, width)."""
+    height, width = shape
     view = View(
         sensor_mm=camera.sensor_mm,
         width_px=width,
@@ -104,13 +93,35 @@ def photograph(
                     top - shadow.top : bottom - shadow.top, left - shadow.left : right - shadow.left
                 ]
             )
-    if radial:
-        through = corrected(through, radial)
+    return through
+
+
+def photograph(
+    camera: Camera,
+    particles: Sequence[Particle],
+    light: Light,
+    *,
+    f_number: float,
+    seed: int,
+    iso: int = 200,
+    radial: float = 0.0,
+) -> Light:
+    """What the camera delivers of a subject's light (height, width, 3), linear, with its dust.
+
+    ``radial``: a lens correction in the camera moves what it delivers along the radius, by this
+    share at the corners.
+    """
+    through = through_dust(camera, particles, (light.shape[0], light.shape[1]), f_number)
+    return exposed(camera, light, corrected(through, radial) if radial else through, seed, iso)
+
+
+def exposed(camera: Camera, light: Light, through: Light, seed: int, iso: int = 200) -> Light:
+    """A subject's light behind what the dust lets through, with photon noise and fixed pattern."""
     shot = light * through[..., None]
     well = camera.full_well * 100 / iso
     rng = np.random.default_rng(seed)
     body = np.random.default_rng(hash_of(camera.name))
-    pattern = 1 + camera.fixed_pattern * body.standard_normal((height, width), np.float32)
+    pattern = 1 + camera.fixed_pattern * body.standard_normal(through.shape, np.float32)
     noise = rng.standard_normal(shot.shape, np.float32)
     shot += noise * np.sqrt(np.maximum(shot, 0) / np.float32(well))
     return np.asarray(np.clip(shot * pattern[..., None], 0, 1), np.float32)
