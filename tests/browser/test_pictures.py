@@ -45,7 +45,7 @@ def test_a_folder_is_patched_from_the_page_by_keyboard(
     tab.get_by_label("Folder").press("Enter")
     expect(tab.get_by_text("4 of 4 looked at. 1 cannot be patched.")).to_be_visible()
     expect(tab.get_by_role("button", name="Write 3 copies")).to_be_visible()
-    tab.get_by_role("button", name="Leave p1.jpg").click()
+    tab.get_by_role("button", name="Leave it: p1.jpg").click()
     expect(tab.get_by_text("left as it is")).to_be_visible()
     expect(tab.get_by_role("button", name="Write 2 copies")).to_be_visible()
 

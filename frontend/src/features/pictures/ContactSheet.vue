@@ -73,7 +73,7 @@ function step(by: number): void {
           size="small"
           severity="secondary"
           variant="text"
-          :aria-label="`${p.leave ? 'Patch' : 'Leave'} ${p.name}`"
+          :aria-label="`${p.leave ? 'Patch it' : 'Leave it'}: ${p.name}`"
           :disabled="busy"
           @click="choose(p, !p.leave, p.veto)"
         />
