@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from neatpatch.core.common.records import SpotMap
+from neatpatch.core.common.records import Kind, SpotMap
 from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.images.read import read_frame
 from neatpatch.images.write import ExposureNotes, write_jpeg
@@ -22,7 +22,7 @@ from neatpatch.simulation.pictures import photograph, subject_light, toned
 SENSOR_MM = (23.5, 15.6)
 WIDTH_PX = 1800
 CAMERA = Camera(width_px=WIDTH_PX, sensor_mm=SENSOR_MM, exit_pupil_mm=90)
-COUNTS = {"speck": 16, "fibre": 1, "droplet": 1}
+COUNTS: dict[Kind, int] = {"speck": 16, "fibre": 1, "droplet": 1}
 SEED = 61
 
 Tones = NDArray[np.uint8] | NDArray[np.uint16]
@@ -30,12 +30,12 @@ Tones = NDArray[np.uint8] | NDArray[np.uint16]
 
 def dust(seed: int = SEED) -> tuple[Particle, ...]:
     """The dust of the body."""
-    return scatter(COUNTS, SENSOR_MM, 1.5, seed)  # type: ignore[arg-type]
+    return scatter(COUNTS, SENSOR_MM, 1.5, seed)
 
 
 def shot_frame(folder: Path, seed: int = SEED) -> Path:
     """Its test frame at f/22."""
-    recipe = Recipe(seed=seed, width_px=WIDTH_PX, counts=COUNTS, name=f"test-{seed}")  # type: ignore[arg-type]
+    recipe = Recipe(seed=seed, width_px=WIDTH_PX, counts=COUNTS, name=f"test-{seed}")
     return write_simulated(recipe, folder, dust(seed))[0]
 
 

@@ -122,6 +122,8 @@ def test_a_search_tells_when_dust_came_and_its_marks_serve_as_a_map(
     assert begun["kind"] == "arrivals"
     assert settled(client, begun["id"])["state"] == "done"
     found = client.get(f"/api/picture-sets/{begun['id']}/arrivals").json()
+    words = client.get(f"/api/picture-sets/{begun['id']}").json()["result_words"]
+    assert "came between 25 Mar 2026 and 28 Mar 2026" in " ".join(words)
     assert len(found["spots"]) >= 3
     assert found["spots"][0]["shown_in"]
     patch = client.post(
@@ -174,3 +176,58 @@ def test_work_that_was_broken_off_goes_on_after_a_restart(tmp_path: Path, page: 
         looked = settled(client, set_id)
         assert (looked["state"], looked["counts"]["looked"]) == ("done", 2)
         assert upload(client, dusty.shot_frame(tmp_path)).status_code in (200, 202)
+
+
+def test_a_dropped_folder_is_taken_in_and_forgotten_with_its_set(
+    client: TestClient, tmp_path: Path
+) -> None:
+    body, frame = body_with_map(client, tmp_path)
+    folder = dusty.folder_of_pictures(tmp_path / "photos", 2)
+    upload = client.post("/api/picture-sets/uploads").json()
+    where = f"/api/picture-sets/uploads/{upload['key']}/files"
+    for path in folder.iterdir():
+        sent = client.post(where, params={"name": f"day/{path.name}"}, content=path.read_bytes())
+        assert sent.status_code == 204
+    outside = client.post(
+        where, params={"name": "../../../evil.jpg"}, content=(folder / "p0.jpg").read_bytes()
+    )
+    assert outside.status_code == 204
+    kept = sorted(
+        p.relative_to(upload["folder"]).as_posix()
+        for p in Path(upload["folder"]).rglob("*")
+        if p.is_file()
+    )
+    assert kept == ["day/p0.jpg", "day/p1.jpg", "evil.jpg"]
+    words = client.post(where, params={"name": "a.txt"}, content=b"dear diary" * 9)
+    assert_problem(words, 415, "not a picture")
+    gone = "/api/picture-sets/uploads/0123456789abcdef/files"
+    assert_problem(client.post(gone, params={"name": "a.jpg"}, content=b"x"), 404, "was not begun")
+    wanted = {"body_id": body, "folder": upload["folder"], "frame_id": frame}
+    begun = client.post("/api/picture-sets", json=wanted).json()
+    assert begun["uploaded"] is True
+    assert settled(client, begun["id"])["counts"]["looked"] == 3
+    assert client.delete(f"/api/picture-sets/{begun['id']}").status_code == 204
+    assert not Path(upload["folder"]).exists()
+
+
+def test_two_thousand_pictures_are_paged_and_counted(client: TestClient, tmp_path: Path) -> None:
+    body, frame = body_with_map(client, tmp_path)
+    folder = tmp_path / "many"
+    folder.mkdir()
+    for i in range(2000):
+        (folder / f"{i:04}.jpg").write_bytes(b"\xff\xd8\xff torn")
+    wanted = {"body_id": body, "folder": str(folder), "frame_id": frame}
+    begun = client.post("/api/picture-sets", json=wanted).json()
+    done = settled(client, begun["id"])
+    assert done["counts"] == {
+        "total": 2000,
+        "looked": 2000,
+        "refused": 2000,
+        "left_alone": 0,
+        "written": 0,
+    }
+    last = client.get(
+        f"/api/picture-sets/{begun['id']}/pictures", params={"first": 1980, "only": "refused"}
+    ).json()
+    assert (last["total"], len(last["pictures"])) == (2000, 20)
+    assert last["pictures"][-1]["name"] == "1999.jpg"

@@ -175,6 +175,19 @@ def test_a_tiff_keeps_its_depth_and_tags(tmp_path: Path, levels: int, how: str) 
         assert how == "lzw" or page.description == "tide chart"
 
 
+def test_an_uncompressed_dng_is_patched_on_its_mosaic(tmp_path: Path, dusty_dng: Path) -> None:
+    picture, target = read_picture(dusty_dng), tmp_path / "b.dng"
+    assert picture.mosaic
+    assert picture.facts.f_number == 16.0
+    windows = brighter(picture)
+    write_mended(dusty_dng, picture, windows, target)
+    again = read_picture(target)
+    assert np.array_equal(again.tones, with_windows(picture.tones, windows))
+    old, new = dusty_dng.read_bytes(), target.read_bytes()
+    assert len(old) == len(new)
+    assert sum(a != b for a, b in zip(old, new, strict=True)) <= 2 * SIDE * SIDE
+
+
 def test_an_existing_file_is_never_replaced_and_nothing_half_is_left(tmp_path: Path) -> None:
     source, target = jpeg(tmp_path / "a.jpg"), tmp_path / "b.jpg"
     target.write_text("mine")
@@ -188,7 +201,7 @@ def test_an_existing_file_is_never_replaced_and_nothing_half_is_left(tmp_path: P
 @pytest.mark.parametrize(
     ("name", "words"),
     [
-        ("a.dng", "develop it"),
+        ("packed.dng", "develop it"),
         ("palette.png", "colour table"),
         ("cmyk.jpg", "printing ones"),
         ("float.tif", "8 or 16 bits"),
@@ -204,8 +217,12 @@ def test_what_cannot_be_patched_says_what_to_do(
 ) -> None:
     path = tmp_path / name
     picture = Image.fromarray(content())
-    if name == "a.dng":
-        path = dusty_dng
+    if name == "packed.dng":
+        data = bytearray(dusty_dng.read_bytes())
+        with tifffile.TiffFile(dusty_dng) as tif:
+            where = tif.pages.first.tags[259].valueoffset
+        data[where : where + 2] = struct.pack("<H", 7)
+        path.write_bytes(data)
     elif name == "palette.png":
         picture.quantize(16).save(path)
     elif name == "cmyk.jpg":

@@ -1022,6 +1022,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/picture-sets/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Upload
+         * @description Begin a folder of pictures that are sent one by one.
+         */
+        post: operations["begin_upload_api_picture_sets_uploads_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picture-sets/uploads/{key}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload Picture
+         * @description Take in one picture of a dropped folder as the raw body; the name may hold folders.
+         */
+        post: operations["upload_picture_api_picture_sets_uploads__key__files_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/picture-sets/{set_id}": {
         parameters: {
             query?: never;
@@ -3602,6 +3642,8 @@ export interface components {
         /**
          * SetView
          * @description A set of pictures and how it goes. ``map_words``: the map that serves, in words.
+         *
+         *     ``uploaded``: it was dropped on the page. ``result_words``: when dust came, in sentences.
          */
         SetView: {
             /** Id */
@@ -3644,6 +3686,10 @@ export interface components {
             /** Error */
             error: string | null;
             counts: components["schemas"]["Counts"];
+            /** Uploaded */
+            uploaded: boolean;
+            /** Result Words */
+            result_words: string[];
             /** Created At */
             created_at: string;
         };
@@ -4017,6 +4063,16 @@ export interface components {
             at: string;
             frame?: components["schemas"]["FrameOnTrail"] | null;
             step?: components["schemas"]["StepOnTrail"] | null;
+        };
+        /**
+         * Upload
+         * @description A folder that pictures are sent into.
+         */
+        Upload: {
+            /** Key */
+            key: string;
+            /** Folder */
+            folder: string;
         };
         /**
          * VisitConditions
@@ -6351,6 +6407,72 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DemoPictures"] | null;
                 };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    begin_upload_api_picture_sets_uploads_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upload"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    upload_picture_api_picture_sets_uploads__key__files_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: components["responses"]["Problem400"];
             403: components["responses"]["Problem403"];

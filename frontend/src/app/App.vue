@@ -39,6 +39,7 @@ watch(
 const intake = provideIntake()
 const { over } = useFileDrop(intake.take)
 const dropWords = computed(() => {
+  if (route.name === 'pictures') return 'Drop a folder of pictures to patch or search'
   if (intake.aim.value.visit !== undefined) return 'Drop to add to this visit'
   if (intake.aim.value.body !== undefined) return 'Drop to measure for this camera'
   return 'Drop to measure'

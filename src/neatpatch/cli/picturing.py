@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import shutil
 import sys
+from hashlib import sha256
 from pathlib import Path
-from tempfile import TemporaryDirectory
 
 import typer
+from platformdirs import user_cache_path
 from pydantic import ValidationError
 
 from neatpatch.cli.parsing import read_json, read_map, sensor_size
@@ -53,9 +55,16 @@ def print_arrivals(photos: list[Path], sensor: str | None, *, json: bool) -> Non
         if done == total or done % 20 == 0:
             print(f"{done} of {total} {what}", file=sys.stderr)
 
-    with TemporaryDirectory(prefix="neatpatch-") as folder:
-        found = arrivals_in(pictures, Path(folder), size, told)
+    workplace = _workplace(photos)
+    found = arrivals_in(pictures, workplace, size, told)
+    shutil.rmtree(workplace, ignore_errors=True)
     typer.echo(found.model_dump_json() if json else _arrivals_text(found))
+
+
+def _workplace(photos: list[Path]) -> Path:
+    """Where a search keeps what it has read, so that one that was stopped goes on."""
+    key = sha256("|".join(str(p.resolve()) for p in photos).encode()).hexdigest()[:16]
+    return user_cache_path("neatpatch") / "arrivals" / key
 
 
 def _arrivals_text(found: Arrivals) -> str:

@@ -29,8 +29,10 @@ _Read = TypeVar("_Read")
 _WEIGHTS = np.array([0.25, 0.5, 0.25], np.float32)
 """As for frames: photosites in a colour filter array."""
 _STRIP_ROWS = 256
+_CFA, _BLACK_LEVEL, _WHITE_LEVEL = 32803, 50714, 50717
 _RAW = (
-    "RAW files are not patched: develop it, and patch the developed JPEG, PNG or TIFF file instead."
+    "packed RAW files are not patched: develop it, and patch the developed JPEG, PNG or TIFF file, "
+    "or convert it to an uncompressed DNG."
 )
 _RAW_LOOK = "RAW files are not looked through: use the JPEG files of the same pictures."
 _OTHER = "only JPEG, PNG and TIFF files are patched. Export it as one of them."
@@ -38,12 +40,16 @@ _OTHER = "only JPEG, PNG and TIFF files are patched. Export it as one of them."
 
 @dataclass(frozen=True, kw_only=True)
 class Picture:
-    """Stored tones (height, width) or (height, width, 3 or 4), and the light each stands for."""
+    """Stored tones (height, width) or (height, width, 3 or 4), and the light each stands for.
+
+    ``mosaic``: photosites of a colour filter array, which are seen two by two.
+    """
 
     tones: Tones
     curve: Curve
     kind: FileType
     facts: FrameFacts
+    mosaic: bool = False
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -120,7 +126,9 @@ def _guarded(path: Path, limits: Limits, read: Callable[[Path, FileType, Limits]
 
 
 def _whole(path: Path, kind: FileType, limits: Limits) -> Picture:
-    if kind in ("raw", "dng"):
+    if kind == "dng":
+        return _mosaic(path, limits)
+    if kind == "raw":
         raise UnusableFrameError(_RAW)
     if kind not in ("jpeg", "png", "tiff"):
         raise UnusableFrameError(_OTHER)
@@ -131,6 +139,33 @@ def _whole(path: Path, kind: FileType, limits: Limits) -> Picture:
     return Picture(
         tones=tones, curve=curve_for(profile, 1 << facts.bit_depth), kind=kind, facts=facts
     )
+
+
+def _mosaic(path: Path, limits: Limits) -> Picture:
+    """The bare mosaic of an uncompressed DNG. Raises `UnusableFrameError` for any other."""
+    facts, _ = tiff_facts(path, limits)
+    with tifffile.TiffFile(path) as tif:
+        page: Any = tif.pages.first
+        plain = page.photometric == _CFA and page.compression == 1 and page.bitspersample == 16
+        if not plain or page.planarconfig != 1:
+            raise UnusableFrameError(_RAW)
+        tones = np.ascontiguousarray(page.asarray())
+        black, white = (_level(page.tags.valueof(tag)) for tag in (_BLACK_LEVEL, _WHITE_LEVEL))
+    if tones.ndim != 2 or tones.dtype != np.uint16:
+        raise UnusableFrameError(_RAW)
+    steps = np.arange(65536, dtype=np.float32)
+    curve = np.clip((steps - (black or 0)) / ((white or 65535) - (black or 0)), 0, 1)
+    facts = replace(_named(facts, path), format="DNG", bit_depth=16)
+    return Picture(
+        tones=tones, curve=np.asarray(curve, np.float32), kind="dng", facts=facts, mosaic=True
+    )
+
+
+def _level(value: Any) -> float | None:
+    """The first of a tag's numbers, a fraction divided out."""
+    if isinstance(value, (tuple, list)):
+        return value[0] / max(value[1], 1) if len(value) == 2 else float(value[0])
+    return None if value is None else float(value)
 
 
 def _facts_of(path: Path, kind: FileType, limits: Limits) -> tuple[FrameFacts, bytes | None]:

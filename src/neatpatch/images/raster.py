@@ -29,6 +29,8 @@ _STRIP_ROWS = 64
 _LARGE_PX = 60_000_000
 _BRIGHT = 0.5
 _BITS_PER_SAMPLE = 258
+_FRACTIONS = {33434, 33437, 37378, 37386, 41486, 41487}
+"""Exposure time, f-number, aperture, focal length, resolution of the focal plane."""
 _CHANNEL_WEIGHTS = np.array([[0.25, 0.5, 0.25]], dtype=np.float32)
 """Photosites in a colour filter array: half green, a quarter each red and blue. Weighing the
 channels so gives the least noise for a neutral loss."""
@@ -293,9 +295,20 @@ def tiff_facts(path: Path, limits: Limits) -> tuple[FrameFacts, bytes | None]:
         tags = {tag.code: tag.value for tag in page.tags.values()}
         notes = ("only the first page was read",) if _has_second_page(tif) else ()
         size = page.imagewidth, page.imagelength
-        facts = _make_facts("tiff", size, tags, _exif_of(page), notes)
+        facts = _make_facts("tiff", size, _divided(tags), _divided(_exif_of(page)), notes)
     profile = tags.get(34675)
     return facts, bytes(profile) if profile is not None else None
+
+
+def _divided(tags: dict[int, Any]) -> dict[int, Any]:
+    """Tags with their fractions, which come as two whole numbers, divided out."""
+    return {code: _ratio(value) if code in _FRACTIONS else value for code, value in tags.items()}
+
+
+def _ratio(value: Any) -> Any:
+    if isinstance(value, tuple) and len(value) == 2 and value[1]:
+        return value[0] / value[1]
+    return value
 
 
 def _has_second_page(tif: tifffile.TiffFile) -> bool:

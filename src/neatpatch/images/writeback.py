@@ -34,7 +34,9 @@ def write_mended(source: Path, picture: Picture, windows: Sequence[Mended], targ
 
     Raises `UnusableFrameError` where the file's coding cannot be kept, `OSError` for a full disk.
     """
-    data = {"jpeg": _jpeg, "png": _png, "tiff": _tiff}[picture.kind](source, picture, windows)
+    data = {"jpeg": _jpeg, "png": _png, "tiff": _tiff, "dng": _tiff}[picture.kind](
+        source, picture, windows
+    )
     beside = target.with_name(f".{target.name}.{os.getpid()}.part")
     try:
         with beside.open("xb") as stream:

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.jobs.worker import MOST_MEMORY_BYTES, Emit, Ended, Progress, limit_memory
-from neatpatch.services.pictures.arrivals import arrivals_in
+from neatpatch.services.pictures.arrivals import arrivals_in, tidy_workplace
 from neatpatch.services.pictures.filmstrip import write_strips
 from neatpatch.services.pictures.looking import look_at, write_before_and_after
 from neatpatch.services.pictures.patching import Patching, patch_all
@@ -139,4 +139,5 @@ def _search(task: SearchTask, emit: Emit) -> None:
 
     found = arrivals_in(task.pictures, task.workplace, task.sensor_mm, told)
     write_strips(found, task.workplace)
+    tidy_workplace(task.workplace)
     emit(Searched(found.model_dump_json()))

@@ -202,3 +202,17 @@ def test_shadows_that_overlap_are_taken_out_together_and_borders_are_kept() -> N
     assert np.abs(w.tones.astype(int) - 130).max() <= 2
     beyond = replace(mends[0], left=200, top=200)
     assert mended(shaded, [beyond], CURVE)[0] == []
+
+
+def test_a_core_of_a_mosaic_is_filled_colour_by_colour() -> None:
+    mosaic = np.full((60, 60), 20_000, np.uint16)
+    mosaic[0::2, 0::2], mosaic[1::2, 1::2] = 12_000, 8_000
+    curve = np.linspace(0, 1, 65536, dtype=np.float32)
+    loss = bell(14, 1.0, 4.0)
+    shaded = mosaic.astype(np.float32)
+    shaded[16:45, 16:45] *= 1 - loss
+    mend = Mend(id="a", left=16, top=16, loss=loss)
+    [w], _, filled = mended(np.rint(shaded).astype(np.uint16), [mend], curve, mosaic=True)
+    assert filled == {"a"}
+    off = np.abs(w.tones.astype(float) / mosaic[16:45, 16:45] - 1)
+    assert off.max() < 0.05

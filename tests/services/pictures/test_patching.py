@@ -11,12 +11,14 @@ import pytest
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.maps.fingerprint import fingerprint_of
+from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.core.patching.records import PhotoPatch
 from neatpatch.images.read import read_frame
 from neatpatch.services.pictures.arrivals import arrivals_in
 from neatpatch.services.pictures.folders import pictures_in, targets_for
 from neatpatch.services.pictures.patching import Patching, patch_all
 from neatpatch.simulation import Camera
+from neatpatch.simulation.frames import Recipe, write_simulated
 from tests import dusty_pictures as dusty
 
 
@@ -101,6 +103,25 @@ def _png(path: Path, tones: np.ndarray) -> Path:
 
     Image.fromarray(tones).save(path)
     return path
+
+
+def test_a_bare_mosaic_is_patched_and_stays_a_dng(tmp_path: Path) -> None:
+    spot_map = dusty.map_of(tmp_path)
+    recipe = Recipe(
+        seed=5, width_px=dusty.WIDTH_PX, f_number=11.0, dng=True, name="raw", counts=dusty.COUNTS
+    )
+    source, _ = write_simulated(recipe, tmp_path, dusty.dust())
+    done = patched(Patching(spot_map=spot_map), source, tmp_path / "out" / "raw.dng")
+    assert done.why_not is None
+    assert done.patched >= 6
+    lost = [_light_lost(source), _light_lost(Path(done.out or ""))]
+    assert lost[1] < lost[0] / 4
+
+
+def _light_lost(path: Path) -> float:
+    """Sum of a frame's losses on the sensor, in square pixels."""
+    spots = build_map([read_frame(path)], MapOptions(sensor_mm=dusty.SENSOR_MM)).spots
+    return float(sum(np.pi / 4 * s.particle_px**2 for s in spots if s.kind != "fibre"))
 
 
 def test_a_busy_picture_is_laid_by_the_others_of_its_lens(run: Patching, tmp_path: Path) -> None:

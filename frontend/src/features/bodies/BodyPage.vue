@@ -17,6 +17,7 @@ import { useQuestion } from '@/shared/composables/useQuestion'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import BodyForm from './BodyForm.vue'
+import DustArrivals from './DustArrivals.vue'
 import { ACCESS_WORDS, HOLD_WORDS } from '@/shared/lib/bodies'
 import { VERDICT_WORDS } from '@/shared/lib/steps'
 import { count, day, fStop } from '@/shared/lib/format'
@@ -230,6 +231,7 @@ async function save(body: Body): Promise<void> {
           <dd>{{ detail.body.camera_name }}</dd></template
         >
       </dl>
+      <DustArrivals :body-id="id" />
       <h2>Visits</h2>
       <DataTable v-if="detail.visits.length" :value="detail.visits" data-key="id" size="small">
         <Column header="Begun" sortable sort-field="opened_at">

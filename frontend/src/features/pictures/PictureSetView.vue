@@ -56,7 +56,7 @@ const outFolder = ref('')
 watch(
   set,
   (now, before) => {
-    if (now && !before) outFolder.value = now.out_folder || `${now.folder}-patched`
+    if (now && !before) outFolder.value = now.out_folder || (now.uploaded ? '' : `${now.folder}-patched`)
   },
   { immediate: true },
 )
@@ -96,7 +96,7 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
     <FailureNote :error="telling.error.value || forgetting.error.value || away" />
     <template v-if="set">
       <div class="head">
-        <h1>{{ set.folder }}</h1>
+        <h1>{{ set.uploaded ? 'Pictures dropped here' : set.folder }}</h1>
         <p class="soft">
           {{ set.body_name }}<template v-if="set.map_words"> · by the {{ set.map_words }}</template>
         </p>
@@ -127,7 +127,13 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
         class="panel bar"
         @submit.prevent="work('write')"
       >
-        <label class="grow">Copies go to<InputText v-model="outFolder" required maxlength="1000" /></label>
+        <label class="grow"
+          >Copies go to<InputText
+            v-model="outFolder"
+            required
+            maxlength="1000"
+            placeholder="A folder's whole path"
+        /></label>
         <Button
           type="submit"
           icon="pi pi-check"

@@ -13,6 +13,7 @@ import { useBodyNames } from '@/shared/composables/useBodyNames'
 import { useTell } from '@/shared/composables/useTell'
 import { count, day } from '@/shared/lib/format'
 import { atWork, stateWords, type PictureSet } from './sets'
+import { picturesIn, useFolderUpload } from './useFolderUpload'
 
 const props = defineProps<{ body: number | null; frame: number | null }>()
 const EVERY_MS = 1500
@@ -47,6 +48,14 @@ function tryDemo(): void {
   folder.value = demo.value.folder
   bodyId.value = demo.value.body_id
 }
+const upload = useFolderUpload((where) => {
+  folder.value = where
+})
+const chooser = ref<HTMLInputElement | null>(null)
+function chosen(): void {
+  void upload.send(picturesIn([...(chooser.value?.files ?? [])]))
+  if (chooser.value) chooser.value.value = ''
+}
 const beginning = useTell<PictureSet>((made) => router.push({ name: 'picture-set', params: { id: made.id } }))
 function begin(toPatch: boolean): void {
   if (bodyId.value === null) return
@@ -68,7 +77,7 @@ function begin(toPatch: boolean): void {
         there comes back. Your originals are never changed.
       </p>
     </div>
-    <FailureNote :error="beginning.error.value || away" />
+    <FailureNote :error="beginning.error.value || upload.error.value || away" />
     <p v-if="known && !bodies.length" class="panel">
       No camera is known yet. Drop a test frame anywhere on the page first, or
       <RouterLink :to="{ name: 'bodies' }">add a camera</RouterLink>.
@@ -90,6 +99,34 @@ function begin(toPatch: boolean): void {
           maxlength="1000"
           placeholder="Its whole path on this machine"
       /></label>
+      <div class="bring">
+        <template v-if="upload.sending.value">
+          <span role="status"
+            >{{ upload.done.value }} of {{ count(upload.total.value, 'picture') }} taken in</span
+          >
+          <Button label="Stop" size="small" severity="secondary" variant="outlined" @click="upload.stop" />
+        </template>
+        <template v-else>
+          <span class="soft">Or drop a folder here, or</span>
+          <input
+            ref="chooser"
+            type="file"
+            webkitdirectory
+            multiple
+            hidden
+            aria-label="A folder of pictures"
+            @change="chosen"
+          />
+          <Button
+            label="choose one"
+            icon="pi pi-folder-open"
+            size="small"
+            severity="secondary"
+            variant="outlined"
+            @click="chooser?.click()"
+          />
+        </template>
+      </div>
       <Button
         v-if="demo && !folder"
         label="Take the demo's own pictures"
@@ -143,12 +180,15 @@ function begin(toPatch: boolean): void {
     </form>
     <ul v-if="sets?.length" class="sets" aria-label="Folders">
       <li v-for="s in sets" :key="s.id" class="panel">
-        <RouterLink :to="{ name: 'picture-set', params: { id: s.id } }">{{ s.folder }}</RouterLink>
+        <RouterLink :to="{ name: 'picture-set', params: { id: s.id } }">{{
+          s.uploaded ? 'Pictures dropped here' : s.folder
+        }}</RouterLink>
         <span class="soft"
           >{{ s.body_name }} · {{ s.kind === 'patch' ? s.map_words : 'when dust came' }} ·
           {{ day(s.created_at) }}</span
         >
         <span role="status">{{ stateWords(s) }}</span>
+        <span v-for="line in s.result_words" :key="line">{{ line }}</span>
         <ProgressBar
           v-if="atWork(s)"
           :value="Math.round(100 * s.progress)"
@@ -205,6 +245,12 @@ label {
   gap: var(--space-2);
   align-content: start;
   justify-items: start;
+}
+.bring {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--space-2);
+  align-items: center;
 }
 .sets {
   display: grid;

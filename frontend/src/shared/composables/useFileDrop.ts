@@ -1,6 +1,8 @@
 import { onMounted, onScopeDispose, ref } from 'vue'
 
-/** Files dropped anywhere on the page; `over` while they are held above it. */
+/** Files dropped anywhere on the page; `over` while they are held above it.
+ *
+ * A view that takes a drop for itself prevents its default before it comes here. */
 export function useFileDrop(take: (files: File[]) => void) {
   const over = ref(false)
   let depth = 0
@@ -21,9 +23,11 @@ export function useFileDrop(take: (files: File[]) => void) {
   }
   function drop(event: DragEvent): void {
     if (!carriesFiles(event)) return
+    const taken = event.defaultPrevented
     event.preventDefault()
     depth = 0
     over.value = false
+    if (taken) return
     const files = [...(event.dataTransfer?.files ?? [])]
     if (files.length) take(files)
   }

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import asyncio
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, HTTPException, Query, Request
 from fastapi import Path as PathParam
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
@@ -14,6 +15,7 @@ from neatpatch.api.common.deps import Id, LibraryDep, PicturesDep
 from neatpatch.core.common.errors import ConflictError, NotThereError
 from neatpatch.core.common.records import Given
 from neatpatch.core.history.records import Arrivals
+from neatpatch.services.intake import StalledError, receive
 from neatpatch.services.pictures.sets import (
     Chosen,
     ChosenPicture,
@@ -35,6 +37,12 @@ from neatpatch.services.pictures.sets import (
     view_of,
     views,
 )
+from neatpatch.services.pictures.uploads import (
+    keep_upload,
+    new_upload,
+    safe_place,
+    upload_folder,
+)
 from neatpatch.store.pictures import sets as rows
 
 router = APIRouter(prefix="/api/picture-sets")
@@ -55,6 +63,13 @@ class PicturePage(BaseModel):
 
     pictures: list[PictureView]
     total: int
+
+
+class Upload(BaseModel):
+    """A folder that pictures are sent into."""
+
+    key: str
+    folder: str
 
 
 class WantedWork(Given):
@@ -90,6 +105,43 @@ def maps_for_pictures(
 def demo_folder(library: LibraryDep) -> DemoPictures | None:
     """The demo archive's own pictures, to try it on; nothing where there are none."""
     return demo_pictures(library)
+
+
+@router.post("/uploads", status_code=201)
+def begin_upload(library: LibraryDep) -> Upload:
+    """Begin a folder of pictures that are sent one by one."""
+    folder = new_upload(library)
+    return Upload(key=folder.name, folder=str(folder))
+
+
+@router.post(
+    "/uploads/{key}/files",
+    status_code=204,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {
+                "application/octet-stream": {"schema": {"type": "string", "format": "binary"}}
+            },
+        }
+    },
+)
+async def upload_picture(
+    key: Annotated[str, PathParam(pattern=r"^[0-9a-f]{16}$")],
+    name: Annotated[str, Query(min_length=1, max_length=1000)],
+    request: Request,
+    library: LibraryDep,
+) -> None:
+    """Take in one picture of a dropped folder as the raw body; the name may hold folders."""
+    folder = await asyncio.to_thread(upload_folder, library, key)
+    place = safe_place(name)
+    try:
+        arrived = await receive(
+            request.stream(), library, request.app.state.limits, request.app.state.stalled_s
+        )
+    except StalledError:
+        raise HTTPException(408, "The upload stalled and was dropped. Send it again.") from None
+    await asyncio.to_thread(keep_upload, folder, str(place), arrived)
 
 
 @router.get("/{set_id}")

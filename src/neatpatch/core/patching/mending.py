@@ -36,12 +36,13 @@ class Mended:
 
 
 def mended(
-    tones: Tones, mends: Sequence[Mend], curve: Plane
+    tones: Tones, mends: Sequence[Mend], curve: Plane, *, mosaic: bool = False
 ) -> tuple[list[Mended], set[str], set[str]]:
     """Windows of new tones, which take no part outside of shadows, and ids divided and filled.
 
     ``tones``: (height, width) or (height, width, channels); a fourth channel is left alone.
-    ``curve``: linear light of each tone. Overlapping shadows are taken out together.
+    ``curve``: linear light of each tone. ``mosaic``: neighbours are of other colours, and a core is
+    filled from every second pixel. Overlapping shadows are taken out together.
     """
     windows: list[Mended] = []
     restored: set[str] = set()
@@ -56,19 +57,22 @@ def mended(
             _multiply(through, mend, left, top)
             (filled if float(1 - mend.loss.max()) < OPAQUE else restored).add(mend.id)
         part = tones[top:bottom, left:right]
-        new = _given_back(part, through, curve)
+        new = _given_back(part, through, curve, 2 if mosaic else 1)
         windows.append(Mended(left, top, new))
     return windows, restored, filled
 
 
-def _given_back(part: Tones, through: Plane, curve: Plane) -> Tones:
-    """The tones of a window without its shadow."""
+def _given_back(part: Tones, through: Plane, curve: Plane, apart: int) -> Tones:
+    """The tones of a window without its shadow; ``apart``: distance of pixels of one colour."""
     levels = len(curve) - 1
     colours = part[..., :3] if part.ndim == 3 else part[..., None]
     light = curve[colours]
     back = np.asarray(light / np.maximum(through, OPAQUE)[..., None], np.float32)
     if float(through.min()) < OPAQUE:
-        painted = _filled(back, widened(through < _CLEAR, 1))
+        painted, core = back.copy(), widened(through < _CLEAR, apart)
+        for y, x in np.ndindex(apart, apart):
+            own = np.s_[y::apart, x::apart]
+            painted[own] = _filled(np.ascontiguousarray(back[own]), core[own])
         kept = np.clip((through - OPAQUE) / (_CLEAR - OPAQUE), 0, 1)[..., None]
         back = kept * back + (1 - kept) * painted
     index = np.interp(back, curve, np.arange(levels + 1, dtype=np.float32))

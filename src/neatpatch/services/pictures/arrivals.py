@@ -103,6 +103,12 @@ def arrivals_in(
     )
 
 
+def tidy_workplace(workplace: Path) -> None:
+    """Remove what the pictures said, once it is no longer needed."""
+    for kept in workplace.glob("*.npz"):
+        kept.unlink(missing_ok=True)
+
+
 def darkest_of(reads: Sequence[_Read]) -> float:
     """The largest f-number among the pictures."""
     return max(r.facts.f_number or 1.0 for r in reads)

@@ -143,7 +143,7 @@ def write_before_and_after(run: Patching, source: Path, folder: Path, number: in
     if looked.laid is None:
         return
     plan = plan_for(run, source, looked)
-    windows, _, _ = mended(picture.tones, plan.mends, picture.curve)
+    windows, _, _ = mended(picture.tones, plan.mends, picture.curve, mosaic=picture.mosaic)
     write_shown(folder / f"{number}-after.jpg", _shown(with_windows(picture.tones, windows)))
     write_shown(folder / f"{number}-mask.png", mask_of(plan, picture.shape))
 

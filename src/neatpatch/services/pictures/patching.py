@@ -36,7 +36,9 @@ from neatpatch.images.writeback import write_mended
 _ENOUGH_FOUND = 3
 """Shadows a picture must show to be laid by itself; else others of its lens help."""
 _MANY = 4
-_FEW_SHARE = 0.2
+_FEW_SHARE, _SURE_SHARE = 0.2, 0.5
+"""Share of the shadows that should show: below the first they deny the map, above the second they
+prove the body, and the sensor's fingerprint is not asked."""
 _AT_ONCE = 2
 
 NO_APERTURE = (
@@ -167,6 +169,8 @@ def look(run: Patching, source: Path, usual: Alignment | None) -> Looked:
     if facts.f_number is None:
         return Looked(picture, None, None, NO_APERTURE)
     step = working_step(run.spot_map, picture.shape, facts.f_number)
+    if picture.mosaic:
+        step = max(2, step // 2 * 2)
     subject = Subject(
         light=picture.light(step), step=step, shape=picture.shape, f_number=facts.f_number
     )
@@ -178,10 +182,13 @@ def look(run: Patching, source: Path, usual: Alignment | None) -> Looked:
     if not tries:
         return Looked(picture, subject, None, OTHER_SENSOR if seen.same is False else NOT_WHOLE)
     laid = lay_on(run.spot_map, subject, tries, usual)
-    if laid.should >= _MANY and laid.found < _FEW_SHARE * laid.should:
+    denied = laid.should >= _MANY and laid.found < _FEW_SHARE * laid.should
+    if denied or laid.found < max(_ENOUGH_FOUND, _SURE_SHARE * laid.should):
         seen = _registered(run, picture) if seen is UNTOLD else seen
-        if seen.same is not True:
-            return Looked(picture, subject, None, OTHER_SENSOR if seen.same is False else NOT_HERE)
+        if seen.same is False:
+            return Looked(picture, subject, None, OTHER_SENSOR)
+        if denied and seen.same is None:
+            return Looked(picture, subject, None, NOT_HERE)
     return Looked(picture, subject, laid)
 
 
@@ -217,7 +224,9 @@ def plan_for(run: Patching, source: Path, looked: Looked) -> PatchPlan:
 def _written(run: Patching, looked: Looked, source: Path, target: Path) -> PhotoPatch:
     plan, picture = plan_for(run, source, looked), looked.picture
     assert picture is not None
-    windows, restored, filled = mended(picture.tones, plan.mends, picture.curve)
+    windows, restored, filled = mended(
+        picture.tones, plan.mends, picture.curve, mosaic=picture.mosaic
+    )
     target.parent.mkdir(parents=True, exist_ok=True)
     write_mended(source, picture, windows, target)
     return patched(

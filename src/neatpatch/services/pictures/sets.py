@@ -16,6 +16,7 @@ from neatpatch.core.common.records import Given, Record, RowId, SpotMap
 from neatpatch.core.common.words import counted
 from neatpatch.core.history.as_map import as_map
 from neatpatch.core.history.records import Arrivals
+from neatpatch.core.history.words import stays_in_words
 from neatpatch.core.kit.readiness import day_words
 from neatpatch.core.patching.plan import check_map, patchable
 from neatpatch.core.patching.records import PhotoPatch
@@ -24,6 +25,7 @@ from neatpatch.services.folders import named_folder
 from neatpatch.services.pictures.folders import pictures_in
 from neatpatch.services.pictures.looking import LookedPicture
 from neatpatch.services.pictures.patching import Patching
+from neatpatch.services.pictures.uploads import drop_upload, is_upload
 from neatpatch.store.bodies import name_of
 from neatpatch.store.datafolder import Library
 from neatpatch.store.fingerprints import from_bytes, reference_of
@@ -90,7 +92,10 @@ class DemoPictures(Record):
 
 
 class SetView(Record):
-    """A set of pictures and how it goes. ``map_words``: the map that serves, in words."""
+    """A set of pictures and how it goes. ``map_words``: the map that serves, in words.
+
+    ``uploaded``: it was dropped on the page. ``result_words``: when dust came, in sentences.
+    """
 
     id: int
     body_id: int
@@ -108,6 +113,8 @@ class SetView(Record):
     progress: float
     error: str | None
     counts: Counts
+    uploaded: bool
+    result_words: tuple[str, ...]
     created_at: str
 
 
@@ -132,7 +139,7 @@ def existing_set(connection: sqlite3.Connection, set_id: int) -> PictureSet:
 
 def begin(library: Library, wanted: NewSet) -> int:
     """Begin a set; raises `BadArgumentError` for a folder or a map that cannot serve."""
-    folder = _chosen_folder(wanted.folder, library.root)
+    folder = _chosen_folder(library, wanted.folder)
     pictures = [below.as_posix() for _, below in pictures_in([folder])]
     if len(pictures) > MOST_PICTURES:
         raise BadArgumentError(
@@ -154,12 +161,14 @@ def begin(library: Library, wanted: NewSet) -> int:
     return set_id
 
 
-def _chosen_folder(given: str, data: Path) -> Path:
-    """A folder of pictures; of those in the data folder the demo's own ones alone."""
-    demo = data / DEMO_PICTURES
-    if demo.is_dir() and Path(given.strip()).expanduser() == demo:
-        return demo.resolve()
-    return named_folder(given, data)
+def _chosen_folder(library: Library, given: str) -> Path:
+    """A folder of pictures; of those in the data folder the demo's and dropped ones alone."""
+    folder = Path(given.strip()).expanduser()
+    if folder.is_absolute() and folder.is_dir():
+        whole = folder.resolve()
+        if whole == (library.root / DEMO_PICTURES).resolve() or is_upload(library, whole):
+            return whole
+    return named_folder(given, library.root)
 
 
 def demo_pictures(library: Library) -> DemoPictures | None:
@@ -225,17 +234,19 @@ def shown_folder(library: Library, set_id: int) -> Path:
 def view_of(library: Library, set_id: int) -> SetView:
     """A set as the page shows it."""
     with library.database.read() as connection:
-        return _view(connection, existing_set(connection, set_id), name_of(connection))
+        return _view(library, connection, existing_set(connection, set_id), name_of(connection))
 
 
 def views(library: Library) -> list[SetView]:
     """All sets, the newest first."""
     with library.database.read() as connection:
         names = name_of(connection)
-        return [_view(connection, s, names) for s in rows.all_sets(connection)]
+        return [_view(library, connection, s, names) for s in rows.all_sets(connection)]
 
 
-def _view(connection: sqlite3.Connection, of: PictureSet, names: dict[int, str]) -> SetView:
+def _view(
+    library: Library, connection: sqlite3.Connection, of: PictureSet, names: dict[int, str]
+) -> SetView:
     spot_map = SpotMap.model_validate_json(of.map_json) if of.map_json else None
     return SetView(
         id=of.id,
@@ -254,6 +265,8 @@ def _view(connection: sqlite3.Connection, of: PictureSet, names: dict[int, str])
         progress=of.progress,
         error=of.error,
         counts=Counts(**rows.counts_of(connection, of.id)),
+        uploaded=is_upload(library, Path(of.folder)),
+        result_words=_result_words(of),
         created_at=of.created_at,
     )
 
@@ -269,6 +282,12 @@ def _map_words(spot_map: SpotMap | None, of: PictureSet) -> str:
         return f"test frame, {spots}"
     day = date.fromisoformat(taken[:10])
     return f"test frame of {day_words(day)} {day.year}, {spots}"
+
+
+def _result_words(of: PictureSet) -> tuple[str, ...]:
+    if of.result_json is None:
+        return ()
+    return stays_in_words(Arrivals.model_validate_json(of.result_json))
 
 
 def picture_view(row: rows.PictureRow) -> PictureView:
@@ -319,8 +338,11 @@ def _is_own(folder: Path, data: Path) -> bool:
 def forget(library: Library, set_id: int) -> None:
     """Forget a set and what was made to show it; originals and copies stay."""
     with library.database.write() as connection:
-        existing_set(connection, set_id)
+        folder = existing_set(connection, set_id).folder
         rows.remove_set(connection, set_id)
+        others = any(s.folder == folder for s in rows.all_sets(connection))
+    if not others:
+        drop_upload(library, Path(folder))
     shutil.rmtree(shown_folder(library, set_id), ignore_errors=True)
 
 
