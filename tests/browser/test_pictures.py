@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import pytest
@@ -38,11 +39,11 @@ def test_a_folder_is_patched_from_the_page_by_keyboard(
     measured(tab, fresh_url, tmp_path)
     tab.get_by_role("link", name="Pictures").click()
     expect(tab.get_by_text("By the map of")).to_be_visible()
-    tab.get_by_label("Folder").fill(str(tmp_path / "nowhere"))
+    tab.get_by_label("Folder", exact=True).fill(str(tmp_path / "nowhere"))
     tab.get_by_role("button", name="Look through them").click()
     expect(tab.get_by_text("there is no folder")).to_be_visible()
-    tab.get_by_label("Folder").fill(str(folder))
-    tab.get_by_label("Folder").press("Enter")
+    tab.get_by_label("Folder", exact=True).fill(str(folder))
+    tab.get_by_label("Folder", exact=True).press("Enter")
     expect(tab.get_by_text("4 of 4 looked at. 1 cannot be patched.")).to_be_visible()
     expect(tab.get_by_role("button", name="Write 3 copies")).to_be_visible()
     tab.get_by_role("button", name="Leave it: p1.jpg").click()
@@ -84,7 +85,7 @@ def test_everyday_pictures_tell_when_dust_came(tab: Page, tmp_path: Path) -> Non
     with serving("serve", tmp_path / "data") as url:
         measured(tab, url, tmp_path)
         tab.goto(f"{url}/pictures")
-        tab.get_by_label("Folder").fill(str(tmp_path / "year"))
+        tab.get_by_label("Folder", exact=True).fill(str(tmp_path / "year"))
         tab.get_by_role("button", name="Search them").click()
         expect(tab.get_by_text("20 pictures searched.")).to_be_visible()
         expect(tab.get_by_text("Came between 19 Mar 2026 and 22 Mar 2026").first).to_be_visible()
@@ -92,3 +93,32 @@ def test_everyday_pictures_tell_when_dust_came(tab: Page, tmp_path: Path) -> Non
         expect(tab.get_by_alt_text("The same place without the mark").first).to_be_visible()
         tab.get_by_role("button", name="Patch these pictures by these marks").click()
         expect(tab.get_by_text("20 of 20 looked at")).to_be_visible()
+
+
+def test_a_chosen_folder_is_taken_in_and_the_camera_tells_what_was_found(
+    tab: Page, fresh_url: str, tmp_path: Path
+) -> None:
+    folder = dusty.folder_of_pictures(tmp_path / "photos", 2)
+    (folder / "notes.txt").write_text("no picture")
+    measured(tab, fresh_url, tmp_path)
+    tab.goto(f"{fresh_url}/pictures")
+    tab.locator("input[webkitdirectory]").set_input_files(folder)
+    expect(tab.get_by_label("Folder", exact=True)).to_have_value(re.compile("picture-uploads"))
+    tab.get_by_role("button", name="Look through them").click()
+    expect(tab.get_by_text("2 of 2 looked at.")).to_be_visible()
+    expect(tab.get_by_role("heading", name="Pictures dropped here")).to_be_visible()
+    out = tab.get_by_label("Copies go to")
+    expect(out).to_have_value("")
+    out.fill(str(tmp_path / "out"))
+    tab.get_by_role("button", name="Write 2 copies").click()
+    expect(tab.get_by_text("2 of 2 written to")).to_be_visible()
+    assert len(list((tmp_path / "out").rglob("*.jpg"))) == 2
+    tab.go_back()
+    tab.get_by_label("Folder", exact=True).fill(str(folder))
+    tab.get_by_role("button", name="Search them").click()
+    expect(tab.get_by_text("No mark keeps its place in these pictures")).to_be_visible()
+    tab.get_by_role("link", name="Cameras").click()
+    tab.get_by_role("link", name="Gallery A").click()
+    expect(tab.get_by_role("heading", name="When dust came")).to_be_visible()
+    tab.get_by_role("link", name="See the pictures").click()
+    expect(tab.get_by_text("2 pictures searched.")).to_be_visible()

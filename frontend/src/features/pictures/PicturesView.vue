@@ -25,9 +25,13 @@ const { value: sets, error: away } = useAsk(queries.pictureSets, {
 const bodyId = ref<number | null>(props.body)
 const frameId = ref<number | null>(props.frame)
 const folder = ref('')
-watch(known, (all) => {
-  if (bodyId.value === null && all?.length === 1) bodyId.value = all[0]?.id ?? null
-})
+watch(
+  known,
+  (all) => {
+    if (bodyId.value === null && all?.length === 1) bodyId.value = all[0]?.id ?? null
+  },
+  { immediate: true },
+)
 const { value: maps } = useAsk(() => (bodyId.value === null ? null : queries.pictureMaps(bodyId.value)))
 const choices = computed(() =>
   (maps.value ?? []).map((m) => ({
@@ -36,12 +40,16 @@ const choices = computed(() =>
   })),
 )
 /** The pictures were taken before the last cleaning: its first frame serves until another is chosen. */
-watch(maps, (all) => {
-  if (!all) return
-  if (all.some((m) => m.frame_id === frameId.value)) return
-  frameId.value =
-    (all.find((m) => m.fit && m.begins_visit) ?? all.find((m) => m.fit) ?? all[0])?.frame_id ?? null
-})
+watch(
+  maps,
+  (all) => {
+    if (!all) return
+    if (all.some((m) => m.frame_id === frameId.value)) return
+    frameId.value =
+      (all.find((m) => m.fit && m.begins_visit) ?? all.find((m) => m.fit) ?? all[0])?.frame_id ?? null
+  },
+  { immediate: true },
+)
 const { value: demo } = useAsk(queries.demoPictures)
 function tryDemo(): void {
   if (!demo.value) return
