@@ -113,7 +113,7 @@ def phone(browser: Browser, url: str) -> None:
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with (
-        tempfile.TemporaryDirectory() as data,
+        tempfile.TemporaryDirectory(prefix="saltmarsh-") as data,
         serving("demo", Path(data)) as url,
         sync_playwright() as p,
     ):

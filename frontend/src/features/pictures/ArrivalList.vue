@@ -70,8 +70,8 @@ function patch(): void {
           <strong>{{ came(s) }}, {{ went(s) }}.</strong>
         </p>
         <p class="soft">
-          {{ s.id }}: shows in {{ s.seen_in }} of the {{ s.could_see }} pictures that could show it, takes
-          {{ percent(s.depth) }} of the light at f/{{ found.f_number }}; {{ sure(s) }}.
+          {{ s.id }}: shows in {{ count(s.seen_in, 'picture') }}; {{ s.could_see }} in all could show it. It
+          takes {{ percent(s.depth) }} of the light at f/{{ found.f_number }}; {{ sure(s) }}.
         </p>
         <div class="strip" tabindex="0" role="group" :aria-label="`Pictures that show ${s.id}`">
           <figure v-for="(p, n) in s.shown_in" :key="p.path" :class="{ without: !p.shows }">
@@ -82,7 +82,7 @@ function patch(): void {
               height="96"
               loading="lazy"
             />
-            <figcaption>{{ p.shows ? day(p.taken_at) : `not on ${day(p.taken_at)}` }}</figcaption>
+            <figcaption>{{ p.shows ? day(p.taken_at) : `not ${day(p.taken_at)}` }}</figcaption>
           </figure>
         </div>
       </li>

@@ -17,7 +17,7 @@ import { useTell } from '@/shared/composables/useTell'
 import { count } from '@/shared/lib/format'
 import ArrivalList from './ArrivalList.vue'
 import ContactSheet from './ContactSheet.vue'
-import { atWork, stateWords, type PictureSet } from './sets'
+import { atWork, nameOf, stateWords, type PictureSet } from './sets'
 
 const props = defineProps<{ id: number }>()
 const EVERY_MS = 700
@@ -96,7 +96,7 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
     <FailureNote :error="telling.error.value || forgetting.error.value || away" />
     <template v-if="set">
       <div class="head">
-        <h1>{{ set.uploaded ? 'Pictures dropped here' : set.folder }}</h1>
+        <h1 :title="set.folder">{{ nameOf(set) }}</h1>
         <p class="soft">
           {{ set.body_name }}<template v-if="set.map_words"> · by the {{ set.map_words }}</template>
         </p>

@@ -44,3 +44,9 @@ export function pictureWords(p: Picture, veto: readonly string[]): string {
 export function toggled(list: readonly string[], id: string): string[] {
   return list.includes(id) ? list.filter((x) => x !== id) : [...list, id]
 }
+
+/** A set's name: the last part of its folder's path. */
+export function nameOf(s: PictureSet): string {
+  if (s.uploaded) return 'Pictures dropped here'
+  return s.folder.split(/[\\/]/).filter(Boolean).at(-1) ?? s.folder
+}

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,7 +39,8 @@ _WIDENINGS = tuple(round(0.7 * 1.06**k, 4) for k in range(13))
 _WIDENING, _WIDENING_SURE = 0.25, 0.06
 """How much the blur usually differs from the foretold one (logarithm), the stack's height assumed
 and fitted."""
-_TELL_BLUR, _MOST_MISFIT = 10, 1e4
+_TELL_BLUR, _MOST_MISFIT, _COARSE = 10, 1e4, 3
+"""Specks asked, the most one may say, and steps of the widenings tried first."""
 _GONE, _SURE = 0.35, 2.5
 """A shadow is not there when its own strength is below this by so many of its spreads."""
 _TELLS, _FEW, _MOST_GONE = 0.3, 4, 0.6
@@ -306,20 +308,26 @@ def _fitted_widening(
     specks.sort(key=lambda s: -s.depth * s.outer_px)
     chosen = specks[:_TELL_BLUR]
     expected = Expected(strength=_PREDICTION["speck"], place_px=max(laid.spread_px, 0.5))
-    costs = []
-    for widen in _WIDENINGS:
-        cost = (np.log(widen) / usual) ** 2
+    zoom = laid.alignment.placement.zoom
+
+    @lru_cache
+    def cost(number: int) -> float:
+        widen = _WIDENINGS[number]
+        total = float((np.log(widen) / usual) ** 2)
         for spot in chosen:
             place = laid.alignment.apply(np.array([[spot.x_px, spot.y_px]]))[0]
-            zoom = laid.alignment.placement.zoom
             own, there = _looks(spot, spot_map, subject, zoom, widen)
             # The same window for all, so that the figures can be compared.
             widest = _looks(spot, spot_map, subject, zoom, _WIDENINGS[-1])[1]
             loss = _in_window(shadow_of(spot, own, there), half_width(spot, widest))
             found = misfit(*shown, (float(place[0]), float(place[1])), loss, expected)
-            cost += min(found, _MOST_MISFIT) if found is not None else 0.0
-        costs.append(cost)
-    return _WIDENINGS[int(np.argmin(costs))]
+            total += min(found, _MOST_MISFIT) if found is not None else 0.0
+        return total
+
+    last = len(_WIDENINGS) - 1
+    coarse = min(range(0, last + 1, _COARSE), key=cost)
+    near = range(max(0, coarse - _COARSE + 1), min(last, coarse + _COARSE - 1) + 1)
+    return _WIDENINGS[min(near, key=cost)]
 
 
 def _in_window(loss: Plane, half: int) -> Plane:

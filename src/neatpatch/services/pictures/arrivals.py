@@ -1,43 +1,43 @@
 """From a folder of everyday pictures to the marks that keep their place, and their dates.
 
-Each picture is decoded once, at a reduced scale, two at a time; what it says of dust is
-kept in a file of its own below ``workplace``, so that a search that was stopped goes on. All that
-follows reads those files one after the other, so that memory does not grow with their number.
+What each picture says of dust is kept in a file of its own below ``workplace``, so that a search
+that was stopped goes on. All that follows reads those files one after the other, so that memory
+does not grow with their number.
 """
 
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
-from datetime import datetime
-from hashlib import sha256
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.errors import BadArgumentError, NeatPatchError, sentence
-from neatpatch.core.common.frame import FrameFacts
+from neatpatch.core.common.errors import BadArgumentError, sentence
 from neatpatch.core.history.dating import Dated, Seen, dated
 from neatpatch.core.history.depth import depth_in, usual_depth
 from neatpatch.core.history.lenses import brought_back, laid_on, place_under, turn_of
 from neatpatch.core.history.marks import FEW_SCENES, Mark, marks_in, merged
 from neatpatch.core.history.records import Arrivals, ArrivedSpot, ShownIn, SkippedPicture
-from neatpatch.core.history.scenes import Glance, glance_of, scenes_of
+from neatpatch.core.history.scenes import scenes_of
 from neatpatch.core.history.stacks import Runs, Stack
-from neatpatch.core.history.witness import GRID_PX, Witness, lens_at, on_grid, witness_of
+from neatpatch.core.history.witness import GRID_PX, lens_at, on_grid
 from neatpatch.core.maps.alignment import Alignment
 from neatpatch.core.maps.placement import turned
 from neatpatch.images.pictures import read_glance
+from neatpatch.services.pictures.reading import (
+    ReadPicture,
+    Told,
+    facts_of,
+    grid_of,
+    kept_witness,
+    of_one_camera,
+    read_all,
+)
 
 Plane = NDArray[np.float32]
-Told = Callable[[int, int, str], None]
-"""Called with how many of how many are done, and of what."""
 
-_AT_ONCE = 2
-_SAME_SHAPE = 0.012
 _CANDIDATE, _REFERENCE = 6.0, 5.0
 """Standard deviations of a stack that make a candidate, and a mark to lay lenses by."""
 _MOST_CANDIDATES = 400
@@ -46,25 +46,6 @@ _LEAST_SHARE = 0.6
 """Of the pictures that could have shown a mark during its stay, so many must show it."""
 _FILMSTRIP = 12
 _TELL_DEPTH, _LIGHTS_KEPT = 5, 24
-
-
-@dataclass(frozen=True)
-class _Read:
-    """One picture as read: facts, few cells, and the file with what it says."""
-
-    path: str
-    facts: FrameFacts
-    glance: Glance | None
-    kept: Path | None
-    why: str = ""
-
-
-@dataclass(frozen=True)
-class _Task:
-    path: Path
-    kept: Path
-    shape: tuple[int, int]
-    sensor_width_mm: float | None
 
 
 def arrivals_in(
@@ -79,13 +60,13 @@ def arrivals_in(
     """
     if len(pictures) < 2:
         raise BadArgumentError("One picture has no history. Give a folder of at least two.")
-    facts, skipped = _facts_of(pictures, told)
-    facts, odd, whole = _of_one_camera(facts)
+    facts, skipped = facts_of(pictures, told)
+    facts, odd, whole = of_one_camera(facts)
     skipped += odd
     if len(facts) < 2:
         return Arrivals(spots=(), frames_used=0, frames_skipped=tuple(skipped))
     size = sensor_mm or next((f.sensor_mm for f in facts if f.sensor_mm), None)
-    reads = _read_all(facts, workplace, whole, size, told)
+    reads = read_all(facts, workplace, whole, size, told)
     skipped += [SkippedPicture(path=r.path, why=sentence(r.why)) for r in reads if r.why]
     used = sorted((r for r in reads if not r.why), key=lambda r: (r.facts.taken_at or "", r.path))
     search = _Search(used, whole, size, told)
@@ -109,151 +90,9 @@ def tidy_workplace(workplace: Path) -> None:
         kept.unlink(missing_ok=True)
 
 
-def darkest_of(reads: Sequence[_Read]) -> float:
+def darkest_of(reads: Sequence[ReadPicture]) -> float:
     """The largest f-number among the pictures."""
     return max(r.facts.f_number or 1.0 for r in reads)
-
-
-def _facts_of(
-    pictures: Sequence[Path], told: Told
-) -> tuple[list[FrameFacts], list[SkippedPicture]]:
-    """What the files tell, without decoding them; those without aperture or time are skipped."""
-    from neatpatch.images.pictures import read_facts
-
-    facts, skipped = [], []
-    for count, path in enumerate(pictures, start=1):
-        try:
-            found = read_facts(path)
-            why = _lacking(found)
-        except NeatPatchError as error:
-            found, why = None, str(error)
-        except OSError as error:
-            found, why = None, f"it could not be read: {error.strerror or error}."
-        if why or found is None:
-            skipped.append(SkippedPicture(path=str(path), why=sentence(why)))
-        else:
-            facts.append(found)
-        told(count, len(pictures), "looked into")
-    return facts, skipped
-
-
-def _lacking(facts: FrameFacts) -> str:
-    if facts.f_number is None:
-        return "its file does not tell the aperture, so what it could show is unknown."
-    if facts.taken_at is None:
-        return "its file does not tell when it was taken."
-    return ""
-
-
-def _of_one_camera(
-    facts: Sequence[FrameFacts],
-) -> tuple[list[FrameFacts], list[SkippedPicture], tuple[int, int]]:
-    """The pictures of the commonest camera and shape, the others as skipped, the largest size."""
-    skipped, kept = [], []
-    cameras = Counter(f.camera for f in facts if f.camera)
-    serials = Counter(f.serial for f in facts if f.serial)
-    camera = cameras.most_common(1)[0][0] if cameras else None
-    serial = serials.most_common(1)[0][0] if serials else ""
-    mine = []
-    for f in facts:
-        if (f.camera or camera) != camera or (f.serial or serial) != serial:
-            why = f"It was taken with {f.camera or 'another camera'}, most others with {camera}."
-            skipped.append(SkippedPicture(path=f.path, why=why))
-        else:
-            mine.append(f)
-    if not mine:
-        return [], skipped, (0, 0)
-    ratio = Counter(round(_proportion(f), 2) for f in mine).most_common(1)[0][0]
-    for f in mine:
-        if abs(_proportion(f) / ratio - 1) > _SAME_SHAPE:
-            why = "It is cut out: its shape is not that of the other pictures."
-            skipped.append(SkippedPicture(path=f.path, why=why))
-        else:
-            kept.append(f)
-    largest = max(kept, key=lambda f: (f.width_px * f.height_px, f.width_px))
-    sides = largest.height_px, largest.width_px
-    return kept, skipped, (min(sides), max(sides)) if _lying(kept) else (max(sides), min(sides))
-
-
-def _proportion(facts: FrameFacts) -> float:
-    sides = facts.width_px, facts.height_px
-    return max(sides) / min(sides)
-
-
-def _lying(facts: Sequence[FrameFacts]) -> bool:
-    """Whether most pictures lie: sensors are as their unturned pictures are."""
-    return sum(f.width_px >= f.height_px for f in facts) * 2 >= len(facts)
-
-
-def _grid(whole: tuple[int, int]) -> tuple[int, int]:
-    zoom = min(1.0, GRID_PX / max(whole))
-    return max(1, round(whole[0] * zoom)), max(1, round(whole[1] * zoom))
-
-
-def _read_all(
-    facts: Sequence[FrameFacts],
-    workplace: Path,
-    whole: tuple[int, int],
-    sensor_mm: tuple[float, float] | None,
-    told: Told,
-) -> list[_Read]:
-    workplace.mkdir(parents=True, exist_ok=True)
-    grid = _grid(whole)
-    width = max(sensor_mm) if sensor_mm else None
-    tasks = [_task(f, workplace, grid, width) for f in facts]
-    reads = []
-    with ThreadPoolExecutor(_AT_ONCE) as pool:
-        for count, read in enumerate(pool.map(_read, tasks), start=1):
-            reads.append(read)
-            told(count, len(tasks), "read")
-    return reads
-
-
-def _task(
-    facts: FrameFacts, workplace: Path, grid: tuple[int, int], width_mm: float | None
-) -> _Task:
-    path = Path(facts.path)
-    stat = path.stat()
-    key = f"{path.resolve()}|{stat.st_size}|{stat.st_mtime_ns}|{grid}|{width_mm}"
-    return _Task(path, workplace / f"{sha256(key.encode()).hexdigest()[:32]}.npz", grid, width_mm)
-
-
-def _read(task: _Task) -> _Read:
-    """Decode, work out what the picture says, keep it."""
-    try:
-        light, facts = read_glance(task.path, 2 * GRID_PX)
-        lying = light.shape[1] >= light.shape[0]
-        shape = task.shape if lying == (task.shape[1] >= task.shape[0]) else task.shape[::-1]
-        light = on_grid(light, shape)
-        taken = datetime.fromisoformat(facts.taken_at or "")
-        if not task.kept.exists():
-            assert facts.f_number is not None
-            lens = lens_at(facts.f_number, task.sensor_width_mm, max(task.shape))
-            _keep(witness_of(light, lens), task.kept)
-        return _Read(str(task.path), facts, glance_of(light, taken), task.kept)
-    except NeatPatchError as error:
-        return _Read(str(task.path), _no_facts(task.path), None, None, str(error))
-    except OSError as error:
-        why = f"it could not be read: {error.strerror or error}."
-        return _Read(str(task.path), _no_facts(task.path), None, None, why)
-
-
-def _no_facts(path: Path) -> FrameFacts:
-    return FrameFacts(path=str(path), width_px=1, height_px=1)
-
-
-def _keep(witness: Witness, path: Path) -> None:
-    beside = path.with_suffix(".part")
-    with beside.open("wb") as stream:
-        np.savez_compressed(
-            stream, scores=witness.scores, foretold=witness.foretold, unit=witness.unit
-        )
-    beside.replace(path)
-
-
-def _kept(path: Path) -> Witness:
-    with np.load(path) as parts:
-        return Witness(parts["scores"], parts["foretold"], float(parts["unit"]))
 
 
 class _Search:
@@ -261,14 +100,14 @@ class _Search:
 
     def __init__(
         self,
-        reads: Sequence[_Read],
+        reads: Sequence[ReadPicture],
         whole: tuple[int, int],
         sensor_mm: tuple[float, float] | None,
         told: Told,
     ) -> None:
         self._reads, self._whole, self._told = reads, whole, told
         self._width_mm = max(sensor_mm) if sensor_mm else None
-        self._grid = _grid(whole)
+        self._grid = grid_of(whole)
         glances = [r.glance for r in reads if r.glance is not None]
         self._scenes = scenes_of(glances)
         sizes = Counter(self._scenes)
@@ -287,7 +126,7 @@ class _Search:
             if turn is None
         ]
 
-    def _usual_turn(self, read: _Read) -> int | None:
+    def _usual_turn(self, read: ReadPicture) -> int | None:
         """0 for pictures that lie as the sensor does; None for those that are turned somehow."""
         lies = read.facts.width_px >= read.facts.height_px
         return 0 if lies == (self._grid[1] >= self._grid[0]) else None
@@ -300,7 +139,7 @@ class _Search:
     def _planes(self, index: int, turn: int) -> tuple[Plane, Plane]:
         kept = self._reads[index].kept
         assert kept is not None
-        witness = _kept(kept)
+        witness = kept_witness(kept)
         return tuple(np.ascontiguousarray(np.rot90(p, -turn)) for p in (witness.z(), witness.q()))  # type: ignore[return-value]
 
     def _lay_lenses(self) -> list[Mark]:
