@@ -197,7 +197,7 @@ def test_a_depth_is_read_from_the_light() -> None:
     assert usual_depth([], []) is None
 
 
-def test_marks_become_a_map_of_those_that_were_there() -> None:
+def test_marks_become_a_map() -> None:
     def spot(name: str, before: str | None, after: str | None) -> ArrivedSpot:
         return ArrivedSpot(
             id=name,
@@ -228,7 +228,6 @@ def test_marks_become_a_map_of_those_that_were_there() -> None:
     check_map(whole)
     assert [s.id for s in patchable(whole)] == ["m1", "m2"]
     assert whole.spots[0].particle_px == pytest.approx((whole.optics.blur_px or 0) / 2)
-    assert [s.id for s in as_map(found, "2026-06-01T00:00:00").spots] == ["m1"]
 
 
 def test_a_line_that_all_subjects_have_in_common_is_no_dust() -> None:

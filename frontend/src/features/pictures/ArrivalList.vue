@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { useRouter } from 'vue-router'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
@@ -18,7 +18,6 @@ const { value: found, error } = useAsk(() => queries.arrivals(props.set.id))
 const spots = computed<Arrived[]>(() =>
   [...(found.value?.spots ?? [])].sort((a, b) => (a.first_with ?? '').localeCompare(b.first_with ?? '')),
 )
-const shown = ref<string | null>(null)
 function came(s: Arrived): string {
   if (!s.first_with) return 'Seen'
   if (!s.last_without) return `There from the beginning, first seen on ${day(s.first_with)}`
@@ -87,7 +86,7 @@ function patch(): void {
         </div>
       </li>
     </ol>
-    <details v-if="found.frames_skipped.length" :open="shown === 'skipped'">
+    <details v-if="found.frames_skipped.length">
       <summary>{{ count(found.frames_skipped.length, 'picture') }} not used</summary>
       <ul>
         <li v-for="p in found.frames_skipped" :key="p.path">{{ p.path }}: {{ p.why }}</li>

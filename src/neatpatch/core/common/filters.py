@@ -90,6 +90,22 @@ def running_median(image: NDArray[np.floating], size: int) -> NDArray[np.floatin
     return np.asarray(np.partition(squares, middle, axis=-1)[..., middle])
 
 
+def vertex(before: float, top: float, after: float) -> float:
+    """Place of a parabola's top between its neighbours, -0.5 to 0.5; 0 where there is no top."""
+    bend = before - 2 * top + after
+    return 0.0 if bend >= 0 else float(np.clip(0.5 * (before - after) / bend, -0.5, 0.5))
+
+
+def peak_between(plane: NDArray[np.floating], row: int, column: int) -> tuple[float, float]:
+    """Where a peak's top lies beside its pixel, x and y, within half a pixel; 0 at a border."""
+    x = y = 0.0
+    if 0 < column < plane.shape[1] - 1:
+        x = vertex(*(float(plane[row, column + d]) for d in (-1, 0, 1)))
+    if 0 < row < plane.shape[0] - 1:
+        y = vertex(*(float(plane[row + d, column]) for d in (-1, 0, 1)))
+    return x, y
+
+
 def widened(mask: Mask, reach: int, *, round_: bool = False) -> Mask:
     """The mask grown by ``reach`` pixels, square or round."""
     shape = cv2.MORPH_ELLIPSE if round_ else cv2.MORPH_RECT

@@ -12,8 +12,8 @@ from neatpatch.core.history.records import Arrivals
 _USUAL_WIDTH_MM = 28.0
 
 
-def as_map(found: Arrivals, on: str | None = None) -> SpotMap:
-    """A spot map of the marks; ``on``: only those that were there at that moment (ISO 8601).
+def as_map(found: Arrivals) -> SpotMap:
+    """A spot map of all the marks; a picture that denies one is left alone there.
 
     All are taken for specks on the sensor whose particles follow from depth and blur. Without the
     sensor's size, one between the common formats is assumed.
@@ -43,7 +43,6 @@ def as_map(found: Arrivals, on: str | None = None) -> SpotMap:
             particle_px=blur_px * math.sqrt(min(s.depth, 1.0)),
         )
         for s in found.spots
-        if on is None or _there(s.last_without, s.first_without_again, on)
     )
     frame = FrameRecord(
         path="",
@@ -76,7 +75,3 @@ def as_map(found: Arrivals, on: str | None = None) -> SpotMap:
             count=len(spots), relevant=len(spots), by_kind={"speck": len(spots)}, covered_ppm=0.0
         ),
     )
-
-
-def _there(last_without: str | None, gone: str | None, on: str) -> bool:
-    return (last_without is None or last_without < on) and (gone is None or on < gone)

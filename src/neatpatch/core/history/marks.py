@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.filters import Mask
+from neatpatch.core.common.filters import Mask, peak_between
 
 Plane = NDArray[np.float32]
 
@@ -54,15 +54,7 @@ def _lines(z: Plane, threshold: float) -> Mask:
 
 
 def _exact(z: Plane, y: int, x: int) -> Mark:
-    def top(before: float, middle: float, after: float) -> float:
-        bend = before - 2 * middle + after
-        return float(np.clip(0.5 * (before - after) / bend, -0.5, 0.5)) if bend < 0 else 0.0
-
-    dx = dy = 0.0
-    if 0 < x < z.shape[1] - 1:
-        dx = top(float(z[y, x - 1]), float(z[y, x]), float(z[y, x + 1]))
-    if 0 < y < z.shape[0] - 1:
-        dy = top(float(z[y - 1, x]), float(z[y, x]), float(z[y + 1, x]))
+    dx, dy = peak_between(z, y, x)
     return Mark(x + dx, y + dy, float(z[y, x]))
 
 

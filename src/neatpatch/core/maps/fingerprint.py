@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.filters import Mask, quantile, smoothed, widened
+from neatpatch.core.common.filters import Mask, quantile, smoothed, vertex, widened
 from neatpatch.core.common.frame import Frame, Image, Light
 
 VERSION = 1
@@ -286,16 +286,10 @@ def _peak(
     near = np.ix_((row + reach) % size[0], (column + reach) % size[1])
     energy = float(np.square(surface, dtype=np.float64).sum() - np.square(surface[near]).sum())
     energy /= max(surface.size - surface[near].size, 1)
-    y = row + _vertex(*(float(surface[(row + d) % size[0], column]) for d in (-1, 0, 1)))
-    x = column + _vertex(*(float(surface[row, (column + d) % size[1]]) for d in (-1, 0, 1)))
+    y = row + vertex(*(float(surface[(row + d) % size[0], column]) for d in (-1, 0, 1)))
+    x = column + vertex(*(float(surface[row, (column + d) % size[1]]) for d in (-1, 0, 1)))
     y, x = (v - n if v > n / 2 else v for v, n in zip((y, x), size, strict=True))
     return top * top / max(energy, 1e-12), (x, y)
-
-
-def _vertex(before: float, top: float, after: float) -> float:
-    """Place of a parabola's top between its neighbours, -0.5 to 0.5."""
-    bend = before - 2 * top + after
-    return 0.0 if bend >= 0 else float(np.clip(0.5 * (before - after) / bend, -0.5, 0.5))
 
 
 def added(reference: Fingerprint, more: Fingerprint) -> Fingerprint:

@@ -91,13 +91,11 @@ class LeftAlone:
 
 @dataclass(frozen=True, kw_only=True)
 class PatchPlan:
-    """All that will be done to one picture. ``laid`` is in the picture's own pixels."""
+    """All that will be done to one picture. ``alignment`` is in the picture's own pixels."""
 
     mends: tuple[Mend, ...]
     left: tuple[LeftAlone, ...]
     alignment: Alignment
-    found: int
-    said: float
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -234,8 +232,6 @@ def plan_patch(
         mends=tuple(sorted(mends, key=lambda m: order[m.id])),
         left=tuple(sorted(left, key=lambda n: order[n.id])),
         alignment=in_picture(laid.alignment, subject),
-        found=laid.found,
-        said=laid.said,
     )
 
 
@@ -307,6 +303,8 @@ def _fitted_widening(
     specks = [s for s in patchable(spot_map) if s.kind == "speck"]
     specks.sort(key=lambda s: -s.depth * s.outer_px)
     chosen = specks[:_TELL_BLUR]
+    if not chosen:
+        return 1.0
     expected = Expected(strength=_PREDICTION["speck"], place_px=max(laid.spread_px, 0.5))
     zoom = laid.alignment.placement.zoom
 

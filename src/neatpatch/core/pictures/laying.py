@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.filters import quantile
+from neatpatch.core.common.filters import peak_between, quantile
 from neatpatch.core.maps.alignment import Alignment
 from neatpatch.core.maps.placement import Placement, Points, alike_in_shape
 from neatpatch.core.pictures.evidence import Evidence, information, window_of
@@ -371,29 +371,12 @@ def _peaks(votes: Votes, found: Alignment) -> tuple[Points, NDArray[np.float64]]
         near = window_of(votes.surfaces[i], (x, y), _SLACK_PX)
         row, column = np.unravel_index(int(np.argmax(near)), near.shape)
         odds[i] = near[row, column]
-        fine = _vertex(near, int(row), int(column))
+        fine = peak_between(near, int(row), int(column))
         peaks[i] = votes.off[i] + (
             x - votes.reach + column - _SLACK_PX + fine[0],
             y - votes.reach + row - _SLACK_PX + fine[1],
         )
     return peaks, odds
-
-
-def _vertex(near: Plane, row: int, column: int) -> tuple[float, float]:
-    """Top of parabolas through a peak and its neighbours, within half a pixel."""
-    last = near.shape[0] - 1
-
-    def top(before: float, middle: float, after: float) -> float:
-        bend = before - 2 * middle + after
-        return float(np.clip(0.5 * (before - after) / bend, -0.5, 0.5)) if bend < 0 else 0.0
-
-    middle = float(near[row, column])
-    x = y = 0.0
-    if 0 < column < last:
-        x = top(float(near[row, column - 1]), middle, float(near[row, column + 1]))
-    if 0 < row < last:
-        y = top(float(near[row - 1, column]), middle, float(near[row + 1, column]))
-    return x, y
 
 
 def _least_squares(off: Points, peaks: Points, found: Alignment) -> Alignment:

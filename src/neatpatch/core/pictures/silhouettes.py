@@ -36,27 +36,13 @@ class Look:
     """How a picture sees the dust. Lengths in the picture's pixels.
 
     ``blur``: diameter of the pupil's projection ``h / N``. ``softness``: standard deviation of
-    lens and photosite. ``airy``: λN. ``zoom``: picture pixels to a pixel of the map. ``blades``:
-    straight sides of the pupil, 0 for a round one; ``turn_rad``: how it is turned.
+    lens and photosite. ``airy``: λN. ``zoom``: picture pixels to a pixel of the map.
     """
 
     blur: float
     softness: float
     airy: float
     zoom: float = 1.0
-    blades: int = 0
-    turn_rad: float = 0.0
-
-    def scaled(self, factor: float) -> Look:
-        """The same seen in pixels ``1 / factor`` as large."""
-        return Look(
-            blur=self.blur * factor,
-            softness=self.softness * factor,
-            airy=self.airy * factor,
-            zoom=self.zoom * factor,
-            blades=self.blades,
-            turn_rad=self.turn_rad,
-        )
 
     @property
     def soft(self) -> float:
@@ -144,12 +130,12 @@ def _band(half: int, length: float, width: float, angle_deg: float | None) -> Pl
 
 
 def pupil(look: Look) -> Plane:
-    """The pupil's projection with a sum of one; a polygon has the area of the disc."""
+    """The pupil's projection with a sum of one; a circle."""
     half = math.ceil(look.blur * 0.62) + 1
-    sides = look.blades if look.blades >= 5 else _ROUND_SIDES
+    sides = _ROUND_SIDES
     area = 0.5 * sides * math.sin(2 * math.pi / sides)
     radius = look.blur / 2 * math.sqrt(math.pi / area) * _FINER
-    theta = look.turn_rad + np.arange(sides) * 2 * math.pi / sides
+    theta = np.arange(sides) * 2 * math.pi / sides
     middle = ((2 * half + 1) * _FINER - 1) / 2
     corners = np.stack([middle + radius * np.cos(theta), middle + radius * np.sin(theta)], axis=1)
     canvas = np.zeros(((2 * half + 1) * _FINER,) * 2, np.uint8)
