@@ -210,10 +210,10 @@ def _scored(
     masks = []
     for particle in particles:
         loss, peak = _through(camera, particle, f_number)
-        if peak < _VISIBLE:
-            continue
         sent = _sent(corrected(loss, way.radial) if way.radial else loss, way)
         total = 1 - (1 - total) * (1 - sent)
+        if peak < _VISIBLE:
+            continue
         inside = sent > max(_INSIDE, 0.02 * peak)
         if inside.sum() > 20:
             masks.append(inside)

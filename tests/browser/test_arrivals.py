@@ -178,6 +178,21 @@ def test_spots_are_walked_by_keyboard_and_tell_their_life(
     assert chosen.get_attribute("data-spot") != before
     tab.keyboard.press("Escape")
     expect(detail).to_have_count(0)
+    tab.get_by_role("radio", name="Facing the mount").or_(
+        tab.get_by_role("button", name="Facing the mount")
+    ).first.click()
+    dot = tab.locator(".dot[tabindex='0']")
+    expect(dot).to_have_count(1)
+    dot.focus()
+    tab.keyboard.press("Enter")
+    expect(detail).to_contain_text("Air: stayed in frame 2")
+    pressed = tab.locator(".dot[aria-pressed='true']")
+    before = pressed.get_attribute("data-spot")
+    for key in ("ArrowRight", "ArrowLeft", "ArrowDown", "ArrowUp"):
+        tab.keyboard.press(key)
+        if pressed.get_attribute("data-spot") != before:
+            break
+    assert pressed.get_attribute("data-spot") != before
 
 
 def test_what_is_asked_is_asked_two_at_a_time_with_last_times_answers(

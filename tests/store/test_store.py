@@ -3,11 +3,13 @@ from __future__ import annotations
 import re
 import sqlite3
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from neatpatch.core.maps.comparing import compare
-from neatpatch.store import frames, jobs, maps
+from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.store import bodies, frames, jobs, maps, visits
 from neatpatch.store.database import (
     Database,
     StoreError,
@@ -33,6 +35,35 @@ def add(library: Library, sha: str = SHA) -> tuple[int, bool]:
     with library.database.write() as connection:
         frame = NewFrame(sha256=sha, size=10, name="a.jpg", source="upload")
         return frames.add_frame(connection, frame)
+
+
+def test_frames_are_found_and_come_in_the_order_asked_for(library: Library) -> None:
+    with library.database.write() as connection:
+        for name, note in (("b.jpg", "first look"), ("A.jpg", ""), ("c.jpg", "")):
+            sha = name[0] * 64
+            frame = NewFrame(sha256=sha, size=10, name=name, source="upload", note=note)
+            frames.add_frame(connection, frame)
+        maps.save_map(connection, 3, spot_map(spot("s1", 900, 700)), "1")
+        body = bodies.add_body(
+            connection, Body(name="Stand_one", sensor_mm=(36, 24), works_at=(8,))
+        )
+        visit = visits.open_visit(connection, body, VisitConditions())
+        visits.add_frame_entry(connection, visit, 2)
+
+    def found(**wanted: Any) -> tuple[list[str], int]:
+        with library.database.read() as connection:
+            page, total = frames.list_frames(connection, **wanted)
+        return [f.name for f in page], total
+
+    assert found() == (["c.jpg", "A.jpg", "b.jpg"], 3)
+    assert found(order="oldest", count=2) == (["b.jpg", "A.jpg"], 3)
+    assert found(order="name")[0] == ["A.jpg", "b.jpg", "c.jpg"]
+    assert found(order="spots")[0][0] == "c.jpg"
+    assert found(words="FIRST") == (["b.jpg"], 1)
+    assert found(words="d_o") == (["A.jpg"], 1)
+    assert found(words="%") == ([], 0)
+    assert found(only="loose")[0] == ["c.jpg", "b.jpg"]
+    assert found(only="unfit") == ([], 0)
 
 
 def test_new_folder_gets_every_migration_once(tmp_path: Path) -> None:

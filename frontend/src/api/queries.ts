@@ -56,6 +56,14 @@ export type OnlyPictures = 'all' | 'ready' | 'refused' | 'left'
 
 export type BodyOrder = 'name' | 'next_look' | 'last_look' | 'visible'
 
+/** Which frames a list shows, and in what order; `loose`: those on no visit. */
+export interface FramesWanted {
+  words: string
+  only: 'all' | 'unfit' | 'loose'
+  order: 'newest' | 'oldest' | 'taken' | 'spots' | 'name'
+}
+export const ALL_FRAMES: FramesWanted = { words: '', only: 'all', order: 'newest' }
+
 export interface ShootQuery {
   focal_mm: number
   smallest_f: number
@@ -83,9 +91,9 @@ export interface Facing {
 }
 
 export const queries = {
-  archive: (first = 0) =>
-    query<Archive>(['frames', 'page', first], (signal) =>
-      api.GET('/api/frames', { signal, params: { query: { first, count: FRAMES_A_PAGE } } }),
+  archive: (first = 0, wanted: FramesWanted = ALL_FRAMES) =>
+    query<Archive>(['frames', 'page', first, wanted], (signal) =>
+      api.GET('/api/frames', { signal, params: { query: { first, count: FRAMES_A_PAGE, ...wanted } } }),
     ),
   frame: (frame_id: number) =>
     query<FrameDetail>(['frames', frame_id], (signal) =>

@@ -755,7 +755,7 @@ export interface paths {
         };
         /**
          * Frames
-         * @description A page of frames, the newest first, and the work going on.
+         * @description A page of frames found by ``words``, in an order, and the work going on.
          */
         get: operations["frames_api_frames_get"];
         put?: never;
@@ -1674,7 +1674,7 @@ export interface components {
         };
         /**
          * Archive
-         * @description A page of frames, how many there are in all, and the work still going on.
+         * @description A page of frames, how many there are of their sort, and the work still going on.
          *
          *     ``trouble``: what keeps work from going on, such as a full disk.
          */
@@ -3785,6 +3785,8 @@ export interface components {
         /**
          * Spot
          * @description One physical thing. Pixels are of the stored array, millimetres from the sensor's centre.
+         *
+         *     ``course_px``: points along the middle of a fibre or smear from end to end, from its place.
          */
         Spot: {
             /** Id */
@@ -3837,6 +3839,11 @@ export interface components {
             angle_deg?: number | null;
             /** Width Px */
             width_px?: number | null;
+            /** Course Px */
+            course_px?: [
+                number,
+                number
+            ][] | null;
             /**
              * Particle Px
              * @default 0
@@ -5884,6 +5891,9 @@ export interface operations {
             query?: {
                 first?: number;
                 count?: number;
+                words?: string;
+                only?: "all" | "unfit" | "loose";
+                order?: "newest" | "oldest" | "taken" | "spots" | "name";
             };
             header?: never;
             path?: never;

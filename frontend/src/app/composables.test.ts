@@ -264,6 +264,18 @@ describe('useArchive', () => {
     expect(result.archive.value?.frames.map((f) => f.id)).toEqual([4, 3, 1])
     end()
   })
+  it('asks anew for what is wanted, and forgets the older ones of another order', async () => {
+    const page = (ids: number[]) => ({ frames: ids.map((id) => ({ id })), total: 3, open_jobs: [] })
+    const calls = answering([200, page([3, 2])], [200, page([1])], [200, page([2])])
+    const { result, end } = within(() => useArchive())
+    await flushPromises()
+    await result.more()
+    result.wanted.value = { words: 'stand', only: 'loose', order: 'spots' }
+    await flushPromises()
+    expect((calls.mock.calls[2]?.[0] as Request).url).toContain('words=stand&only=loose&order=spots')
+    expect(result.archive.value?.frames.map((f) => f.id)).toEqual([2])
+    end()
+  })
 })
 
 describe('useHands', () => {

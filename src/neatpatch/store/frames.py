@@ -10,6 +10,26 @@ from typing import Literal
 from neatpatch.store.database import now
 
 Source = Literal["upload", "demo"]
+FrameOrder = Literal["newest", "oldest", "taken", "spots", "name"]
+_ORDERS: dict[FrameOrder, str] = {
+    "newest": "f.id DESC",
+    "oldest": "f.id",
+    "taken": "m.taken_at IS NULL, m.taken_at DESC",
+    "spots": "m.spot_count IS NULL, m.spot_count DESC",
+    "name": "f.name COLLATE NOCASE",
+}
+OnlyFrames = Literal["all", "unfit", "loose"]
+_ONLY: dict[OnlyFrames, str] = {
+    "all": "1",
+    "unfit": "m.fit = 0",
+    "loose": "NOT EXISTS (SELECT 1 FROM trail t WHERE t.frame_id = f.id "
+    "AND t.removed_json IS NULL)",
+}
+_FOUND = """(instr(lower(f.name), lower(:words)) OR instr(lower(f.note), lower(:words))
+    OR instr(lower(coalesce(m.camera, '')), lower(:words))
+    OR EXISTS (SELECT 1 FROM trail t JOIN visits v ON v.id = t.visit_id
+        JOIN bodies b ON b.id = v.body_id WHERE t.frame_id = f.id AND t.removed_json IS NULL
+        AND instr(lower(b.name), lower(:words))))"""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -148,12 +168,25 @@ def frame_by_id(connection: sqlite3.Connection, frame_id: int) -> StoredFrame | 
 
 
 def list_frames(
-    connection: sqlite3.Connection, first: int = 0, count: int = 60
+    connection: sqlite3.Connection,
+    first: int = 0,
+    count: int = 60,
+    *,
+    words: str = "",
+    only: OnlyFrames = "all",
+    order: FrameOrder = "newest",
 ) -> tuple[list[StoredFrame], int]:
-    """A page of frames, the newest first, and how many there are in all."""
-    total = connection.execute("SELECT count(*) FROM frames").fetchone()[0]
+    """A page of frames, and how many there are of their sort.
+
+    ``words``: part of a frame's name, note, camera, or of the body whose visit it lies on.
+    """
+    where = f"WHERE {_ONLY[only]}" + (f" AND {_FOUND}" if words else "")
+    values = {"words": words, "count": count, "first": first}
+    total = connection.execute(
+        f"SELECT count(*) FROM frames f LEFT JOIN maps m ON m.frame_id = f.id {where}", values
+    ).fetchone()[0]
     rows = connection.execute(
-        f"{_SELECT} ORDER BY f.id DESC LIMIT ? OFFSET ?", (count, first)
+        f"{_SELECT} {where} ORDER BY {_ORDERS[order]}, f.id DESC LIMIT :count OFFSET :first", values
     ).fetchall()
     return [_frame(row) for row in rows], int(total)
 

@@ -27,6 +27,7 @@ def thing(x: float, y: float, snr: float = 50.0, loss: float = 20.0) -> Measured
         profile_step_px=1,
         length_px=12.0,
         fwhm_px=12.0,
+        course_px=np.zeros((0, 2)),
         extent_px=12.0,
         fill=0.9,
         spread_px2=8.0,

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import Spot
+from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.core.pictures.silhouettes import Look, half_width, placed, pupil, shadow_of
 from neatpatch.simulation import Particle
 from neatpatch.simulation.shadows import View, render
@@ -105,3 +108,50 @@ def test_a_shadow_moved_within_its_window_keeps_its_light(dx: float, dy: float) 
     moved = placed(loss, dx, dy)
     assert moved.sum() == pytest.approx(loss.sum(), rel=1e-3)
     assert loss.shape == (2 * half_width(spot(), look(11.0)) + 1,) * 2
+
+
+@pytest.mark.parametrize("bend", [-0.5, 0.5])
+def test_a_bent_fibre_is_drawn_where_it_lies_and_nowhere_else(bend: float) -> None:
+    fibre = Particle(
+        name="f",
+        kind="fibre",
+        x_mm=0,
+        y_mm=0,
+        size_um=16,
+        height_mm=1.5,
+        length_um=900,
+        angle_rad=0.4,
+        bend=bend,
+    )
+
+    def seen(f_number: float) -> tuple[np.ndarray, int, int]:
+        view = View(sensor_mm=SENSOR, width_px=4800, f_number=f_number, exit_pupil_mm=1e6)
+        shadow = render(fibre, view)
+        return np.asarray(shadow.loss), shadow.top, shadow.left
+
+    loss, top, left = seen(22.0)
+    light = np.full((700, 700), 0.5, np.float32)
+    rows, columns = loss.shape
+    y, x = 350 - rows // 2, 350 - columns // 2
+    light[y : y + rows, x : x + columns] *= 1 - loss
+    light += np.random.default_rng(3).normal(0, 0.002, light.shape).astype(np.float32)
+    frame = Frame(light=light, facts=FrameFacts(width_px=700, height_px=700, f_number=22.0))
+    spot_map = build_map([frame], MapOptions(sensor_mm=(3.5, 3.5)))
+    [found] = [s for s in spot_map.spots if s.kind == "fibre"]
+    assert found.course_px is not None
+    ends = np.array([found.course_px[0], found.course_px[-1]])
+    assert np.hypot(*(ends[1] - ends[0])) == pytest.approx(900 / PITCH_UM, rel=0.05)
+
+    truth, far_top, far_left = seen(11.0)
+    drawn = shadow_of(found, look(22.0), look(11.0))
+    middle = drawn.shape[0] // 2
+    whole = np.zeros((900, 900), np.float32)
+    # The truth, where it lies from the middle that was measured.
+    dy, dx = far_top - top + y - round(found.y_px), far_left - left + x - round(found.x_px)
+    whole[450 + dy : 450 + dy + truth.shape[0], 450 + dx : 450 + dx + truth.shape[1]] = truth
+    there = whole[450 - middle : 451 + middle, 450 - middle : 451 + middle]
+    assert np.corrcoef(there.ravel(), drawn.ravel())[0, 1] > 0.97
+    near = cv2.dilate((there > 1e-3).astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
+    assert float(drawn[~near].max()) < 0.004
+    straight = shadow_of(found.model_copy(update={"course_px": None}), look(22.0), look(11.0))
+    assert float(straight[~near].max()) > 0.02

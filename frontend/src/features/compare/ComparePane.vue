@@ -43,15 +43,7 @@ defineExpose({ ready, zoomBy, home, place, onMove, lookAs })
     <svg aria-hidden="true">
       <g v-if="matrix" :transform="`matrix(${matrix.join(' ')})`">
         <g v-for="m in drawn" :key="m.id" :class="m.status" :data-status="m.status">
-          <rect
-            v-if="m.shape === 'band'"
-            :x="m.x - m.radius"
-            :y="m.y - m.halfWidth"
-            :width="2 * m.radius"
-            :height="2 * m.halfWidth"
-            :rx="m.halfWidth"
-            :transform="`rotate(${m.angle} ${m.x} ${m.y})`"
-          />
+          <path v-if="m.shape === 'band'" :d="m.outline" :transform="`translate(${m.x} ${m.y})`" />
           <circle v-else :cx="m.x" :cy="m.y" :r="m.radius" />
           <path v-if="m.status === 'gone'" :d="`M ${m.x - m.radius} ${m.y} h ${2 * m.radius}`" />
           <path

@@ -4,11 +4,12 @@ import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
-import { queries } from '@/api/queries'
+import { ALL_FRAMES, queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import DropPlace from '@/shared/components/DropPlace.vue'
 import FrameCard from './FrameCard.vue'
+import FrameSearch from './FrameSearch.vue'
 import ShootRecipe from '@/shared/components/ShootRecipe.vue'
 import NextLooks from '@/shared/components/NextLooks.vue'
 import { useArchive } from './useArchive'
@@ -21,7 +22,7 @@ import { todoWords, untilWords } from '@/shared/lib/jobs'
 const FEW = 6
 
 const { worksAt } = useWorksAt()
-const { archive, left, error, load, more, forget } = useArchive()
+const { archive, wanted, left, error, load, more, forget } = useArchive()
 const { uploads, take } = useIntake()
 
 const ready = computed(() => archive.value?.frames.filter((f) => f.ready) ?? [])
@@ -31,8 +32,11 @@ const own = computed(
 )
 const demo = computed(() => ready.value.filter((f) => f.source === 'demo'))
 const allDemo = ref(false)
+/** Whether only some frames are asked for. */
+const narrowed = computed(() => wanted.value.words !== '' || wanted.value.only !== 'all')
+const sought = computed(() => narrowed.value || wanted.value.order !== ALL_FRAMES.order)
 const demoShown = computed(() =>
-  allDemo.value ? demo.value : demo.value.filter((f) => f.note).slice(0, FEW),
+  allDemo.value || sought.value ? demo.value : demo.value.filter((f) => f.note).slice(0, FEW),
 )
 const { visits } = useOpenVisits()
 /** The frames beside it show why the server does not answer. */
@@ -90,6 +94,7 @@ const measuringDemo = computed(
         >
       </RouterLink>
       <NextLooks />
+      <FrameSearch v-if="sought || (archive?.frames.length ?? 0) > 1" v-model="wanted" />
       <template v-if="own.length">
         <h2>Your frames</h2>
         <ul class="cards">
@@ -130,12 +135,15 @@ const measuringDemo = computed(
       />
       <Button
         v-if="left"
-        :label="`Show ${Math.min(left, 60)} more of ${left} older frames`"
+        :label="`Show ${Math.min(left, 60)} more of ${left} frames`"
         severity="secondary"
         variant="text"
         @click="more"
       />
-      <div v-if="archive && !own.length && !demo.length && !shooting && !measuringDemo" class="empty">
+      <p v-if="archive && narrowed && !archive.total" class="soft" role="status">
+        No frame is like this. Change the words or list all frames.
+      </p>
+      <div v-else-if="archive && !own.length && !demo.length && !shooting && !measuringDemo" class="empty">
         <i class="pi pi-images" aria-hidden="true" />
         <p>No frames yet. Drop your first one on the left.</p>
       </div>

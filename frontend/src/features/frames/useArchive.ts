@@ -1,18 +1,23 @@
 import { useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { Archive } from '@/api/client'
-import { queries } from '@/api/queries'
+import { ALL_FRAMES, queries, type FramesWanted } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
 
 const WHILE_BUSY_MS = 700
 
-/** Frames page by page, the newest first; the first page is looked at again while work goes on. */
+/** Frames page by page as they are wanted; the first page is looked at again while work goes on. */
 export function useArchive() {
   const client = useQueryClient()
   const older = ref<Archive['frames']>([])
   const olderError = ref('')
-  const newest = useAsk(() => queries.archive(), {
+  const wanted = ref<FramesWanted>({ ...ALL_FRAMES })
+  const newest = useAsk(() => queries.archive(0, wanted.value), {
     everyMs: (found) => (found?.open_jobs.length ? WHILE_BUSY_MS : false),
+    keeps: true,
+  })
+  watch(wanted, () => {
+    older.value = []
   })
 
   const archive = computed<Archive | null>(() => {
@@ -25,7 +30,9 @@ export function useArchive() {
 
   async function more(): Promise<void> {
     try {
-      const page = await client.fetchQuery(queries.archive(archive.value?.frames.length ?? 0))
+      const asked = wanted.value
+      const page = await client.fetchQuery(queries.archive(archive.value?.frames.length ?? 0, asked))
+      if (asked !== wanted.value) return
       older.value = [...older.value, ...page.frames]
       olderError.value = ''
     } catch (problem) {
@@ -40,5 +47,5 @@ export function useArchive() {
   }
 
   const error = computed(() => newest.error.value || olderError.value)
-  return { archive, left, error, load: newest.again, more, forget }
+  return { archive, wanted, left, error, load: newest.again, more, forget }
 }

@@ -8,15 +8,16 @@ import type { JobReady } from '@/api/client'
 import { count, day } from '@/shared/lib/format'
 import { untilWords } from '@/shared/lib/jobs'
 import { amountWords } from '@/shared/lib/kit'
+import { STATE_WORDS } from './wanted'
 
 /** One booked job: is every body looked at, is the kit complete, does a service still fit. */
 const props = defineProps<{ ready: JobReady }>()
 const emit = defineEmits<{ edit: []; begin: [bodyId: number] }>()
-const STATES = {
-  ready: { words: 'Ready', icon: 'pi-check' },
-  later: { words: 'Not due yet', icon: 'pi-calendar' },
-  act: { words: 'Something to do', icon: 'pi-arrow-right' },
-  late: { words: 'Not all in time', icon: 'pi-exclamation-triangle' },
+const STATE_ICONS = {
+  ready: 'pi-check',
+  later: 'pi-calendar',
+  act: 'pi-arrow-right',
+  late: 'pi-exclamation-triangle',
 } as const
 const BODY_ICONS = {
   ready: 'pi-check',
@@ -47,8 +48,8 @@ function thereWords({ there, unit }: KitLine): string {
         </p>
       </div>
       <span class="state"
-        ><i class="pi" :class="STATES[ready.state].icon" aria-hidden="true" />
-        {{ STATES[ready.state].words }}</span
+        ><i class="pi" :class="STATE_ICONS[ready.state]" aria-hidden="true" />
+        {{ STATE_WORDS[ready.state] }}</span
       >
       <Button
         icon="pi pi-pencil"

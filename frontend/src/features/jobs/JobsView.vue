@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
+import Select from 'primevue/select'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, freshKey, seen, type BookedJob, type Readiness } from '@/api/client'
@@ -14,6 +16,7 @@ import { usePrices } from '@/shared/composables/usePrices'
 import { useTell } from '@/shared/composables/useTell'
 import NextLooks from '@/shared/components/NextLooks.vue'
 import ToBuyList from './ToBuyList.vue'
+import { JOB_ORDERS, JOB_STATES, jobsWanted, type JobOrder, type JobState } from './wanted'
 
 const client = useQueryClient()
 const { value: ready, error: away } = useAsk(queries.readiness)
@@ -27,6 +30,10 @@ const beginning = useBegin()
 const error = computed(
   () => removing.error.value || beginning.error.value || away.value || bodiesError.value || pricesAway.value,
 )
+const words = ref('')
+const state = ref<JobState | 'all'>('all')
+const order = ref<JobOrder>('day')
+const shown = computed(() => jobsWanted(ready.value?.jobs ?? [], words.value, state.value, order.value))
 const open = ref(false)
 const editing = ref<BookedJob | null>(null)
 const keyed = () => ({ header: { 'Idempotency-Key': freshKey() } })
@@ -88,13 +95,34 @@ async function remove(): Promise<void> {
     <FailureNote :error="error" />
     <div v-if="ready?.jobs.length" class="sides">
       <div class="jobs">
-        <JobCard
-          v-for="j in ready.jobs"
-          :key="j.job.id"
-          :ready="j"
-          @edit="edit(j.job)"
-          @begin="beginning.begin"
-        />
+        <div v-if="ready.jobs.length > 1" class="search" role="search" aria-label="Jobs">
+          <InputText
+            v-model="words"
+            placeholder="Find a job or a camera"
+            aria-label="Find a job or a camera"
+            size="small"
+          />
+          <Select
+            v-model="state"
+            :options="JOB_STATES"
+            option-label="label"
+            option-value="value"
+            size="small"
+            aria-label="Jobs listed"
+          />
+          <Select
+            v-model="order"
+            :options="JOB_ORDERS"
+            option-label="label"
+            option-value="value"
+            size="small"
+            aria-label="Order"
+          />
+        </div>
+        <p v-if="!shown.length" class="soft" role="status">
+          No job is like this. Change the words or list all jobs.
+        </p>
+        <JobCard v-for="j in shown" :key="j.job.id" :ready="j" @edit="edit(j.job)" @begin="beginning.begin" />
       </div>
       <ToBuyList :lines="ready.to_buy" :currency="currency" />
     </div>
@@ -136,6 +164,14 @@ async function remove(): Promise<void> {
 .jobs {
   display: grid;
   gap: 0.9rem;
+}
+.search {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--space-2);
+}
+.search > :first-child {
+  flex: 1 1 200px;
 }
 .empty {
   padding: 4rem var(--space-3);

@@ -177,7 +177,7 @@ function compare([before, after]: number[]): void {
           :predicted="false"
           :noticed="nothing"
         />
-        <MountMap v-else-if="mount" v-model:selected="selected" :spots="shown" :view="mount" />
+        <MountMap v-else-if="mount" v-model:selected="selected" :spots="shown" :view="mount" choosable />
         <p class="caption">
           <template v-if="view === 'picture'">As the picture shows it</template>
           <template v-else>

@@ -1,14 +1,13 @@
 import { flushPromises, mount, RouterLinkStub } from '@vue/test-utils'
 import PrimeVue from 'primevue/config'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Advice, Body, FrameOnTrail, MountView, Spot, TrailItem, Visit } from '@/api/client'
+import type { Advice, Body, FrameOnTrail, TrailItem, Visit } from '@/api/client'
 import { freshBody } from '@/shared/lib/bodies'
 import { freshCache } from '@/app/stage'
 import BodyForm from '@/features/bodies/BodyForm.vue'
 import CloseVisit from './CloseVisit.vue'
 import ConditionsForm from './ConditionsForm.vue'
 import MiniMap from './MiniMap.vue'
-import MountMap from '@/shared/components/MountMap.vue'
 import NextMove from './NextMove.vue'
 import OtherStep from './OtherStep.vue'
 import Select from 'primevue/select'
@@ -234,90 +233,6 @@ describe('NextMove', () => {
   it('only tells once the visit is closed', () => {
     const wrapper = mount(NextMove, { props: { visit: visit({ state: 'closed' }), busy: false }, global })
     expect(wrapper.find('.act').exists()).toBe(false)
-  })
-})
-
-describe('MountMap', () => {
-  const view = {
-    pose: 'top_right',
-    sentence: 'On its back, top right.',
-    matrix: [0, 1, 1, 0],
-    width_mm: 24,
-    height_mm: 36,
-    relevant: ['a'],
-    aims: [{ x_mm: -8, y_mm: -12, spots: ['a'], words: 'upper left' }],
-  } as unknown as MountView
-  const spots = [
-    { id: 'a', x_mm: 3, y_mm: 4, site: 'sensor', kind: 'speck', outer_um: 200 },
-    { id: 'b', x_mm: 1, y_mm: 1, site: 'lens', kind: 'soft', outer_um: 900 },
-  ] as unknown as Spot[]
-  it('draws spots through the matrix, the aim and where the top is', () => {
-    const wrapper = mount(MountMap, { props: { spots, view } })
-    const dots = wrapper.findAll('.dot')
-    expect(dots).toHaveLength(1)
-    expect(dots[0]?.attributes('cx')).toBe('4')
-    expect(dots[0]?.attributes('cy')).toBe('3')
-    expect(wrapper.findAll('.aim text')).toHaveLength(1)
-    expect(wrapper.find('svg').attributes('aria-label')).toContain('upper left')
-    expect(wrapper.find('.flag').attributes('transform')).toContain('rotate(90)')
-  })
-  it('draws presses and strokes instead of aims, the next one lit', () => {
-    const plan = {
-      presses: [
-        { n: 1, x_mm: 0, y_mm: 0, width_mm: 6, height_mm: 8, covers: ['a'] },
-        { n: 2, x_mm: 5, y_mm: 0, width_mm: 6, height_mm: 8, covers: [] },
-      ],
-      strokes: [1, 2].map((n) => ({
-        n,
-        swab: 1,
-        x1_mm: 0,
-        y1_mm: -18,
-        x2_mm: 0,
-        y2_mm: 18,
-        width_mm: 24,
-        passes: [],
-      })),
-      note: '',
-      corner: [],
-      stroke: 'same_way' as const,
-      by_face: false,
-    }
-    const wrapper = mount(MountMap, { props: { spots, view, plan, reached: 1 } })
-    expect(wrapper.findAll('.aim')).toHaveLength(0)
-    expect(wrapper.findAll('.press.past')).toHaveLength(1)
-    expect(wrapper.find('.number.now text').text()).toBe('2')
-    expect(wrapper.find('.stroke path').attributes('d')).toMatch(/^M /)
-    expect(wrapper.find('.stroke.now .band').attributes('height')).toBe('36')
-  })
-})
-
-describe('MountMap with presses side by side', () => {
-  const view = {
-    pose: 'top_away',
-    matrix: [1, 0, 0, 1],
-    width_mm: 36,
-    height_mm: 24,
-    sentence: 'It lies.',
-    aims: [],
-  } as unknown as MountView
-  const presses = [0, 1, 2, 3, 4, 5].map((i) => ({
-    n: i + 1,
-    x_mm: -9 + 6 * (i % 3),
-    y_mm: i < 3 ? -4 : 4,
-    width_mm: 6,
-    height_mm: 8,
-    covers: [],
-  }))
-  const plan = { presses, strokes: [], note: '', corner: [], stroke: 'same_way' as const, by_face: false }
-  it('gives each number a corner of its own, and draws the one that is due over the rest', () => {
-    const wrapper = mount(MountMap, { props: { spots: [], view, plan, reached: 1 } })
-    const numbers = wrapper.findAll('.number')
-    const at = numbers.map((n) => (n.attributes('transform') ?? '').match(/-?[\d.]+/g)?.map(Number) ?? [])
-    const apart = at.flatMap(([x = 0, y = 0], i) =>
-      at.slice(0, i).map(([u = 0, v = 0]) => Math.hypot(x - u, y - v)),
-    )
-    expect(Math.min(...apart)).toBeGreaterThan(2)
-    expect(numbers.at(-1)?.text()).toBe('2')
   })
 })
 

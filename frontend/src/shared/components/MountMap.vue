@@ -1,13 +1,47 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { HandPlan, MountView, Spot } from '@/api/client'
+import { useSpotWalk } from '@/shared/composables/useSpotWalk'
 import { placed, TOP_AT } from '@/shared/lib/mount'
+import { bandPath } from '@/shared/lib/bands'
+import { spotWords } from '@/shared/lib/spots'
 
-/** `reached`: how many presses or strokes of the plan are done. */
-const props = defineProps<{ spots: Spot[]; view: MountView; plan?: HandPlan; reached?: number }>()
+/**
+ * `reached`: how many presses or strokes of the plan are done. `choosable`: its marks can be pointed at and
+ * walked by keyboard; otherwise it is one picture.
+ */
+const props = defineProps<{
+  spots: Spot[]
+  view: MountView
+  plan?: HandPlan
+  reached?: number
+  choosable?: boolean
+}>()
 const selected = defineModel<string | null>('selected', { default: null })
 const planned = computed(() => (props.plan?.presses?.length ?? 0) + (props.plan?.strokes?.length ?? 0) > 0)
 const dots = computed(() => placed(props.spots, props.view))
+const drawing = ref<SVGSVGElement | null>(null)
+const { reached: atTab, walk } = useSpotWalk(drawing, () => dots.value, selected)
+const wordsOf = computed(() => new Map(props.spots.map((s) => [s.id, spotWords(s)])))
+/** What makes a mark a button, where marks can be chosen. */
+function button(id: string) {
+  if (!props.choosable) return {}
+  return {
+    role: 'button',
+    tabindex: id === atTab.value ? 0 : -1,
+    'aria-label': wordsOf.value.get(id),
+    'aria-pressed': id === selected.value,
+    onClick: () => {
+      selected.value = id
+    },
+    onKeydown: (event: KeyboardEvent) => {
+      if (event.key === 'Enter' || event.key === ' ') {
+        event.preventDefault()
+        selected.value = id
+      } else walk(event, id)
+    },
+  }
+}
 const unit = computed(() => Math.max(props.view.width_mm, props.view.height_mm) / 36)
 const pad = computed(() => unit.value * 3.4)
 const box = computed(() => {
@@ -142,8 +176,9 @@ function arrow(s: Stroke): string {
 
 <template>
   <svg
+    ref="drawing"
     :viewBox="`${box.x} ${box.y} ${box.w} ${box.h}`"
-    role="img"
+    :role="choosable ? 'group' : 'img'"
     :aria-label="`${view.sentence} ${view.aims.map((a) => a.words).join('; ')}`"
     preserveAspectRatio="xMidYMid meet"
   >
@@ -211,20 +246,16 @@ function arrow(s: Stroke): string {
       />
     </g>
     <template v-for="d in dots" :key="d.id">
-      <rect
+      <path
         v-if="d.long"
         class="dot"
         :class="[d.kind, { relevant: d.relevant, selected: d.id === selected }]"
         :data-spot="d.id"
-        :x="-d.long.half"
-        :y="-Math.max(d.long.halfWidth, unit * 0.12)"
-        :width="2 * d.long.half"
-        :height="2 * Math.max(d.long.halfWidth, unit * 0.12)"
-        :rx="Math.max(d.long.halfWidth, unit * 0.12)"
-        :transform="`translate(${d.x} ${d.y}) rotate(${d.long.turn})`"
+        :d="bandPath(d.long.course, Math.max(d.long.halfWidth, unit * 0.12))"
+        :transform="`translate(${d.x} ${d.y})`"
         :stroke-width="unit * 0.12"
         :stroke-dasharray="d.kind === 'residue' ? `${unit * 0.6} ${unit * 0.3}` : ''"
-        @click="selected = d.id"
+        v-bind="button(d.id)"
       />
       <circle
         v-else
@@ -235,7 +266,7 @@ function arrow(s: Stroke): string {
         :cy="d.y"
         :r="Math.max(d.radius, unit * (d.relevant ? 0.38 : 0.24))"
         :stroke-width="unit * 0.14"
-        @click="selected = d.id"
+        v-bind="button(d.id)"
       />
     </template>
     <g v-for="(zone, i) in planned ? [] : zones" :key="`z${zone.words}`" class="aim">
@@ -301,9 +332,23 @@ svg {
 .dot.residue.relevant {
   fill: color-mix(in srgb, var(--mark-dark) 45%, transparent);
 }
+.dot[role='button'] {
+  cursor: pointer;
+  pointer-events: all;
+}
 .dot.selected {
+  fill: var(--mark-chosen);
   stroke: var(--mark-chosen);
   stroke-width: 0.5;
+}
+.dot:focus {
+  outline: none;
+}
+.dot:focus-visible {
+  stroke: var(--mark-light);
+  stroke-width: 9px;
+  vector-effect: non-scaling-stroke;
+  paint-order: stroke;
 }
 .press rect {
   fill: color-mix(in srgb, var(--plan) 12%, transparent);

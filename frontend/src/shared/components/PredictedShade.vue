@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Spot } from '@/api/client'
+import { bandPath, courseOf } from '@/shared/lib/bands'
 
 const props = defineProps<{ spot: Spot; gain: number }>()
 const darkness = computed(() => Math.min(1, props.spot.depth * props.gain * 2))
@@ -9,16 +10,12 @@ const halfWidth = computed(() => Math.max((props.spot.width_px ?? 2) * 0.6, 1))
 </script>
 
 <template>
-  <rect
+  <path
     v-if="spot.kind === 'fibre' || spot.kind === 'residue'"
     fill="var(--shade)"
     :fill-opacity="darkness"
-    :x="spot.x_px - half"
-    :y="spot.y_px - halfWidth"
-    :width="2 * half"
-    :height="2 * halfWidth"
-    :rx="halfWidth"
-    :transform="`rotate(${spot.angle_deg ?? 0} ${spot.x_px} ${spot.y_px})`"
+    :d="bandPath(courseOf(spot), halfWidth)"
+    :transform="`translate(${spot.x_px + 0.5} ${spot.y_px + 0.5})`"
   />
   <circle
     v-else

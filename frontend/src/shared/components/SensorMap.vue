@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { computed, nextTick, onMounted, ref, toRef, watch } from 'vue'
+import { computed, onMounted, ref, toRef, watch } from 'vue'
 import type { Spot, SpotMap } from '@/api/client'
+import { useSpotWalk, type OnScreen } from '@/shared/composables/useSpotWalk'
 import { useViewer } from '@/shared/composables/useViewer'
 import { scaleOf } from '@/shared/lib/geometry'
 import { markOf } from '@/shared/lib/marks'
-import { nextSpot, spotWords } from '@/shared/lib/spots'
+import { spotWords } from '@/shared/lib/spots'
 import type { Tone } from '@/shared/lib/tones'
 import PredictedShade from './PredictedShade.vue'
 import SpotMark from './SpotMark.vue'
@@ -52,37 +53,17 @@ const labelOf = (id: string): string => {
   const spot = spotOf.value.get(id)
   return spot ? spotWords(spot) : ''
 }
-/** The mark that the tab key comes to: the one chosen, else the first. */
-const reached = computed(
-  () => drawn.value.find((m) => m.id === selected.value)?.id ?? drawn.value[0]?.id ?? null,
-)
 const marksLayer = ref<SVGSVGElement | null>(null)
-
-/** Arrow keys walk from spot to spot as they lie on the screen; Escape lets go. */
-function walk(event: KeyboardEvent, id: string): void {
-  if (event.key === 'Escape' && selected.value) {
-    selected.value = null
-    event.stopPropagation()
-    return
-  }
-  const from = drawn.value.find((m) => m.id === id)
+function onScreen(): OnScreen[] {
   const m = matrix.value
-  if (!from || !m || !event.key.startsWith('Arrow')) return
-  event.preventDefault()
-  event.stopPropagation()
-  const onScreen = drawn.value.map((mark) => ({
+  if (!m) return []
+  return drawn.value.map((mark) => ({
     id: mark.id,
     x: m[0] * mark.x + m[2] * mark.y,
     y: m[1] * mark.x + m[3] * mark.y,
   }))
-  const here = onScreen.find((p) => p.id === id)
-  const next = here && nextSpot(onScreen, here, event.key)
-  if (!next) return
-  selected.value = next.id
-  void nextTick(() =>
-    marksLayer.value?.querySelector<SVGGElement>(`[data-spot="${CSS.escape(next.id)}"]`)?.focus(),
-  )
 }
+const { reached, walk } = useSpotWalk(marksLayer, onScreen, selected)
 
 /** The chosen spot is in sight, also when a panel beside the map takes some of its place. */
 function showChosen(): void {

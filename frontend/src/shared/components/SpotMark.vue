@@ -23,15 +23,11 @@ defineEmits<{ choose: []; move: [event: KeyboardEvent] }>()
   >
     <title>{{ label }}</title>
     <template v-for="layer in ['under', 'over']" :key="layer">
-      <rect
+      <path
         v-if="mark.shape === 'band'"
         :class="layer"
-        :x="mark.x - mark.radius"
-        :y="mark.y - mark.halfWidth"
-        :width="2 * mark.radius"
-        :height="2 * mark.halfWidth"
-        :rx="mark.halfWidth"
-        :transform="`rotate(${mark.angle} ${mark.x} ${mark.y})`"
+        :d="mark.outline"
+        :transform="`translate(${mark.x} ${mark.y})`"
         :stroke-dasharray="layer === 'over' ? mark.dash : ''"
       />
       <path

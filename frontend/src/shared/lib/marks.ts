@@ -1,4 +1,5 @@
 import type { Spot } from '@/api/client'
+import { bandPath, courseOf } from './bands'
 
 /** How a spot is drawn: shape tells the kind, line style what is known of its place; a cross is the target's. */
 export interface Mark {
@@ -7,9 +8,9 @@ export interface Mark {
   x: number
   y: number
   radius: number
-  halfWidth: number
+  /** Of what is long: its outline about its place. */
+  outline: string
   inner: number | null
-  angle: number
   dash: string
 }
 
@@ -21,15 +22,15 @@ export function markOf(spot: Spot, scale: number): Mark {
   const least = LEAST_SCREEN_RADIUS / Math.max(scale, 1e-6)
   const radius = Math.max((spot.outer_px / 2) * ROOM, spot.kind === 'droplet' ? least * 1.5 : least)
   const band = spot.kind === 'fibre' || spot.kind === 'residue'
+  const halfWidth = Math.max(((spot.width_px ?? spot.outer_px) / 2) * 1.6, least * 0.7)
   return {
     id: spot.id,
     shape: spot.site === 'scene' ? 'cross' : band ? 'band' : 'circle',
     x: spot.x_px + 0.5,
     y: spot.y_px + 0.5,
     radius,
-    halfWidth: Math.max(((spot.width_px ?? spot.outer_px) / 2) * 1.6, least * 0.7),
+    outline: band ? bandPath(courseOf(spot), halfWidth) : '',
     inner: spot.kind === 'droplet' ? radius * 0.55 : null,
-    angle: spot.angle_deg ?? 0,
     dash: dashOf(spot),
   }
 }

@@ -1,4 +1,6 @@
 import type { MountView, Pose, Spot } from '@/api/client'
+import { courseOf } from './bands'
+import type { Point } from './geometry'
 
 export const POSE_WORDS: Record<Pose, string> = {
   top_away: 'On its back, top away from you',
@@ -27,12 +29,10 @@ export interface Placed {
   x: number
   y: number
   radius: number
-  /** Fibres and smears: half their length and width, and how they lie; null for what is round. */
-  long: { half: number; halfWidth: number; turn: number } | null
+  /** Fibres and smears: their middle line about their place, and half their width; null for what is round. */
+  long: { course: Point[]; halfWidth: number } | null
   relevant: boolean
 }
-
-const degrees = (x: number, y: number): number => (Math.atan2(y, x) * 180) / Math.PI
 
 /** Spots in the mount view, millimetres from its centre; those without a place are left out. */
 export function placed(spots: readonly Spot[], view: MountView): Placed[] {
@@ -57,12 +57,9 @@ export function placed(spots: readonly Spot[], view: MountView): Placed[] {
 /** The shape of what is long, turned as it lies in the view. */
 function longOf(s: Spot, [a, b, c, d]: readonly [number, number, number, number]): Placed['long'] {
   if ((s.kind !== 'fibre' && s.kind !== 'residue') || s.angle_deg == null) return null
-  const along = (s.angle_deg * Math.PI) / 180
-  const [x, y] = [Math.cos(along), Math.sin(along)]
   const perPx = s.outer_um === null ? 0.005 : s.outer_um / 1000 / s.outer_px
   return {
-    half: Math.max((s.outer_px * perPx) / 2, 0.3),
+    course: courseOf(s).map(({ x, y }) => ({ x: (a * x + c * y) * perPx, y: (b * x + d * y) * perPx })),
     halfWidth: Math.max(((s.width_px ?? s.outer_px / 6) * perPx) / 2, 0.06),
-    turn: degrees(a * x + c * y, b * x + d * y),
   }
 }

@@ -43,7 +43,7 @@ router = APIRouter(prefix="/api")
 
 
 class Archive(BaseModel):
-    """A page of frames, how many there are in all, and the work still going on.
+    """A page of frames, how many there are of their sort, and the work still going on.
 
     ``trouble``: what keeps work from going on, such as a full disk.
     """
@@ -117,10 +117,15 @@ def frames(
     runner: Jobs,
     first: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
     count: Annotated[int, Query(ge=1, le=200)] = 60,
+    words: Annotated[str, Query(max_length=200)] = "",
+    only: frame_rows.OnlyFrames = "all",
+    order: frame_rows.FrameOrder = "newest",
 ) -> Archive:
-    """A page of frames, the newest first, and the work going on."""
+    """A page of frames found by ``words``, in an order, and the work going on."""
     with library.database.read() as connection:
-        rows, total = frame_rows.list_frames(connection, first, count)
+        rows, total = frame_rows.list_frames(
+            connection, first, count, words=words.strip(), only=only, order=order
+        )
         waiting = job_rows.open_jobs(connection)
     works_at = smallest_worked(library)
     return Archive(

@@ -150,7 +150,10 @@ class Optics(Record):
 
 
 class Spot(Record):
-    """One physical thing. Pixels are of the stored array, millimetres from the sensor's centre."""
+    """One physical thing. Pixels are of the stored array, millimetres from the sensor's centre.
+
+    ``course_px``: points along the middle of a fibre or smear from end to end, from its place.
+    """
 
     id: str
     x_px: float
@@ -171,6 +174,7 @@ class Spot(Record):
     seen_in: int = 1
     angle_deg: float | None = None
     width_px: float | None = None
+    course_px: tuple[tuple[float, float], ...] | None = None
     particle_px: float = 0.0
     blur_px: float | None = None
 

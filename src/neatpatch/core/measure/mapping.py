@@ -7,6 +7,9 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+from numpy.typing import NDArray
+
 from neatpatch.core.common import optics
 from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
 from neatpatch.core.common.errors import BadArgumentError
@@ -322,9 +325,15 @@ def _spot(
         seen_in=thing.seen_in,
         angle_deg=round(m.angle_deg % 180, 1) if kind in ("fibre", "residue") else None,
         width_px=round(m.fwhm_px, 1) if kind in ("fibre", "residue") else None,
+        course_px=_course(m.course_px) if kind in ("fibre", "residue") else None,
         particle_px=round(particle_px(m, kind), 4),
         blur_px=round(own_blur_px(m, kind, blur), 3),
     )
+
+
+def _course(points: NDArray[np.float64]) -> tuple[tuple[float, float], ...] | None:
+    """Points of a long thing's bent axis as a record keeps them; None where it is not told."""
+    return tuple((round(float(x), 2), round(float(y), 2)) for x, y in points) or None
 
 
 def _optics(blur: Blur, f_number: float | None, pitch: float | None, options: MapOptions) -> Optics:

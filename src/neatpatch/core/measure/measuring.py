@@ -9,7 +9,7 @@ https://doi.org/10.1086/131977; axes from second moments, M.-K. Hu, IRE Trans. I
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
@@ -29,6 +29,8 @@ _FAINT = 45.0
 """Below this signal to noise the centroid is windowed."""
 _MAYBE_LONG = 0.5
 """Only such fills are worth the search for a long axis, which takes most of the time."""
+_COURSE_POINTS = 7
+"""A cubic bend between two ends is held by as few points to a small part of a thread's width."""
 _MANY_PIXELS = 4_000
 """Regions of more pixels are measured on binned data: they are wide and well sampled anyway."""
 
@@ -55,7 +57,8 @@ class Measured:
     ``loss_px2``: integrated loss (area of the equal opaque disc). ``variance``: of the loss along
     its long and short axis. ``profile``: mean loss in rings of ``profile_step_px`` about the
     centroid, empty for long things. ``length_px``, ``fwhm_px``: length between half-loss ends
-    along the bent axis and full width at half loss across it. ``extent_px``: longest extent of
+    along the bent axis and full width at half loss across it; ``course_px``: points of that axis,
+    (n, 2) from the centroid, empty where it was not sought. ``extent_px``: longest extent of
     the part deeper than 30 % of the depth, ``fill`` that part's area over its enclosing circle's,
     ``spread_px2`` the mean variance of the loss in it along two axes. ``hollow``: loss in the
     middle over the depth. ``edge_px``: depth over steepest slope, the width of the edge.
@@ -74,6 +77,7 @@ class Measured:
     profile_step_px: int
     length_px: float
     fwhm_px: float
+    course_px: NDArray[np.float64]
     extent_px: float
     fill: float
     spread_px2: float
@@ -183,7 +187,7 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
     strong = patch.mine & (smooth > 0.3 * depth)
     extent = _extent(strong)
     fill = min(1.0, float(np.count_nonzero(strong)) / (np.pi / 4 * (extent - 0.4) ** 2))
-    long = (extent, extent)
+    long = Course(extent, extent)
     if fill < _MAYBE_LONG or variance[0] > 2.5 * variance[1]:
         long = _along(dx, dy, values, axis, depth)
     slope = _steepest(smooth, patch.mine)
@@ -208,8 +212,9 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
         area_px=int(xs.size) * z * z,
         profile=profile,
         profile_step_px=z,
-        length_px=long[0] * z,
-        fwhm_px=long[1] * z,
+        length_px=long.length * z,
+        fwhm_px=long.width * z,
+        course_px=long.points * z,
         extent_px=extent * z,
         fill=fill,
         spread_px2=_spread(strong, patch.loss, x, y) * z * z,
@@ -292,19 +297,29 @@ def _axes(
     return (float(max(values[1], 1e-3)), float(max(values[0], 1e-3))), vectors[:, 1]
 
 
+@dataclass(frozen=True)
+class Course:
+    """Length between half-loss ends along the bent axis, full width at half loss across it, and
+    points of the axis, (n, 2), the first and last at its ends; none where it is not told.
+    """
+
+    length: float
+    width: float
+    points: NDArray[np.float64] = field(default_factory=lambda: np.zeros((0, 2)))
+
+
 def _along(
     dx: NDArray[np.float64],
     dy: NDArray[np.float64],
     values: NDArray[np.float64],
     axis: NDArray[np.float64],
     depth: float,
-) -> tuple[float, float]:
-    """Length between half-loss ends along the bent axis, and full width at half loss across it."""
+) -> Course:
     s = dx * axis[0] + dy * axis[1]
     t = -dx * axis[1] + dy * axis[0]
     strong = values > 0.2 * depth
     if strong.sum() < 12:
-        return float(np.ptp(s) + 1), float(np.ptp(t) + 1)
+        return Course(float(np.ptp(s) + 1), float(np.ptp(t) + 1))
     scale = max(float(np.ptp(s)) / 2, 1.0)
     root = np.sqrt(values[strong])
     basis = np.vander(s[strong] / scale, 4) * root[:, None]
@@ -312,14 +327,17 @@ def _along(
     bend = np.linalg.solve(normal, basis.T @ (t[strong] * root))
     first, last = _half_ends(s, values)
     path = np.linspace(first, last, 60)
-    length = float(np.hypot(np.diff(path), np.diff(np.polyval(bend, path / scale))).sum())
+    aside = np.polyval(bend, path / scale)
+    length = float(np.hypot(np.diff(path), np.diff(aside)).sum())
     middle = (s > first) & (s < last)
     if middle.sum() < 12:
-        return length, float(np.ptp(t) + 1)
+        return Course(length, float(np.ptp(t) + 1))
     slope = np.polyval(np.polyder(bend), s[middle] / scale) / scale
     across = (t[middle] - np.polyval(bend, s[middle] / scale)) / np.hypot(1, slope)
     low, high = _half_ends(across, values[middle], 0.5, means=True)
-    return length, max(high - low, 1.0)
+    told = np.round(np.linspace(0, len(path) - 1, _COURSE_POINTS)).astype(int)
+    points = np.outer(path[told], axis) + np.outer(aside[told], (-axis[1], axis[0]))
+    return Course(length, max(high - low, 1.0), points)
 
 
 def _half_ends(

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -88,11 +89,11 @@ def _silhouette(spot: Spot, own: Look, zoom: float, half: int) -> Plane:
     bare = max(spot.outer_px - own.blur, 1.0) * zoom
     if spot.kind == "fibre":
         long = max(bare, 2 * spot.particle_px * zoom)
-        return _band(half, long, spot.particle_px * zoom, spot.angle_deg)
+        return _band(half, _course(spot, long, zoom), spot.particle_px * zoom)
     if spot.kind == "residue":
         across = spot.width_px or spot.outer_px / 3
         wide = math.sqrt(max(across**2 - (_ACROSS_SHARE * own.blur) ** 2, (0.3 * across) ** 2))
-        return _band(half, bare, wide * zoom, spot.angle_deg)
+        return _band(half, _course(spot, bare, zoom), wide * zoom)
     if not _as_disc(spot, own):
         return _ring(half, bare)
     return _disc(half, max(spot.particle_px, 0.2) * zoom)
@@ -118,14 +119,27 @@ def _ring(half: int, diameter: float) -> Plane:
     return np.asarray(np.exp(-(((r - 0.8) / 0.15) ** 2)) * (r < 1.2), np.float32)
 
 
-def _band(half: int, length: float, width: float, angle_deg: float | None) -> Plane:
-    """A straight band; thin ones keep their area by being paler."""
+def _course(spot: Spot, long: float, zoom: float) -> Plane:
+    """Points along the middle of a long thing, (n, 2), from its place; straight where untold."""
+    if spot.course_px:
+        return np.asarray(spot.course_px, np.float32) * np.float32(zoom)
+    angle = math.radians(spot.angle_deg or 0.0)
+    end = long / 2 * np.array([math.cos(angle), math.sin(angle)])
+    return np.asarray([-end, end], np.float32)
+
+
+def _band(half: int, course: Plane, width: float) -> Plane:
+    """A band along a course; thin ones keep their area by being paler."""
     x, y = _axes(half)
-    angle = math.radians(angle_deg or 0.0)
-    along = np.abs(x * math.cos(angle) + y * math.sin(angle))
-    across = np.abs(-x * math.sin(angle) + y * math.cos(angle))
     drawn = max(width, 1.0)
-    band = np.clip((drawn - 2 * across + 1) / 2, 0, 1) * np.clip((length - 2 * along + 1) / 2, 0, 1)
+    band = np.zeros_like(x)
+    for (x0, y0), (x1, y1) in pairwise(course):
+        long = max(math.hypot(x1 - x0, y1 - y0), 1e-6)
+        ux, uy = (x1 - x0) / long, (y1 - y0) / long
+        along = np.abs((x - x0) * ux + (y - y0) * uy - long / 2)
+        across = np.abs(-(x - x0) * uy + (y - y0) * ux)
+        piece = np.clip((drawn - 2 * across + 1) / 2, 0, 1)
+        band = np.maximum(band, piece * np.clip((long - 2 * along + 1) / 2, 0, 1))
     return np.asarray(band * (width / drawn), np.float32)
 
 
