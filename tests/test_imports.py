@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator
+from functools import cache
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 
@@ -22,6 +23,7 @@ INSIDE_CORE = {
     "core.advice": {"core.plans", "core.common"},
     "core.visit": {"core.maps", "core.common"},
     "core.kit": {"core.visit", "core.plans", "core.common"},
+    "core.record": {"core.kit", "core.visit", "core.maps", "core.common"},
     "core.guide": {
         "core.kit",
         "core.advice",
@@ -43,6 +45,7 @@ ALLOWED = {
     "services": BELOW_SERVICES,
     "services.safety": {"services", *BELOW_SERVICES},
     "services.pictures": {"services", *BELOW_SERVICES},
+    "services.reports": {"services", *BELOW_SERVICES},
     "demo": {"services", *BELOW_SERVICES},
     "jobs": {"demo", "services", "services.pictures", *BELOW_SERVICES},
     "api.common": {"jobs", "services.safety", "services", *BELOW_SERVICES},
@@ -54,9 +57,11 @@ ALLOWED = {
         "services",
         *BELOW_SERVICES,
     },
+    "api.record": {"api.common", "services.reports", "services", *BELOW_SERVICES},
     "api": {
         "api.common",
         "api.routes",
+        "api.record",
         "jobs",
         "demo",
         "services.safety",
@@ -69,6 +74,7 @@ ALLOWED = {
         "demo",
         "services.safety",
         "services.pictures",
+        "services.reports",
         "services",
         *BELOW_SERVICES,
     },
@@ -80,6 +86,7 @@ CLOCK = {"today", "now", "utcnow"}
 MOST_FILES = 20
 
 
+@cache
 def imported(path: Path) -> set[str]:
     names = set()
     for node in ast.walk(ast.parse(path.read_text("utf-8"))):
@@ -90,6 +97,7 @@ def imported(path: Path) -> set[str]:
     return names
 
 
+@cache
 def rooms() -> dict[str, Path]:
     """Every folder with code in it, by its name below the package."""
     folders = {p.parent for p in ROOT.rglob("*.py")} - {ROOT}

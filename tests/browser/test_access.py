@@ -77,6 +77,8 @@ class Looked:
             "methods": lambda: self.go("/schools", ".points"),
             "you": lambda: self.go("/schools?section=you", ".plain"),
             "service": lambda: self.go("/schools?section=service", ".plain"),
+            "reports": lambda: self.go("/schools?section=reports", ".form"),
+            "report": lambda: self.go(f"/api/visits/{self.visit}/report.html", "main svg"),
             "folders": lambda: self.go("/schools?section=folders", "form"),
             "backup": lambda: self.go("/schools?section=backup", "form"),
             "light page": lambda: self.go("/light", ".light"),
@@ -103,6 +105,7 @@ class Looked:
         return {
             "conditions": after(visit, lambda: self.button("Conditions")),
             "methods of a visit": after(visit, lambda: self.button("Methods")),
+            "report menu": after(visit, lambda: self.button("Report")),
             "closing": after(visit, lambda: self.button("Close")),
             "another step": after(
                 visit,

@@ -91,6 +91,8 @@ export interface Facing {
 }
 
 export const queries = {
+  letterhead: () =>
+    query<Schemas['LetterheadKept']>(['letterhead'], (signal) => api.GET('/api/letterhead', { signal })),
   archive: (first = 0, wanted: FramesWanted = ALL_FRAMES) =>
     query<Archive>(['frames', 'page', first, wanted], (signal) =>
       api.GET('/api/frames', { signal, params: { query: { first, count: FRAMES_A_PAGE, ...wanted } } }),

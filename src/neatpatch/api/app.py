@@ -15,6 +15,7 @@ from neatpatch import __version__
 from neatpatch.api.common import problems
 from neatpatch.api.common.streams import Streams
 from neatpatch.api.guard import BodyLimit, OriginGuard, PlainHeaders, ReadersUnits
+from neatpatch.api.record import ROUTERS as RECORD
 from neatpatch.api.routes import ROUTERS
 from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.common.records import plain_text
@@ -89,7 +90,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.state.pictures = pictures
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
-    for router in ROUTERS:
+    for router in (*RECORD, *ROUTERS):
         app.include_router(router)
     _serve_page(app, options.page)
     _describe_problems(app)

@@ -216,6 +216,18 @@ def patch(
 
 
 @app.command()
+def report(
+    visit: Annotated[int, typer.Argument(help="The visit's number, as its address shows it.")],
+    out: Annotated[Path, typer.Option(help="The file to write: .pdf or .html.")],
+    data: Data = None,
+) -> None:
+    """Write a visit's report for the owner of the camera."""
+    from neatpatch.cli.reporting import write_report
+
+    write_report(visit, out, data)
+
+
+@app.command()
 def backup(
     file: Annotated[Path, typer.Argument(help="The archive to write, like backup.zip.")],
     data: Data = None,

@@ -12,6 +12,7 @@ import shutil
 import uuid
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
@@ -35,6 +36,15 @@ _PLAIN_MODES = ("RGB", "L", "RGBA", "P", "CMYK", "LA")
 Picture = NDArray[np.uint8]
 Rows = Callable[[int, int], Picture]
 """Rows of a picture from one to another, the second left out."""
+
+
+@dataclass(frozen=True)
+class Box:
+    """A square of pixels."""
+
+    left: int
+    top: int
+    side: int
 
 
 def write_tiles(frame: Frame, original: Path, folder: Path) -> None:
@@ -162,3 +172,26 @@ def _write_thumb(picture: Picture, path: Path) -> None:
     scale = min(1.0, _THUMB_PX / max(picture.shape[:2]))
     small = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
     cv2.imwrite(str(path), small, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
+
+
+def read_window(folder: Path, tone: Tone, shape: tuple[int, int], box: Box) -> Picture | None:
+    """A part of a frame in full size from its tiles; None where they are not all there.
+
+    ``folder``: that of `write_tiles`, ``shape``: height and width of the frame. What of the box
+    lies outside of the frame repeats its border.
+    """
+    level = folder / tone / str(levels(shape[1], shape[0]))
+    rows = np.clip(np.arange(box.top, box.top + box.side), 0, shape[0] - 1)
+    columns = np.clip(np.arange(box.left, box.left + box.side), 0, shape[1] - 1)
+    window: Picture | None = None
+    for row in range(rows[0] // TILE_PX, rows[-1] // TILE_PX + 1):
+        for column in range(columns[0] // TILE_PX, columns[-1] // TILE_PX + 1):
+            tile = cv2.imread(str(level / f"{column}_{row}.jpg"), cv2.IMREAD_UNCHANGED)
+            if tile is None:
+                return None
+            if window is None:
+                window = np.zeros((box.side, box.side, *tile.shape[2:]), np.uint8)
+            y, x = rows // TILE_PX == row, columns // TILE_PX == column
+            part = tile[rows[y] % TILE_PX][:, columns[x] % TILE_PX]
+            window[np.ix_(y, x)] = part
+    return window

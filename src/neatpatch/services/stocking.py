@@ -9,6 +9,7 @@ from datetime import date
 
 from neatpatch.core.common.errors import QuestionError
 from neatpatch.core.common.facts import Step
+from neatpatch.core.kit.readiness import Habits, Readiness, readiness
 from neatpatch.core.kit.stock import (
     Fit,
     KitEntry,
@@ -20,6 +21,8 @@ from neatpatch.core.kit.stock import (
 )
 from neatpatch.core.visit.body import Body
 from neatpatch.core.visit.trail import StepUse
+from neatpatch.services.settings import usual_schools, usual_service
+from neatpatch.store import bookings as booking_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import visits as visit_rows
 
@@ -54,6 +57,23 @@ class StepDone:
     taken: Sequence[Take] | None = None
     recount: bool = False
     at: str | None = None
+
+
+def readiness_now(connection: sqlite3.Connection, today: date) -> Readiness:
+    """Booked jobs from a day on: bodies, kit, time, and one list to buy."""
+    jobs = booking_rows.list_bookings(connection, today.isoformat())
+    ids = sorted({i for job in jobs for i in job.body_ids})
+    return readiness(
+        jobs,
+        booking_rows.bodies_now(connection, ids),
+        kit_now(connection),
+        Habits(
+            schools=usual_schools(connection),
+            service=usual_service(connection),
+            patches=kit_rows.patches_a_visit(connection),
+        ),
+        today,
+    )
 
 
 def kit_now(connection: sqlite3.Connection) -> list[tuple[int, KitEntry]]:

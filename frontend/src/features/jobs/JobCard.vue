@@ -5,6 +5,7 @@ import DataTable from 'primevue/datatable'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { JobReady } from '@/api/client'
+import ReportMenu from '@/shared/components/ReportMenu.vue'
 import { count, day } from '@/shared/lib/format'
 import { untilWords } from '@/shared/lib/jobs'
 import { amountWords } from '@/shared/lib/kit'
@@ -51,6 +52,7 @@ function thereWords({ there, unit }: KitLine): string {
         ><i class="pi" :class="STATE_ICONS[ready.state]" aria-hidden="true" />
         {{ STATE_WORDS[ready.state] }}</span
       >
+      <ReportMenu :path="`/api/bookings/${ready.job.id}/report`" />
       <Button
         icon="pi pi-pencil"
         size="small"
@@ -128,7 +130,7 @@ function thereWords({ there, unit }: KitLine): string {
 }
 header {
   display: grid;
-  grid-template-columns: 1fr auto auto;
+  grid-template-columns: 1fr auto auto auto;
   gap: 0.8rem;
   align-items: start;
 }

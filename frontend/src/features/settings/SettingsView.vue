@@ -22,12 +22,14 @@ import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import SchoolPoints from '@/shared/components/SchoolPoints.vue'
 import BackupSettings from './BackupSettings.vue'
+import LetterheadSettings from './LetterheadSettings.vue'
 import WatchedFolders from './WatchedFolders.vue'
 
 const SECTIONS = [
   { value: 'methods', label: 'Methods' },
   { value: 'you', label: 'You' },
   { value: 'service', label: 'Service' },
+  { value: 'reports', label: 'Reports' },
   { value: 'folders', label: 'Watched folders' },
   { value: 'backup', label: 'Backup' },
 ] as const
@@ -159,6 +161,11 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
           @update:model-value="keepService({ membership_includes_clean: $event })"
       /></label>
       <p><RouterLink :to="{ name: 'costs' }">What it charges, and what your own kit costs</RouterLink></p>
+    </section>
+    <section v-else-if="section === 'reports'" class="panel">
+      <h2>Letterhead of your reports</h2>
+      <p class="soft">Every visit and every job has a report to print. It carries what you enter here.</p>
+      <LetterheadSettings />
     </section>
     <div v-else-if="section === 'folders'" class="panel"><WatchedFolders /></div>
     <div v-else class="panel"><BackupSettings /></div>

@@ -7,6 +7,7 @@ import { RouterLink, useRouter } from 'vue-router'
 import { queries } from '@/api/queries'
 import type { Decision, Schools, Step, TrailItem } from '@/api/client'
 import BackLink from '@/shared/components/BackLink.vue'
+import ReportMenu from '@/shared/components/ReportMenu.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { usePrices } from '@/shared/composables/usePrices'
 import CloseVisit from './CloseVisit.vue'
@@ -169,7 +170,7 @@ function otherway(decision: Decision): void {
         <h1>
           <RouterLink :to="{ name: 'body', params: { id: visit.body_id } }">{{ visit.body.name }}</RouterLink>
         </h1>
-        <span class="soft"
+        <span class="soft" :title="visit.conditions.why_now"
           >{{ day(visit.opened_at)
           }}<template v-if="visit.conditions.why_now"> · {{ visit.conditions.why_now }}</template></span
         >
@@ -203,6 +204,7 @@ function otherway(decision: Decision): void {
             variant="text"
             @click="choosing = true"
           />
+          <ReportMenu :path="`/api/visits/${visit.id}/report`" />
           <Button
             v-if="visit.state === 'open'"
             label="Close"
@@ -326,6 +328,19 @@ function otherway(decision: Decision): void {
 }
 .head h1 {
   font-size: var(--text-lead);
+}
+@media (min-width: 1101px) {
+  .head {
+    flex-wrap: nowrap;
+    white-space: nowrap;
+  }
+  .head > .soft {
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .around {
+    flex-shrink: 0;
+  }
 }
 .head a {
   color: var(--ink);

@@ -8,11 +8,9 @@ from fastapi import APIRouter
 
 from neatpatch.api.common.deps import Id, LibraryDep, RequestKey, SeenVersion, require_seen
 from neatpatch.core.common.errors import NotThereError
-from neatpatch.core.kit.readiness import BookedJob, Habits, Readiness, check_job, readiness
-from neatpatch.services.settings import usual_schools, usual_service
-from neatpatch.services.stocking import kit_now
+from neatpatch.core.kit.readiness import BookedJob, Readiness, check_job
+from neatpatch.services.stocking import readiness_now
 from neatpatch.store import bookings as booking_rows
-from neatpatch.store import kit as kit_rows
 from neatpatch.store.requests import first_time
 
 router = APIRouter(prefix="/api")
@@ -21,21 +19,8 @@ router = APIRouter(prefix="/api")
 @router.get("/readiness")
 def ready(library: LibraryDep) -> Readiness:
     """Booked jobs from today on: bodies, kit, time, and one list to buy."""
-    today = date.today()
     with library.database.read() as connection:
-        jobs = booking_rows.list_bookings(connection, today.isoformat())
-        ids = sorted({i for job in jobs for i in job.body_ids})
-        return readiness(
-            jobs,
-            booking_rows.bodies_now(connection, ids),
-            kit_now(connection),
-            Habits(
-                schools=usual_schools(connection),
-                service=usual_service(connection),
-                patches=kit_rows.patches_a_visit(connection),
-            ),
-            today,
-        )
+        return readiness_now(connection, date.today())
 
 
 @router.post("/bookings", status_code=201)
