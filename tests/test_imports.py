@@ -23,7 +23,7 @@ INSIDE_CORE = {
     "core.advice": {"core.plans", "core.common"},
     "core.visit": {"core.maps", "core.common"},
     "core.kit": {"core.visit", "core.plans", "core.common"},
-    "core.record": {"core.kit", "core.visit", "core.maps", "core.common"},
+    "core.record": {"core.history", "core.kit", "core.visit", "core.maps", "core.common"},
     "core.guide": {
         "core.kit",
         "core.advice",
@@ -35,20 +35,28 @@ INSIDE_CORE = {
     },
 }
 CORE = {"core", *INSIDE_CORE}
-BELOW_SERVICES = {"store", "store.pictures", "images", "simulation", *CORE}
+BELOW_SERVICES = {"store", "store.pictures", "store.record", "images", "simulation", *CORE}
 ALLOWED = {
     **INSIDE_CORE,
     "images": CORE,
     "simulation": {"images", *CORE},
     "store": {"simulation", *CORE},
     "store.pictures": {"store", *CORE},
+    "store.record": {"store", *CORE},
     "services": BELOW_SERVICES,
     "services.safety": {"services", *BELOW_SERVICES},
     "services.pictures": {"services", *BELOW_SERVICES},
     "services.reports": {"services", *BELOW_SERVICES},
+    "services.record": {"services", *BELOW_SERVICES},
     "demo": {"services", *BELOW_SERVICES},
     "jobs": {"demo", "services", "services.pictures", *BELOW_SERVICES},
-    "api.common": {"jobs", "services.safety", "services", *BELOW_SERVICES},
+    "api.common": {
+        "jobs",
+        "services.record",
+        "services.safety",
+        "services",
+        *BELOW_SERVICES,
+    },
     "api.routes": {
         "api.common",
         "jobs",
@@ -57,13 +65,20 @@ ALLOWED = {
         "services",
         *BELOW_SERVICES,
     },
-    "api.record": {"api.common", "services.reports", "services", *BELOW_SERVICES},
+    "api.record": {
+        "api.common",
+        "services.record",
+        "services.reports",
+        "services",
+        *BELOW_SERVICES,
+    },
     "api": {
         "api.common",
         "api.routes",
         "api.record",
         "jobs",
         "demo",
+        "services.record",
         "services.safety",
         "services",
         *BELOW_SERVICES,

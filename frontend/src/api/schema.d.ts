@@ -112,6 +112,146 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/odds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Odds
+         * @description What each rung has removed, moved and brought so far, each with its interval.
+         */
+        get: operations["odds_api_odds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bodies/{body_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description Counts over time with the steps between them, and where on the sensor.
+         */
+        get: operations["history_api_bodies__body_id__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bodies/{body_id}/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outlook
+         * @description How fast dust comes to it, and when to look again.
+         */
+        get: operations["outlook_api_bodies__body_id__outlook_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bodies/{body_id}/exposures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Log Exposure
+         * @description Log a lens change or a dusty day.
+         */
+        post: operations["log_exposure_api_bodies__body_id__exposures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bodies/{body_id}/exposures/{exposure_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Exposure
+         * @description Take a logged one back.
+         */
+        delete: operations["remove_exposure_api_bodies__body_id__exposures__exposure_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar
+         * @description Looks, jobs, services and best-before dates of some days; a year around today unless said.
+         */
+        get: operations["calendar_api_calendar_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Subscription
+         * @description The same as iCalendar, to save or to subscribe to.
+         */
+        get: operations["subscription_api_calendar_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bodies": {
         parameters: {
             query?: never;
@@ -1797,46 +1937,6 @@ export interface components {
             trouble: string | null;
         };
         /**
-         * Arrivals
-         * @description Marks that keep their place in ordinary pictures of one body.
-         *
-         *     ``width_px``, ``height_px``: of the pictures that the places are told in, not turned.
-         *     ``f_number``: the smallest aperture among them, which depths and widths are told for.
-         */
-        Arrivals: {
-            /**
-             * Schema
-             * @default neatpatch.arrivals/1
-             * @constant
-             */
-            schema: "neatpatch.arrivals/1";
-            /** Spots */
-            spots: components["schemas"]["ArrivedSpot"][];
-            /** Frames Used */
-            frames_used: number;
-            /** Frames Skipped */
-            frames_skipped: components["schemas"]["SkippedPicture"][];
-            /**
-             * Width Px
-             * @default 0
-             */
-            width_px: number;
-            /**
-             * Height Px
-             * @default 0
-             */
-            height_px: number;
-            /** Camera */
-            camera?: string | null;
-            /** Sensor Mm */
-            sensor_mm?: [
-                number,
-                number
-            ] | null;
-            /** F Number */
-            f_number?: number | null;
-        };
-        /**
          * ArrivedSpot
          * @description A mark that kept its place on the sensor, and when. Pixels of the largest picture.
          *
@@ -2190,6 +2290,18 @@ export interface components {
             text: string;
         };
         /**
+         * Cell
+         * @description A part of the sensor: its column and row from the upper left, and how many were counted.
+         */
+        Cell: {
+            /** Column */
+            column: number;
+            /** Row */
+            row: number;
+            /** Count */
+            count: number;
+        };
+        /**
          * Check
          * @description One test of a frame's fitness, with what was measured, the limit, and a remedy.
          */
@@ -2414,6 +2526,22 @@ export interface components {
             against: components["schemas"]["OwnOrService"];
         };
         /**
+         * CountPoint
+         * @description A fit frame over time.
+         */
+        CountPoint: {
+            /** Visit Id */
+            visit_id: number;
+            /** Frame Id */
+            frame_id: number;
+            /** At */
+            at: string;
+            /** Visible */
+            visible: number;
+            /** Total */
+            total: number;
+        };
+        /**
          * Counts
          * @description How many pictures of a set there are, looked at, refused, left alone and written.
          */
@@ -2438,6 +2566,52 @@ export interface components {
             folder: string;
             /** Body Id */
             body_id: number;
+        };
+        /**
+         * Density
+         * @description Counts by cells of the sensor as its picture shows it; cells without any are left out.
+         *
+         *     ``settled``: spots of first frames. ``left``: spots of the last frames of visits that touched
+         *     the sensor.
+         */
+        Density: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /** Settled */
+            settled: components["schemas"]["Cell"][];
+            /** Left */
+            left: components["schemas"]["Cell"][];
+        };
+        /**
+         * DiaryEntry
+         * @description One thing on one day, or from a day to another, that included.
+         *
+         *     ``uid`` stays the same as long as it is the same thing, whatever day it moves to. ``at`` is what
+         *     it is about, as an address of the page.
+         */
+        DiaryEntry: {
+            /** Uid */
+            uid: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "look" | "job" | "away" | "best_before";
+            /** Title */
+            title: string;
+            /** Note */
+            note: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Until */
+            until: string | null;
+            /** At */
+            at: string;
         };
         /**
          * Drops
@@ -2545,6 +2719,27 @@ export interface components {
             strength: number;
             /** Limit */
             limit: number;
+        };
+        /**
+         * Forecast
+         * @description When the visible count passes the owner's limit: an early, a middle and a late day, None
+         *     beyond two years; and the day of the next look. ``over``: it is passed already.
+         */
+        Forecast: {
+            /** Limit */
+            limit: number;
+            /** Visible */
+            visible: number;
+            /** Early */
+            early: string | null;
+            /** Middle */
+            middle: string | null;
+            /** Late */
+            late: string | null;
+            /** Look On */
+            look_on: string | null;
+            /** Over */
+            over: boolean;
         };
         /**
          * FrameComparison
@@ -2846,6 +3041,19 @@ export interface components {
             version: string;
         };
         /**
+         * History
+         * @description Counts over time with the steps between them, and where on the sensor.
+         */
+        History: {
+            /** Works At */
+            works_at: number;
+            /** Points */
+            points: components["schemas"]["CountPoint"][];
+            /** Steps */
+            steps: components["schemas"]["StepMark"][];
+            density: components["schemas"]["Density"];
+        };
+        /**
          * InHand
          * @description The step in hand; ``place`` is None when no step is.
          */
@@ -2968,6 +3176,43 @@ export interface components {
             service: string;
             /** Service Fits */
             service_fits: boolean | null;
+        };
+        /**
+         * KindLine
+         * @description One sentence on what a rung has done to one kind, in words.
+         */
+        KindLine: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown";
+            /** Words */
+            words: string;
+        };
+        /**
+         * KindOdds
+         * @description What a rung has done to one kind. ``steps``: how often it was retested with such spots.
+         *
+         *     ``new_a_step``: how many of the kind came new with a step: mean, low, high.
+         */
+        KindOdds: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "speck" | "fibre" | "droplet" | "residue" | "soft";
+            /** Steps */
+            steps: number;
+            removed: components["schemas"]["Share"];
+            stayed: components["schemas"]["Share"];
+            moved: components["schemas"]["Share"];
+            /** New A Step */
+            new_a_step: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * KitEntry
@@ -3157,6 +3402,23 @@ export interface components {
             has_logo: boolean;
         };
         /**
+         * LoggedExposure
+         * @description A lens change or a dusty day.
+         */
+        LoggedExposure: {
+            /** Id */
+            id: number;
+            /**
+             * On Day
+             * Format: date
+             */
+            on_day: string;
+            /** Kind */
+            kind: string;
+            /** Place */
+            place: string;
+        };
+        /**
          * Look
          * @description When a body is to be looked at again. ``away``: it was sent to a service.
          */
@@ -3277,6 +3539,24 @@ export interface components {
             aims: components["schemas"]["Aim"][];
         };
         /**
+         * NewExposure
+         * @description A lens change or a dusty day; today unless another day is given.
+         */
+        NewExposure: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "lens_change" | "dusty_day";
+            /** On Day */
+            on_day?: string | null;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+        };
+        /**
          * NewFolder
          * @description A folder to watch. ``body_id``: whose frames come there; None to recognise each.
          */
@@ -3338,6 +3618,22 @@ export interface components {
             frame_id?: number | null;
         };
         /**
+         * Odds
+         * @description Odds of rungs on one camera, or on one not seen yet by those of all together.
+         *
+         *     ``own``: whether they are that camera's. ``lines``: the same in words. No retests give none.
+         */
+        Odds: {
+            /** Own */
+            own: boolean;
+            /** Level */
+            level: number;
+            /** Rungs */
+            rungs: components["schemas"]["RungOdds"][];
+            /** Lines */
+            lines: components["schemas"]["KindLine"][];
+        };
+        /**
          * OnVisit
          * @description A visit that a frame lies on.
          */
@@ -3394,6 +3690,36 @@ export interface components {
             blur_px?: number | null;
             /** Softness Px */
             softness_px?: number | null;
+        };
+        /**
+         * OtherBody
+         * @description Another camera beside this one: spots a day that come to it.
+         */
+        OtherBody: {
+            /** Body Id */
+            body_id: number;
+            /** Name */
+            name: string;
+            /** A Day */
+            a_day: number;
+            /** Days */
+            days: number;
+        };
+        /**
+         * Outlook
+         * @description How dust comes to a camera and when to look again; ``prevention``: what its record advises.
+         *
+         *     ``arrivals`` is None before anything was counted, ``forecast`` before a look.
+         */
+        Outlook: {
+            arrivals: components["schemas"]["neatpatch__core__history__rates__Arrivals"] | null;
+            forecast: components["schemas"]["Forecast"] | null;
+            /** Exposures */
+            exposures: components["schemas"]["LoggedExposure"][];
+            /** Prevention */
+            prevention: string[];
+            /** Others */
+            others: components["schemas"]["OtherBody"][];
         };
         /**
          * OwnOrService
@@ -3665,6 +3991,18 @@ export interface components {
             membership_cleans?: number | null;
         };
         /**
+         * Rate
+         * @description A rate with the interval that holds it at `LEVEL`.
+         */
+        Rate: {
+            /** Mean */
+            mean: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
          * Readiness
          * @description All booked jobs by date, and one list to buy.
          */
@@ -3673,6 +4011,19 @@ export interface components {
             jobs: components["schemas"]["JobReady"][];
             /** To Buy */
             to_buy: components["schemas"]["ToBuy"][];
+        };
+        /**
+         * RungOdds
+         * @description All that is known of one rung, kinds with most cases first.
+         */
+        RungOdds: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown";
+            /** Kinds */
+            kinds: components["schemas"]["KindOdds"][];
         };
         /**
          * SchoolCost
@@ -3834,7 +4185,8 @@ export interface components {
         };
         /**
          * Settings
-         * @description What this installation remembers: smallest aperture worked at, units, the hand that works.
+         * @description What this installation remembers: smallest aperture worked at, units, the hand that works,
+         *     and how many visible spots its owner accepts.
          */
         Settings: {
             /** Works At */
@@ -3851,6 +4203,11 @@ export interface components {
              * @enum {string}
              */
             hand: "right" | "left";
+            /**
+             * Spot Limit
+             * @default 5
+             */
+            spot_limit: number;
         };
         /**
          * SettingsChange
@@ -3863,6 +4220,24 @@ export interface components {
             units?: ("metric" | "inch") | null;
             /** Hand */
             hand?: ("right" | "left") | null;
+            /** Spot Limit */
+            spot_limit?: number | null;
+        };
+        /**
+         * Share
+         * @description A share with the interval that holds it at `LEVEL`, all of 0 to 1, and what was counted.
+         */
+        Share: {
+            /** Count */
+            count: number;
+            /** Cases */
+            cases: number;
+            /** Mean */
+            mean: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /**
          * ShootPlan
@@ -4030,6 +4405,18 @@ export interface components {
             summary: components["schemas"]["Summary"];
             /** Moved */
             moved?: boolean | null;
+        };
+        /**
+         * StepMark
+         * @description A step over time.
+         */
+        StepMark: {
+            /** Visit Id */
+            visit_id: number;
+            /** At */
+            at: string;
+            /** Step */
+            step: string;
         };
         /**
          * StepOnTrail
@@ -4426,6 +4813,62 @@ export interface components {
             membership: number | null;
         };
         /**
+         * Arrivals
+         * @description How dust comes to a camera: visible spots a day, and a lens change where any was logged.
+         *
+         *     ``came`` and ``days``: what was counted on it, in how many days.
+         */
+        neatpatch__core__history__rates__Arrivals: {
+            a_day: components["schemas"]["Rate"];
+            a_change: components["schemas"]["Rate"] | null;
+            /** Came */
+            came: number;
+            /** Days */
+            days: number;
+            /** Intervals */
+            intervals: number;
+        };
+        /**
+         * Arrivals
+         * @description Marks that keep their place in ordinary pictures of one body.
+         *
+         *     ``width_px``, ``height_px``: of the pictures that the places are told in, not turned.
+         *     ``f_number``: the smallest aperture among them, which depths and widths are told for.
+         */
+        neatpatch__core__history__records__Arrivals: {
+            /**
+             * Schema
+             * @default neatpatch.arrivals/1
+             * @constant
+             */
+            schema: "neatpatch.arrivals/1";
+            /** Spots */
+            spots: components["schemas"]["ArrivedSpot"][];
+            /** Frames Used */
+            frames_used: number;
+            /** Frames Skipped */
+            frames_skipped: components["schemas"]["SkippedPicture"][];
+            /**
+             * Width Px
+             * @default 0
+             */
+            width_px: number;
+            /**
+             * Height Px
+             * @default 0
+             */
+            height_px: number;
+            /** Camera */
+            camera?: string | null;
+            /** Sensor Mm */
+            sensor_mm?: [
+                number,
+                number
+            ] | null;
+            /** F Number */
+            f_number?: number | null;
+        };
+        /**
          * Problem
          * @description What went wrong and what to do.
          */
@@ -4754,6 +5197,238 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LetterheadKept"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    odds_api_odds_get: {
+        parameters: {
+            query?: {
+                body_id?: number | null;
+                step?: ("clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "service" | "teardown") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Odds"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    history_api_bodies__body_id__history_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                body_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    outlook_api_bodies__body_id__outlook_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                body_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlook"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    log_exposure_api_bodies__body_id__exposures_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller; the same request under the same key is done once. */
+                "Idempotency-Key"?: string | null;
+            };
+            path: {
+                body_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewExposure"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlook"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    remove_exposure_api_bodies__body_id__exposures__exposure_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                body_id: number;
+                exposure_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlook"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    calendar_api_calendar_get: {
+        parameters: {
+            query?: {
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiaryEntry"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    subscription_api_calendar_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
                 };
             };
             400: components["responses"]["Problem400"];
@@ -7250,7 +7925,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Arrivals"] | null;
+                    "application/json": components["schemas"]["neatpatch__core__history__records__Arrivals"] | null;
                 };
             };
             400: components["responses"]["Problem400"];

@@ -24,6 +24,7 @@ from neatpatch.jobs.pictures import PictureRunner
 from neatpatch.jobs.runner import DEMO_MADE, Runner, RunnerOptions
 from neatpatch.services.folders import Folders
 from neatpatch.services.intake import STALLED_S
+from neatpatch.services.record.bookkeeping import Bookkeeper
 from neatpatch.services.safety.keeping import Keeper
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
@@ -58,6 +59,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     options = options or AppOptions()
     runner = Runner(library, options.runner)
     keeper = Keeper(library)
+    bookkeeper = Bookkeeper(library)
     folders = Folders(library, runner.nudge, options.limits, options.watched)
     pictures = PictureRunner(library)
 
@@ -68,12 +70,14 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
         runner.start()
         folders.start()
         keeper.start()
+        bookkeeper.start()
         pictures.start()
         yield
         runner.stopping()
         pictures.stop()
         folders.stop()
         keeper.stop()
+        bookkeeper.stop()
         runner.stop()
 
     app = FastAPI(
@@ -87,6 +91,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.state.data, app.state.runner, app.state.limits = library, runner, options.limits
     app.state.stalled_s, app.state.folders = options.stalled_s, folders
     app.state.keeper = keeper
+    app.state.bookkeeper = bookkeeper
     app.state.pictures = pictures
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)

@@ -32,3 +32,14 @@ def smallest_worked(library: Library) -> float:
     with library.database.read() as connection:
         kept = get_setting(connection, WORKS_AT)
     return float(kept) if kept else DEFAULT_WORKS_AT
+
+
+SPOT_LIMIT = "spot_limit"
+DEFAULT_SPOT_LIMIT = 5
+"""Visible spots that may be cloned out of a picture without much trouble."""
+
+
+def spot_limit(connection: sqlite3.Connection) -> int:
+    """How many visible spots the owner accepts."""
+    kept = get_setting(connection, SPOT_LIMIT)
+    return int(kept) if kept else DEFAULT_SPOT_LIMIT

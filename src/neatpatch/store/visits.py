@@ -192,6 +192,16 @@ def visit_before(connection: sqlite3.Connection, body_id: int, visit_id: int) ->
     return _visit(row) if row else None
 
 
+def last_closed_of(connection: sqlite3.Connection, body_id: int) -> StoredVisit | None:
+    """The last closed visit of a body, or None."""
+    row = connection.execute(
+        "SELECT * FROM visits WHERE body_id = ? AND state = 'closed' "
+        "ORDER BY opened_at DESC, id DESC LIMIT 1",
+        (body_id,),
+    ).fetchone()
+    return _visit(row) if row else None
+
+
 def last_visit(connection: sqlite3.Connection, but: int | None = None) -> StoredVisit | None:
     """The visit begun last, of whatever body."""
     row = connection.execute(

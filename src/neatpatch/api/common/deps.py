@@ -13,6 +13,7 @@ from neatpatch.core.common.errors import BadArgumentError, ChangedElsewhereError
 from neatpatch.jobs.pictures import PictureRunner
 from neatpatch.jobs.runner import Runner
 from neatpatch.services.folders import Folders
+from neatpatch.services.record.bookkeeping import Bookkeeper
 from neatpatch.services.safety.keeping import Keeper
 from neatpatch.store.datafolder import Library
 
@@ -45,6 +46,12 @@ def keeper_of(request: Request) -> Keeper:
     return keeper
 
 
+def bookkeeper_of(request: Request) -> Bookkeeper:
+    """What keeps the record."""
+    bookkeeper: Bookkeeper = request.app.state.bookkeeper
+    return bookkeeper
+
+
 def pictures_of(request: Request) -> PictureRunner:
     """What works on sets of pictures."""
     pictures: PictureRunner = request.app.state.pictures
@@ -71,6 +78,7 @@ def seen_version(
     return int(text)
 
 
+BookkeeperDep = Annotated[Bookkeeper, Depends(bookkeeper_of)]
 LibraryDep = Annotated[Library, Depends(library_of)]
 Jobs = Annotated[Runner, Depends(runner_of)]
 KeeperDep = Annotated[Keeper, Depends(keeper_of)]

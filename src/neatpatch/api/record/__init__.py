@@ -1,5 +1,5 @@
 """Operations on the record: reports, odds, calendar, history."""
 
-from neatpatch.api.record import reports
+from neatpatch.api.record import calendar, histories, odds, reports
 
-ROUTERS = (reports.router,)
+ROUTERS = (reports.router, odds.router, histories.router, calendar.router)

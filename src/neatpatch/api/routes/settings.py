@@ -11,12 +11,12 @@ from neatpatch import __version__
 from neatpatch.api.common.deps import LibraryDep, SeenVersion, require_seen
 from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
 from neatpatch.core.common.facts import Schools, ServiceFacts
-from neatpatch.core.common.records import Given, Number
+from neatpatch.core.common.records import Given, Number, Whole
 from neatpatch.core.kit.costs import (
     Prices,
 )
 from neatpatch.core.plans.swab import Hand
-from neatpatch.services.settings import PRICES, SCHOOLS, SERVICE
+from neatpatch.services.settings import DEFAULT_SPOT_LIMIT, PRICES, SCHOOLS, SERVICE
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_record, get_setting, put_record, put_setting, version_of
 
@@ -93,11 +93,14 @@ class Health(BaseModel):
 
 
 class Settings(Given):
-    """What this installation remembers: smallest aperture worked at, units, the hand that works."""
+    """What this installation remembers: smallest aperture worked at, units, the hand that works,
+    and how many visible spots its owner accepts.
+    """
 
     works_at: float = Field(ge=1, le=64)
     units: Literal["metric", "inch"] = "metric"
     hand: Hand = "right"
+    spot_limit: int = Field(default=DEFAULT_SPOT_LIMIT, ge=0, le=10_000)
 
 
 class SettingsChange(Given):
@@ -106,6 +109,7 @@ class SettingsChange(Given):
     works_at: Number | None = Field(default=None, ge=1, le=64)
     units: Literal["metric", "inch"] | None = None
     hand: Hand | None = None
+    spot_limit: Whole | None = Field(default=None, ge=0, le=10_000)
 
 
 @router.get("/health")

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from neatpatch.core.common.facts import Result, Step
+from neatpatch.core.common.records import Kind
 from neatpatch.core.common.words import counted, duration, temperatures
+from neatpatch.core.history.odds import KindOdds
 from neatpatch.core.maps.comparison import ComparisonSummary
 from neatpatch.core.visit.trail import StepUse, Verdict
 
@@ -89,3 +91,22 @@ def use_words(use: StepUse) -> str:
     if use.humidity_percent is not None:
         parts.append(f"{use.humidity_percent:g} % humidity")
     return ", ".join(parts)
+
+
+KIND_WORDS: dict[Kind, tuple[str, str]] = {
+    "speck": ("speck", "specks"),
+    "fibre": ("fibre", "fibres"),
+    "droplet": ("droplet", "droplets"),
+    "residue": ("smear", "smears"),
+    "soft": ("soft spot", "soft spots"),
+}
+
+
+def rung_words(step: Step, odds: KindOdds, percent: str, own: bool) -> str:
+    """As ``Air has removed 31 of 40 specks on this camera; 62 to 88 %``."""
+    share = odds.removed
+    where = "on this camera" if own else "on your cameras"
+    return (
+        f"{STEP_WORDS[step]} has removed {share.count} of "
+        f"{counted(share.cases, *KIND_WORDS[odds.kind])} {where}; {percent}"
+    )

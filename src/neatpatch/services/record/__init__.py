@@ -1,0 +1,1 @@
+"""The record kept from visits: odds, arrivals, forecasts, calendar."""

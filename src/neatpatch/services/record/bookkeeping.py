@@ -1,0 +1,113 @@
+"""Visits read for the record, from a thread of its own: what steps did, what came between."""
+
+from __future__ import annotations
+
+import logging
+import sqlite3
+import threading
+
+from neatpatch.core.common.errors import NeatPatchError
+from neatpatch.core.history.odds import OddsBook
+from neatpatch.core.maps.comparing import compare
+from neatpatch.core.record.retests import retests_of
+from neatpatch.core.visit.trail import TrailFrame, relevant_spots
+from neatpatch.services.cases import Case, read_case
+from neatpatch.services.witnessing import registration_between
+from neatpatch.store.datafolder import Library
+from neatpatch.store.record import retests as rows
+from neatpatch.store.record.retests import VisitRecord
+
+_LOOK_EVERY_S = 2.0
+_AT_ONCE = 20
+_log = logging.getLogger("neatpatch.record")
+
+
+class Bookkeeper:
+    """Keeps the record up to date from `start` to `stop`, and the odds read from it."""
+
+    def __init__(self, library: Library) -> None:
+        self._library = library
+        self._stop = threading.Event()
+        self._thread = threading.Thread(target=self._run, name="record", daemon=True)
+        self._lock = threading.Lock()
+        self._book: tuple[tuple[int, int], OddsBook] | None = None
+
+    def start(self) -> None:
+        """Begin; what is behind is read soon."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """End the thread; the visit being read is read again next time."""
+        self._stop.set()
+        self._thread.join(timeout=5)
+
+    def _run(self) -> None:
+        while not self._stop.is_set():
+            try:
+                behind = catch_up(self._library, _AT_ONCE, self._stop)
+                if not behind:
+                    self.odds()
+            except (NeatPatchError, sqlite3.Error) as error:
+                _log.warning("the record is behind: %s", error)
+                behind = False
+            if not behind:
+                self._stop.wait(_LOOK_EVERY_S)
+
+    def odds(self) -> OddsBook:
+        """All retests, read once for each state of the record."""
+        with self._lock:
+            with self._library.database.read() as connection:
+                now = rows.stamp(connection)
+                if self._book is not None and self._book[0] == now:
+                    return self._book[1]
+                book = OddsBook(rows.all_retests(connection))
+            book.rungs()
+            self._book = now, book
+            return book
+
+
+def catch_up(library: Library, most: int = 1_000_000, stop: threading.Event | None = None) -> bool:
+    """Read visits that changed since they were read; gives whether some may be left."""
+    with library.database.read() as connection:
+        behind = rows.visits_behind(connection, most)
+    for visit_id, version in behind:
+        if stop is not None and stop.is_set():
+            return False
+        _read(library, visit_id, version)
+    return len(behind) == most
+
+
+def _read(library: Library, visit_id: int, version: int) -> None:
+    case = read_case(library, visit_id)
+    if case.visit.version != version:
+        return
+    with library.database.read() as connection:
+        came = _came(library, connection, case)
+    found = VisitRecord(
+        retests=retests_of(case.trail, case.outcomes, case.visit.body_id),
+        came=came,
+        since=case.earlier.before.closed_at if case.earlier.before else None,
+    )
+    with library.database.write() as connection:
+        rows.put_record(connection, visit_id, version, found)
+
+
+def _came(library: Library, connection: sqlite3.Connection, case: Case) -> int | None:
+    """Visible spots of the first fit frame that the last one of the visit before did not show;
+    None without comparable frames.
+    """
+    frames = [e for e in case.trail if isinstance(e, TrailFrame) and e.spot_map]
+    first = next((e for e in frames if e.spot_map and e.spot_map.fit), None)
+    if first is None or first.spot_map is None or case.earlier.frame is None:
+        return None
+    before = library.maps.spot_map(connection, case.earlier.frame[0])
+    entry = next(e for e in case.entries if e.id == first.id)
+    if before is None or not before.fit or entry.frame_id is None:
+        return None
+    place = registration_between(connection, case.earlier.frame[0], entry.frame_id)
+    found = compare(before, first.spot_map, place)
+    if not found.comparable:
+        return None
+    wall = case.known.walls.get(first.id, set())
+    visible = {s.id for s in relevant_spots(first.spot_map, case.works_at)} - set(wall)
+    return sum(c.status == "new" and c.after in visible for c in found.spots)

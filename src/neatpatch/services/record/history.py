@@ -1,0 +1,198 @@
+"""A camera's history: counts over time, steps, density, outlook."""
+
+from __future__ import annotations
+
+import sqlite3
+from datetime import date
+
+from pydantic import BaseModel
+
+from neatpatch.core.common.decisions import SWABS
+from neatpatch.core.history.rates import (
+    Arrivals,
+    Forecast,
+    Interval,
+    arrivals_of,
+    believe,
+    forecast_of,
+)
+from neatpatch.core.record.density import Density, density_of
+from neatpatch.services.existing import existing_body
+from neatpatch.services.settings import spot_limit
+from neatpatch.store.record import histories, retests
+from neatpatch.store.record.exposures import exposures_of
+from neatpatch.store.visits import last_closed_of
+
+_TOUCHING = {*SWABS, "lift"}
+
+
+class CountPoint(BaseModel):
+    """A fit frame over time."""
+
+    visit_id: int
+    frame_id: int
+    at: str
+    visible: int
+    total: int
+
+
+class StepMark(BaseModel):
+    """A step over time."""
+
+    visit_id: int
+    at: str
+    step: str
+
+
+class OtherBody(BaseModel):
+    """Another camera beside this one: spots a day that come to it."""
+
+    body_id: int
+    name: str
+    a_day: float
+    days: float
+
+
+class History(BaseModel):
+    """Counts over time with the steps between them, and where on the sensor."""
+
+    works_at: float
+    points: list[CountPoint]
+    steps: list[StepMark]
+    density: Density
+
+
+class LoggedExposure(BaseModel):
+    """A lens change or a dusty day."""
+
+    id: int
+    on_day: date
+    kind: str
+    place: str
+
+
+class Outlook(BaseModel):
+    """How dust comes to a camera and when to look again; ``prevention``: what its record advises.
+
+    ``arrivals`` is None before anything was counted, ``forecast`` before a look.
+    """
+
+    arrivals: Arrivals | None
+    forecast: Forecast | None
+    exposures: list[LoggedExposure]
+    prevention: list[str]
+    others: list[OtherBody]
+
+
+def history_of(connection: sqlite3.Connection, body_id: int) -> History:
+    """All that was counted on a camera; nothing gives empty lists."""
+    body = existing_body(connection, body_id).body
+    works_at = body.smallest_worked
+    frames = histories.frame_points(connection, body_id)
+    steps = histories.step_points(connection, body_id)
+    by_visit: dict[int, list[int]] = {}
+    for f in frames:
+        by_visit.setdefault(f.visit_id, []).append(f.frame_id)
+    touched = {s.visit_id for s in steps if s.step in _TOUCHING}
+    settled = [p for ids in by_visit.values() for p in histories.places_in(connection, ids[0])]
+    left = [
+        p
+        for visit_id, ids in by_visit.items()
+        if visit_id in touched
+        for p in histories.places_in(connection, ids[-1])
+    ]
+    return History(
+        works_at=works_at,
+        points=[
+            CountPoint(
+                visit_id=f.visit_id,
+                frame_id=f.frame_id,
+                at=f.at,
+                visible=f.visible(works_at),
+                total=f.count,
+            )
+            for f in frames
+        ],
+        steps=[StepMark(visit_id=s.visit_id, at=s.at, step=s.step) for s in steps],
+        density=density_of(body.sensor_mm, settled, left),
+    )
+
+
+def outlook_of(connection: sqlite3.Connection, body_id: int) -> Outlook:
+    """How dust comes to a camera, and what follows."""
+    existing_body(connection, body_id)
+    intervals = retests.intervals(connection, body_id)
+    arrivals = arrivals_of(intervals, body_id)
+    logged = exposures_of(connection, body_id)
+    return Outlook(
+        arrivals=arrivals,
+        forecast=forecast_for(connection, intervals, body_id),
+        exposures=[
+            LoggedExposure(id=e.id, on_day=e.on_day, kind=e.kind, place=e.place) for e in logged
+        ],
+        prevention=_prevention(arrivals, intervals, body_id),
+        others=_others(connection, intervals, body_id),
+    )
+
+
+def forecast_for(
+    connection: sqlite3.Connection, intervals: list[Interval], body_id: int
+) -> Forecast | None:
+    """When a camera's count passes the limit; None before a closed visit with a count."""
+    last = last_closed_of(connection, body_id)
+    if not intervals or last is None or last.last_relevant is None or last.closed_at is None:
+        return None
+    own = [i for i in intervals if i.body_id == body_id]
+    days = sum(i.days for i in own)
+    return forecast_of(
+        believe(intervals, body_id),
+        visible=last.last_relevant,
+        limit=spot_limit(connection),
+        looked_on=date.fromisoformat(last.closed_at[:10]),
+        changes_a_day=sum(i.changes for i in own) / days if days else 0.0,
+    )
+
+
+_MUCH = 2.0
+"""Times as much dust as elsewhere is worth a word."""
+
+
+def _prevention(arrivals: Arrivals | None, intervals: list[Interval], body_id: int) -> list[str]:
+    """What a camera's own record advises; nothing where it tells nothing."""
+    if arrivals is None:
+        return []
+    words = []
+    change, day = arrivals.a_change, arrivals.a_day
+    if change is not None and change.low > 0.1:
+        words.append(
+            f"Each lens change brings {change.mean:.1f} spots ({change.low:.1f} to "
+            f"{change.high:.1f}): change rarely, opening down, out of the wind."
+        )
+    others = [i for i in intervals if i.body_id != body_id]
+    if others and arrivals.days > 0:
+        elsewhere = sum(i.came for i in others) / sum(i.days for i in others)
+        if elsewhere > 0 and day.low > _MUCH * elsewhere:
+            words.append(
+                "Dust comes to it more than twice as fast as to your other cameras: look at where "
+                "it is kept, at its body cap and at the rear of its lenses."
+            )
+    return words
+
+
+def _others(
+    connection: sqlite3.Connection, intervals: list[Interval], body_id: int, most: int = 12
+) -> list[OtherBody]:
+    sums: dict[int, tuple[int, float]] = {}
+    for i in intervals:
+        came, days = sums.get(i.body_id, (0, 0.0))
+        sums[i.body_id] = came + i.came, days + i.days
+    ranked = sorted(sums, key=lambda b: -sums[b][0] / sums[b][1])[:most]
+    return [
+        OtherBody(
+            body_id=b,
+            name=existing_body(connection, b).body.name,
+            a_day=sums[b][0] / sums[b][1],
+            days=sums[b][1],
+        )
+        for b in ranked
+    ]

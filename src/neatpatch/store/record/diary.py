@@ -1,0 +1,71 @@
+"""What stands in the calendar, as rows."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Collection
+from dataclasses import dataclass
+from datetime import date
+
+
+@dataclass(frozen=True)
+class Look:
+    """A camera's next look."""
+
+    body_id: int
+    name: str
+    on: date
+    visible: int | None
+
+
+@dataclass(frozen=True)
+class Sent:
+    """A camera sent to a service; ``back``: when it was seen again, None while it is away."""
+
+    visit_id: int
+    name: str
+    on: date
+    back: date | None
+
+
+def looks(connection: sqlite3.Connection) -> list[Look]:
+    """Next looks of cameras without an open visit."""
+    rows = connection.execute(
+        "SELECT b.id, b.name, v.look_again_on, v.last_relevant FROM bodies b JOIN visits v "
+        "ON v.id = (SELECT w.id FROM visits w WHERE w.body_id = b.id "
+        "ORDER BY w.opened_at DESC LIMIT 1) "
+        "WHERE v.state = 'closed' AND v.look_again_on IS NOT NULL"
+    )
+    return [
+        Look(row["id"], row["name"], date.fromisoformat(row[2]), row["last_relevant"])
+        for row in rows
+    ]
+
+
+def sent(connection: sqlite3.Connection) -> list[Sent]:
+    """Every time a camera was sent off, the newest first."""
+    rows = connection.execute(
+        "SELECT v.id, b.name, v.closed_at, coalesce((SELECT min(w.opened_at) FROM visits w "
+        "WHERE w.body_id = v.body_id AND w.opened_at > v.closed_at), CASE WHEN b.serviced_on > "
+        "substr(v.closed_at, 1, 10) THEN b.serviced_on END) AS back FROM visits v "
+        "JOIN bodies b ON b.id = v.body_id WHERE v.verdict = 'sent' ORDER BY v.closed_at DESC"
+    )
+    return [
+        Sent(
+            row["id"],
+            row["name"],
+            date.fromisoformat(row["closed_at"][:10]),
+            date.fromisoformat(row["back"][:10]) if row["back"] else None,
+        )
+        for row in rows
+    ]
+
+
+def names_of(connection: sqlite3.Connection, body_ids: Collection[int]) -> dict[int, str]:
+    """Names of cameras by their ids."""
+    rows = connection.execute(
+        "SELECT id, name FROM bodies WHERE id IN (SELECT value FROM json_each(?))",
+        (json.dumps(sorted(body_ids)),),
+    )
+    return {row["id"]: row["name"] for row in rows}
