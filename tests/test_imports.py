@@ -60,6 +60,7 @@ ALLOWED = {
     "api.routes": {
         "api.common",
         "jobs",
+        "services.record",
         "services.safety",
         "services.pictures",
         "services",

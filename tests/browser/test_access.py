@@ -74,6 +74,8 @@ class Looked:
             "pictures of one": lambda: self.go(f"/pictures/{self.pictures}", ".sheet img"),
             "arrivals": lambda: self.go(f"/pictures/{self.arrivals}", ".marks, h2"),
             "costs": lambda: self.go("/costs", "h1"),
+            "odds": lambda: self.go("/odds", "canvas"),
+            "calendar": lambda: self.go("/calendar", ".month"),
             "methods": lambda: self.go("/schools", ".points"),
             "you": lambda: self.go("/schools?section=you", ".plain"),
             "service": lambda: self.go("/schools?section=service", ".plain"),
@@ -123,6 +125,9 @@ class Looked:
                 screens["pictures of one"],
                 lambda: self.tab.locator(".picture").first.click(),
                 lambda: expect(self.tab.get_by_text("Mask as PNG")).to_be_visible(),
+            ),
+            "calendar as a list": after(
+                screens["calendar"], lambda: self.tab.get_by_text("List", exact=True).click()
             ),
             "new job": after(screens["jobs"], lambda: self.button("Book a job")),
             "new camera": after(screens["cameras"], lambda: self.button("Add a camera")),

@@ -24,6 +24,7 @@ import {
   type Schemas,
   type Schools,
   type Settings,
+  type Step,
   type ShootPlan,
   type StockMove,
   type Visit,
@@ -54,7 +55,8 @@ export const BODIES_A_PAGE = 25
 export const PICTURES_A_PAGE = 60
 export type OnlyPictures = 'all' | 'ready' | 'refused' | 'left'
 
-export type BodyOrder = 'name' | 'next_look' | 'last_look' | 'visible'
+export type BodyOrder = 'name' | 'next_look' | 'last_look' | 'visible' | 'serial'
+export type OnlyBodies = 'all' | 'work' | 'open' | 'away'
 
 /** Which frames a list shows, and in what order; `loose`: those on no visit. */
 export interface FramesWanted {
@@ -90,7 +92,28 @@ export interface Facing {
   grip: boolean
 }
 
+export interface Days {
+  since: string
+  until?: string
+}
+
 export const queries = {
+  history: (body_id: number) =>
+    query<Schemas['History']>(['bodies', body_id, 'history'], (signal) =>
+      api.GET('/api/bodies/{body_id}/history', { signal, params: { path: { body_id } } }),
+    ),
+  outlook: (body_id: number) =>
+    query<Schemas['Outlook']>(['bodies', body_id, 'outlook'], (signal) =>
+      api.GET('/api/bodies/{body_id}/outlook', { signal, params: { path: { body_id } } }),
+    ),
+  odds: (body_id: number | null, step?: Step) =>
+    query<Schemas['Odds']>(['odds', body_id, step], (signal) =>
+      api.GET('/api/odds', { signal, params: { query: { body_id: body_id ?? undefined, step } } }),
+    ),
+  calendar: (days: Days) =>
+    query<Schemas['DiaryEntry'][]>(['calendar', days], (signal) =>
+      api.GET('/api/calendar', { signal, params: { query: days } }),
+    ),
   letterhead: () =>
     query<Schemas['LetterheadKept']>(['letterhead'], (signal) => api.GET('/api/letterhead', { signal })),
   archive: (first = 0, wanted: FramesWanted = ALL_FRAMES) =>
@@ -172,9 +195,16 @@ export const queries = {
         params: { path: { visit_id }, query: { step, pose } },
       }),
     ),
-  bodies: (first: number, words: string, count = BODIES_A_PAGE, order: BodyOrder = 'name') =>
-    query<{ bodies: BodyView[]; total: number }>(['bodies', 'page', first, words, count, order], (signal) =>
-      api.GET('/api/bodies', { signal, params: { query: { first, count, words, order } } }),
+  bodies: (
+    first: number,
+    words: string,
+    count = BODIES_A_PAGE,
+    order: BodyOrder = 'name',
+    only: OnlyBodies = 'all',
+  ) =>
+    query<{ bodies: BodyView[]; total: number }>(
+      ['bodies', 'page', first, words, count, order, only],
+      (signal) => api.GET('/api/bodies', { signal, params: { query: { first, count, words, order, only } } }),
     ),
   body: (body_id: number) =>
     query<BodyDetail>(['bodies', body_id], (signal) =>

@@ -1937,6 +1937,62 @@ export interface components {
             trouble: string | null;
         };
         /**
+         * ArrivalRates
+         * @description How dust comes to a camera: visible spots a day, and a lens change where any was logged.
+         *
+         *     ``came`` and ``days``: what was counted on it, in how many days.
+         */
+        ArrivalRates: {
+            a_day: components["schemas"]["Rate"];
+            a_change: components["schemas"]["Rate"] | null;
+            /** Came */
+            came: number;
+            /** Days */
+            days: number;
+            /** Intervals */
+            intervals: number;
+        };
+        /**
+         * Arrivals
+         * @description Marks that keep their place in ordinary pictures of one body.
+         *
+         *     ``width_px``, ``height_px``: of the pictures that the places are told in, not turned.
+         *     ``f_number``: the smallest aperture among them, which depths and widths are told for.
+         */
+        Arrivals: {
+            /**
+             * Schema
+             * @default neatpatch.arrivals/1
+             * @constant
+             */
+            schema: "neatpatch.arrivals/1";
+            /** Spots */
+            spots: components["schemas"]["ArrivedSpot"][];
+            /** Frames Used */
+            frames_used: number;
+            /** Frames Skipped */
+            frames_skipped: components["schemas"]["SkippedPicture"][];
+            /**
+             * Width Px
+             * @default 0
+             */
+            width_px: number;
+            /**
+             * Height Px
+             * @default 0
+             */
+            height_px: number;
+            /** Camera */
+            camera?: string | null;
+            /** Sensor Mm */
+            sensor_mm?: [
+                number,
+                number
+            ] | null;
+            /** F Number */
+            f_number?: number | null;
+        };
+        /**
          * ArrivedSpot
          * @description A mark that kept its place on the sensor, and when. Pixels of the largest picture.
          *
@@ -2226,6 +2282,8 @@ export interface components {
             last_relevant: number | null;
             /** Look Again On */
             look_again_on: string | null;
+            /** Next Job On */
+            next_job_on: string | null;
         };
         /**
          * BodyYear
@@ -3712,7 +3770,7 @@ export interface components {
          *     ``arrivals`` is None before anything was counted, ``forecast`` before a look.
          */
         Outlook: {
-            arrivals: components["schemas"]["neatpatch__core__history__rates__Arrivals"] | null;
+            arrivals: components["schemas"]["ArrivalRates"] | null;
             forecast: components["schemas"]["Forecast"] | null;
             /** Exposures */
             exposures: components["schemas"]["LoggedExposure"][];
@@ -4813,62 +4871,6 @@ export interface components {
             membership: number | null;
         };
         /**
-         * Arrivals
-         * @description How dust comes to a camera: visible spots a day, and a lens change where any was logged.
-         *
-         *     ``came`` and ``days``: what was counted on it, in how many days.
-         */
-        neatpatch__core__history__rates__Arrivals: {
-            a_day: components["schemas"]["Rate"];
-            a_change: components["schemas"]["Rate"] | null;
-            /** Came */
-            came: number;
-            /** Days */
-            days: number;
-            /** Intervals */
-            intervals: number;
-        };
-        /**
-         * Arrivals
-         * @description Marks that keep their place in ordinary pictures of one body.
-         *
-         *     ``width_px``, ``height_px``: of the pictures that the places are told in, not turned.
-         *     ``f_number``: the smallest aperture among them, which depths and widths are told for.
-         */
-        neatpatch__core__history__records__Arrivals: {
-            /**
-             * Schema
-             * @default neatpatch.arrivals/1
-             * @constant
-             */
-            schema: "neatpatch.arrivals/1";
-            /** Spots */
-            spots: components["schemas"]["ArrivedSpot"][];
-            /** Frames Used */
-            frames_used: number;
-            /** Frames Skipped */
-            frames_skipped: components["schemas"]["SkippedPicture"][];
-            /**
-             * Width Px
-             * @default 0
-             */
-            width_px: number;
-            /**
-             * Height Px
-             * @default 0
-             */
-            height_px: number;
-            /** Camera */
-            camera?: string | null;
-            /** Sensor Mm */
-            sensor_mm?: [
-                number,
-                number
-            ] | null;
-            /** F Number */
-            f_number?: number | null;
-        };
-        /**
          * Problem
          * @description What went wrong and what to do.
          */
@@ -5449,7 +5451,8 @@ export interface operations {
                 first?: number;
                 count?: number;
                 words?: string;
-                order?: "name" | "next_look" | "last_look" | "visible";
+                order?: "name" | "next_look" | "last_look" | "visible" | "serial";
+                only?: "all" | "work" | "open" | "away";
             };
             header?: never;
             path?: never;
@@ -7925,7 +7928,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["neatpatch__core__history__records__Arrivals"] | null;
+                    "application/json": components["schemas"]["Arrivals"] | null;
                 };
             };
             400: components["responses"]["Problem400"];

@@ -21,6 +21,8 @@ const rooms = [
 const within: Record<string, string> = {
   body: 'bodies',
   costs: 'kit',
+  odds: 'bodies',
+  calendar: 'jobs',
   'picture-set': 'pictures',
   frame: 'bench',
   visit: 'bench',

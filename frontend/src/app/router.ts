@@ -75,6 +75,13 @@ export const router = createRouter({
       component: () => import('@/features/pictures/PictureSetView.vue'),
       props: (route) => ({ id: Number(route.params.id) }),
     },
+    {
+      path: '/odds',
+      name: 'odds',
+      component: () => import('@/features/record/OddsView.vue'),
+      props: (route) => ({ body: route.query.body ? Number(route.query.body) : null }),
+    },
+    { path: '/calendar', name: 'calendar', component: () => import('@/features/record/CalendarView.vue') },
     { path: '/jobs', name: 'jobs', component: () => import('@/features/jobs/JobsView.vue') },
     { path: '/costs', name: 'costs', component: () => import('@/features/kit/CostsView.vue') },
     {

@@ -37,7 +37,7 @@ describe('BodiesView', () => {
       'POST /api/visits': [201, { id: 9 }],
     })
     const view = await shown(BodiesView, { frame: null })
-    expect(view.text()).toContain('2 visits, last 8 Jun 2026: stopped, 3 left')
+    expect(view.find('tbody tr').text()).toMatch(/8 Jun 2026\s*stopped\s*3/)
     await button(view, 'Begin a visit').trigger('click')
     await flushPromises()
     expect(calls.at(-1)?.body).toEqual({ body_id: 4, frame_id: null })

@@ -10,12 +10,21 @@ from neatpatch.core.visit.body import Body
 from neatpatch.store.database import day_text, now
 
 BodySource = Literal["own", "demo"]
-BodyOrder = Literal["name", "next_look", "last_look", "visible"]
+BodyOrder = Literal["name", "next_look", "last_look", "visible", "serial"]
+OnlyBodies = Literal["all", "work", "open", "away"]
+_ONLY: dict[OnlyBodies, str] = {
+    "all": "1",
+    "work": "(l.last_relevant > 0 OR l.look_again_on <= date('now') OR l.id IS NULL)",
+    "open": "EXISTS (SELECT 1 FROM visits o WHERE o.body_id = b.id AND o.state = 'open')",
+    "away": "l.verdict = 'sent' AND NOT EXISTS (SELECT 1 FROM visits o "
+    "WHERE o.body_id = b.id AND o.state = 'open')",
+}
 _ORDERS: dict[BodyOrder, str] = {
     "name": "b.name",
     "next_look": "l.look_again_on IS NULL, l.look_again_on",
     "last_look": "l.closed_at IS NULL, l.closed_at DESC",
     "visible": "l.last_relevant IS NULL, l.last_relevant DESC",
+    "serial": "b.serial = '', b.serial",
 }
 _COLUMNS = (
     "name",
@@ -201,25 +210,26 @@ def list_bodies(
     count: int = 50,
     words: str = "",
     order: BodyOrder = "name",
+    only: OnlyBodies = "all",
 ) -> tuple[list[BodyListing], int]:
     """A page of bodies, and how many there are in all. What has nothing to order by comes last.
 
-    ``words`` filters by name or serial number.
+    ``words`` filters by name or serial number, ``only`` by how a camera stands: work to do on it, a
+    visit open, away at a service.
     """
-    total = connection.execute(
-        "SELECT count(*) FROM bodies WHERE instr(lower(name), lower(?1)) > 0 "
-        "OR instr(lower(serial), lower(?1)) > 0",
-        (words,),
-    ).fetchone()[0]
+    source = (
+        "FROM bodies b LEFT JOIN visits l ON l.id = (SELECT v.id FROM visits v "
+        "WHERE v.body_id = b.id AND v.state = 'closed' ORDER BY v.opened_at DESC LIMIT 1) "
+        "WHERE (instr(lower(b.name), lower(?1)) > 0 OR instr(lower(b.serial), lower(?1)) > 0) "
+        f"AND {_ONLY[only]}"
+    )
+    total = connection.execute(f"SELECT count(*) {source}", (words,)).fetchone()[0]
     rows = connection.execute(
         "SELECT b.*, "
         "(SELECT v.id FROM visits v WHERE v.body_id = b.id AND v.state = 'open') AS open_id, "
         "(SELECT count(*) FROM visits v WHERE v.body_id = b.id) AS visit_count, "
         "l.closed_at AS last_at, l.verdict AS last_verdict, l.last_relevant AS last_relevant, "
-        "l.look_again_on AS look_again_on "
-        "FROM bodies b LEFT JOIN visits l ON l.id = (SELECT v.id FROM visits v "
-        "WHERE v.body_id = b.id AND v.state = 'closed' ORDER BY v.opened_at DESC LIMIT 1) "
-        "WHERE instr(lower(b.name), lower(?1)) > 0 OR instr(lower(b.serial), lower(?1)) > 0 "
+        f"l.look_again_on AS look_again_on {source} "
         f"ORDER BY {_ORDERS[order]}, b.name LIMIT ?2 OFFSET ?3",
         (words, count, first),
     )

@@ -192,10 +192,10 @@ def visit_before(connection: sqlite3.Connection, body_id: int, visit_id: int) ->
     return _visit(row) if row else None
 
 
-def last_closed_of(connection: sqlite3.Connection, body_id: int) -> StoredVisit | None:
-    """The last closed visit of a body, or None."""
+def last_counted_of(connection: sqlite3.Connection, body_id: int) -> StoredVisit | None:
+    """The last visit of a body on which visible spots were counted, or None."""
     row = connection.execute(
-        "SELECT * FROM visits WHERE body_id = ? AND state = 'closed' "
+        "SELECT * FROM visits WHERE body_id = ? AND last_relevant IS NOT NULL "
         "ORDER BY opened_at DESC, id DESC LIMIT 1",
         (body_id,),
     ).fetchone()

@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Column from 'primevue/column'
+import DataTable, { type DataTableSortEvent } from 'primevue/datatable'
 import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import Paginator from 'primevue/paginator'
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
-import { answer, api, freshKey, type Body } from '@/api/client'
-import { BODIES_A_PAGE, queries, type BodyOrder } from '@/api/queries'
+import { answer, api, freshKey, type Body, type BodyView } from '@/api/client'
+import { BODIES_A_PAGE, queries, type BodyOrder, type OnlyBodies } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useBegin } from '@/shared/composables/useBegin'
@@ -16,7 +18,7 @@ import { useTell } from '@/shared/composables/useTell'
 import BodyForm from './BodyForm.vue'
 import { ACCESS_WORDS, freshBody } from '@/shared/lib/bodies'
 import { VERDICT_WORDS } from '@/shared/lib/steps'
-import { count, day } from '@/shared/lib/format'
+import { day } from '@/shared/lib/format'
 
 const props = defineProps<{ frame: number | null }>()
 const router = useRouter()
@@ -24,18 +26,28 @@ const { by } = useSettings()
 const first = ref(0)
 const words = ref('')
 const order = ref<BodyOrder>('name')
-const ORDERS = [
-  { label: 'By name', value: 'name' },
-  { label: 'Next look first', value: 'next_look' },
-  { label: 'Last looked at first', value: 'last_look' },
-  { label: 'Most visible first', value: 'visible' },
+const only = ref<OnlyBodies>('all')
+const ONLY = [
+  { label: 'All cameras', value: 'all' },
+  { label: 'Needs work', value: 'work' },
+  { label: 'Visit open', value: 'open' },
+  { label: 'At a service', value: 'away' },
 ] as const
 const { value: page, error: away } = useAsk(
-  () => queries.bodies(first.value, words.value, BODIES_A_PAGE, order.value),
+  () => queries.bodies(first.value, words.value, BODIES_A_PAGE, order.value, only.value),
   {
     keeps: true,
   },
 )
+/** Each column is sorted one way, by what matters most in it; the server sorts all, not this page alone. */
+const sort = (event: DataTableSortEvent): void => {
+  order.value = (event.sortField as BodyOrder | null) ?? 'name'
+}
+const today = new Date().toISOString().slice(0, 10)
+const due = (on: string | null): boolean => on !== null && on <= today
+function openBody(event: { data: BodyView }): void {
+  void router.push({ name: 'body', params: { id: event.data.id } })
+}
 const { begin, error: notBegun } = useBegin()
 const joining = useTell()
 const form = useTell<{ id: number }>((made) => {
@@ -50,7 +62,7 @@ watch(adding, (now) => {
   key = freshKey()
   form.forget()
 })
-watch([words, order], () => {
+watch([words, order, only], () => {
   first.value = 0
 })
 
@@ -90,55 +102,95 @@ async function goOn(visit_id: number): Promise<void> {
         @keydown.enter="openFirst"
       />
       <Select
-        v-model="order"
-        :options="[...ORDERS]"
+        v-model="only"
+        :options="[...ONLY]"
         option-label="label"
         option-value="value"
-        aria-label="Order"
+        aria-label="Cameras listed"
       />
       <Button label="Add a camera" icon="pi pi-plus" @click="adding = true" />
     </div>
     <FailureNote :error="error" />
-    <ul v-if="page?.bodies.length" class="list">
-      <li v-for="b in page.bodies" :key="b.id">
-        <div class="who">
-          <RouterLink :to="{ name: 'body', params: { id: b.id } }">{{ b.body.name }}</RouterLink>
-          <span class="soft"
-            >{{ ACCESS_WORDS[b.body.access ?? 'mirrorless'] }}, {{ by(...b.body.sensor_mm)
-            }}<template v-if="b.virtual">, virtual camera</template></span
+    <DataTable
+      v-if="page?.bodies.length"
+      :value="page.bodies"
+      data-key="id"
+      lazy
+      removable-sort
+      :sort-field="order"
+      :sort-order="1"
+      selection-mode="single"
+      class="list"
+      @sort="sort"
+      @row-select="openBody"
+    >
+      <Column header="Camera" sortable sort-field="name">
+        <template #body="{ data }: { data: BodyView }">
+          <RouterLink :to="{ name: 'body', params: { id: data.id } }">{{ data.body.name }}</RouterLink>
+          <span class="soft kind"
+            >{{ ACCESS_WORDS[data.body.access ?? 'mirrorless'] }}, {{ by(...data.body.sensor_mm)
+            }}<template v-if="data.virtual">, virtual camera</template></span
           >
-        </div>
-        <span class="last">
-          <template v-if="b.last_closed_at"
-            >{{ count(b.visits, 'visit') }}, last {{ day(b.last_closed_at) }}:
-            {{ VERDICT_WORDS[b.last_verdict ?? '']
-            }}<template v-if="b.last_relevant !== null">, {{ b.last_relevant }} left</template></template
+        </template>
+      </Column>
+      <Column header="Serial number" sortable sort-field="serial">
+        <template #body="{ data }: { data: BodyView }">{{ data.body.serial || '–' }}</template>
+      </Column>
+      <Column header="Last looked at" sortable sort-field="last_look">
+        <template #body="{ data }: { data: BodyView }">
+          <template v-if="data.last_closed_at"
+            >{{ day(data.last_closed_at) }}
+            <span class="soft kind">{{ VERDICT_WORDS[data.last_verdict ?? ''] }}</span></template
           >
-          <template v-else>Never looked at</template>
-        </span>
-        <Button
-          v-if="b.open_visit_id !== null"
-          label="Continue the visit"
-          icon="pi pi-arrow-right"
-          size="small"
-          @click="goOn(b.open_visit_id)"
-        />
-        <Button
-          v-else
-          label="Begin a visit"
-          size="small"
-          severity="secondary"
-          variant="outlined"
-          @click="begin(b.id, frame)"
-        />
-      </li>
-    </ul>
+          <template v-else>Never</template>
+        </template>
+      </Column>
+      <Column header="Visible" sortable sort-field="visible" class="num">
+        <template #body="{ data }: { data: BodyView }">{{ data.last_relevant ?? '–' }}</template>
+      </Column>
+      <Column header="Next look" sortable sort-field="next_look">
+        <template #body="{ data }: { data: BodyView }">
+          <span v-if="data.look_again_on" :class="{ due: due(data.look_again_on) }"
+            >{{ day(data.look_again_on) }}<template v-if="due(data.look_again_on)">, due</template></span
+          >
+          <template v-else>–</template>
+        </template>
+      </Column>
+      <Column header="Next job">
+        <template #body="{ data }: { data: BodyView }">{{
+          data.next_job_on ? day(data.next_job_on) : '–'
+        }}</template>
+      </Column>
+      <Column header="Now">
+        <template #body="{ data }: { data: BodyView }">
+          <Button
+            v-if="data.open_visit_id !== null"
+            label="Continue the visit"
+            icon="pi pi-arrow-right"
+            size="small"
+            @click.stop="goOn(data.open_visit_id)"
+          />
+          <template v-else>
+            <span v-if="data.last_verdict === 'sent'" class="kind">At a service</span>
+            <Button
+              label="Begin a visit"
+              size="small"
+              severity="secondary"
+              variant="outlined"
+              @click.stop="begin(data.id, frame)"
+            />
+          </template>
+        </template>
+      </Column>
+    </DataTable>
     <div v-else-if="page" class="empty">
       <p>
         {{
           words
             ? 'No camera has this in its name or serial number.'
-            : 'No camera yet. Add the one you want to look after.'
+            : only !== 'all'
+              ? 'No camera stands like this now.'
+              : 'No camera yet. Add the one you want to look after.'
         }}
       </p>
     </div>
@@ -166,7 +218,7 @@ async function goOn(visit_id: number): Promise<void> {
 .page {
   display: grid;
   gap: var(--space-3);
-  max-width: 1100px;
+  max-width: 1300px;
   margin: 0 auto;
   padding: 1.4rem var(--space-5);
 }
@@ -178,29 +230,18 @@ async function goOn(visit_id: number): Promise<void> {
 .head h1 {
   margin-right: auto;
 }
-.list {
-  display: grid;
-  gap: var(--space-2);
-  margin: 0;
-  padding: 0;
-  list-style: none;
+.kind {
+  display: block;
 }
-li {
-  display: grid;
-  grid-template-columns: minmax(0, 5fr) minmax(0, 4fr) 180px;
-  gap: var(--space-3);
-  align-items: center;
-  padding: 0.8rem var(--space-3);
-  background: var(--panel);
-  border: 1px solid var(--line);
-  border-radius: 5px;
+.due {
+  font-weight: 600;
+  color: var(--warn);
 }
-.who {
-  display: grid;
+:deep(.num) {
+  text-align: right;
 }
-.who a {
+:deep(tbody a) {
   font-weight: 650;
-  font-size: var(--text-lead);
 }
 .empty {
   padding: 4rem var(--space-3);
@@ -209,15 +250,9 @@ li {
   border: 1px solid var(--line);
   border-radius: 5px;
 }
-li > :deep(.p-button) {
-  justify-self: end;
-}
 @media (max-width: 760px) {
-  li {
-    grid-template-columns: minmax(0, 1fr);
-  }
-  li > :deep(.p-button) {
-    justify-self: start;
+  .head {
+    flex-wrap: wrap;
   }
 }
 </style>

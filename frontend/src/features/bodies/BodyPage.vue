@@ -17,6 +17,7 @@ import { useQuestion } from '@/shared/composables/useQuestion'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import BodyForm from './BodyForm.vue'
+import BodyHistory from './BodyHistory.vue'
 import DustArrivals from './DustArrivals.vue'
 import { ACCESS_WORDS, HOLD_WORDS } from '@/shared/lib/bodies'
 import { VERDICT_WORDS } from '@/shared/lib/steps'
@@ -108,6 +109,8 @@ async function save(body: Body): Promise<void> {
         >{{ detail.size_doubt }}
         <button class="link" @click="editing = true">Edit the camera</button></Message
       >
+      <BodyHistory v-if="!editing" :body-id="id" />
+      <h2 v-if="!editing">About it</h2>
       <BodyForm
         v-if="editing"
         class="panel"

@@ -4,6 +4,7 @@ import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
+import { RouterLink } from 'vue-router'
 import { answer, api, freshKey, seen, type BookedJob, type Readiness } from '@/api/client'
 import { queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
@@ -90,7 +91,10 @@ async function remove(): Promise<void> {
           Every camera looked at within two weeks of it, the kit complete, and time for an order or a service.
         </p>
       </div>
-      <Button label="Book a job" icon="pi pi-plus" @click="edit(null)" />
+      <span class="do">
+        <RouterLink :to="{ name: 'calendar' }">Calendar</RouterLink>
+        <Button label="Book a job" icon="pi pi-plus" @click="edit(null)" />
+      </span>
     </div>
     <FailureNote :error="error" />
     <div v-if="ready?.jobs.length" class="sides">
@@ -164,6 +168,12 @@ async function remove(): Promise<void> {
 .jobs {
   display: grid;
   gap: 0.9rem;
+}
+.do {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--space-3);
+  align-items: center;
 }
 .search {
   display: flex;

@@ -10,12 +10,14 @@ import { computed, ref, watch } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { answerTagged, api, CHANGED, Refusal, seen, type Costs, type Prices } from '@/api/client'
 import { queries } from '@/api/queries'
-import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
+import PlotCanvas from '@/shared/components/PlotCanvas.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useTell } from '@/shared/composables/useTell'
 import { useBodyNames } from '@/shared/composables/useBodyNames'
 import { money } from '@/shared/lib/kit'
+import { costsPlot, type PlotColours } from '@/shared/lib/plots'
+import KitTabs from './KitTabs.vue'
 
 type School = Costs['school']
 const client = useQueryClient()
@@ -52,6 +54,18 @@ const SCHOOL_WORDS: Record<School, string> = {
   dry_wet_dry: 'Dry, wet, dry',
 }
 const currency = computed(() => prices.value?.currency ?? '€')
+const make = computed(() => {
+  const against = costs.value?.against
+  return against?.rows.some((r) => r.own != null) ? (c: PlotColours) => costsPlot(against, c) : null
+})
+/** Cleans a year from which the own kit's first year is the cheaper. */
+const evens = computed(() => {
+  const { beats_service_from: service, beats_membership_from: membership } = costs.value?.against ?? {}
+  return [
+    service ? `${service} against the service` : '',
+    membership ? `${membership} against the membership` : '',
+  ].filter(Boolean)
+})
 const WAYS = [
   { field: 'own', header: 'Own kit, first year' },
   { field: 'service', header: 'Service' },
@@ -92,8 +106,8 @@ async function keep(): Promise<void> {
 <template>
   <section class="page">
     <div>
+      <KitTabs />
       <h1>Costs</h1>
-      <p><BackLink :home="{ name: 'kit' }" home-words="Kit" /></p>
       <p class="soft">Only single-use things count, at the prices you entered in the kit.</p>
     </div>
     <FailureNote :error="error" />
@@ -137,6 +151,13 @@ async function keep(): Promise<void> {
             >Currency<InputText v-model="prices.currency" maxlength="6" class="short" @change="keep"
           /></label>
         </div>
+        <PlotCanvas v-if="make" :make="make" :says="`Cost of a year by cleans. ${costs.against.words}`" />
+        <p class="soft">
+          ● own kit, first year and (broken line) later years · ■ service · ▲ membership<template
+            v-if="evens.length"
+            >; ┆ where the own kit's first year becomes the cheaper: {{ evens.join(', ') }}</template
+          >
+        </p>
         <DataTable :value="costs.against.rows" data-key="cleans" size="small">
           <Column field="cleans" header="Cleans a year" />
           <Column v-for="way in WAYS" :key="way.field" :header="way.header" class="num">

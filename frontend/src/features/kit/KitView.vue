@@ -10,6 +10,7 @@ import { answer, api, freshKey, seen, type KitRow } from '@/api/client'
 import { queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import KitForm from './KitForm.vue'
+import KitTabs from './KitTabs.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useBodyNames } from '@/shared/composables/useBodyNames'
 import { usePrices } from '@/shared/composables/usePrices'
@@ -157,6 +158,7 @@ function suitsWords(entry: KitRow): string {
 
 <template>
   <section class="page">
+    <KitTabs />
     <div class="head">
       <div>
         <h1>Kit</h1>
@@ -171,7 +173,6 @@ function suitsWords(entry: KitRow): string {
       </div>
       <span class="do">
         <InputText v-model="words" placeholder="Find in the kit" aria-label="Find in the kit" size="small" />
-        <RouterLink :to="{ name: 'costs' }">Costs</RouterLink>
         <Button label="Add a thing" icon="pi pi-plus" @click="edit(null)" />
       </span>
     </div>

@@ -129,6 +129,14 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
           @update:model-value="keepSetting({ units: $event })"
       /></label>
       <label class="plain"
+        >Visible spots you accept before a camera is due<InputNumber
+          :model-value="settings.spot_limit"
+          :min="0"
+          :max="10000"
+          show-buttons
+          @update:model-value="keepSetting({ spot_limit: $event ?? 0 })"
+      /></label>
+      <label class="plain"
         >The hand that works<SelectButton
           :model-value="settings.hand"
           :options="HANDS"

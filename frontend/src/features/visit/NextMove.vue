@@ -40,6 +40,10 @@ const { value: guide } = useAsk(() => {
   if (!step || state !== 'open') return null
   return queries.guide(id, step, step === 'air' ? 'overhead' : 'top_away', version)
 })
+/** What this step has done so far; nothing where it was never retested. */
+const { value: odds } = useAsk(() =>
+  rung.value && props.visit.state === 'open' ? queries.odds(props.visit.body_id, rung.value) : null,
+)
 /** A step can be done without its plan; its guide tells what is wrong. */
 const before = computed(() => guide.value?.before ?? [])
 const FEW = 5
@@ -111,6 +115,10 @@ const groups = computed(() => {
     <h1>{{ advice.title }}</h1>
     <p v-for="reason in unfit" :key="reason" class="why unfit">{{ reason }}</p>
     <p v-for="reason in unfit.length ? [] : advice.why" :key="reason" class="why">{{ reason }}</p>
+    <p v-if="odds?.lines[0]" class="soft odds">
+      {{ odds.lines[0].words }}.
+      <RouterLink :to="{ name: 'odds', query: { body: visit.body_id } }">All steps and kinds</RouterLink>
+    </p>
     <p v-if="placeWords" class="place" :class="visit.place?.state">
       <i
         :class="visit.place?.state === 'proved' ? 'pi pi-check-circle' : 'pi pi-question-circle'"

@@ -5,7 +5,7 @@ import { queries } from '@/api/queries'
 import { length, lengths, temperature } from '@/shared/lib/units'
 import { useAsk } from './useAsk'
 
-const USUAL: Settings = { works_at: 16, units: 'metric', hand: 'right' }
+const USUAL: Settings = { works_at: 16, units: 'metric', hand: 'right', spot_limit: 5 }
 
 /** What this installation remembers; shared by all views. */
 export function useSettings() {

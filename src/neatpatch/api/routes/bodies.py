@@ -52,6 +52,7 @@ class BodyView(BaseModel):
     last_verdict: str | None
     last_relevant: int | None
     look_again_on: str | None
+    next_job_on: date | None
 
 
 class BodyPage(BaseModel):
@@ -101,13 +102,16 @@ def bodies(
     count: Annotated[int, Query(ge=1, le=200)] = 50,
     words: Annotated[str, Query(max_length=80)] = "",
     order: body_rows.BodyOrder = "name",
+    only: body_rows.OnlyBodies = "all",
 ) -> BodyPage:
     """A page of bodies by name, or by what matters most."""
     with library.database.read() as connection:
         found, total = body_rows.list_bodies(
-            connection, first=first, count=count, words=words, order=order
+            connection, first=first, count=count, words=words, order=order, only=only
         )
         virtual = virtual_rows.bench_body_ids(connection)
+        today = date.today().isoformat()
+        jobs = {b.stored.id: next_job_of(connection, b.stored.id, today) for b in found}
     return BodyPage(
         bodies=[
             BodyView(
@@ -122,6 +126,7 @@ def bodies(
                 last_verdict=b.last_verdict,
                 last_relevant=b.last_relevant,
                 look_again_on=b.look_again_on,
+                next_job_on=jobs[b.stored.id],
             )
             for b in found
         ],

@@ -34,6 +34,7 @@ from neatpatch.services.existing import (
     existing_visit,
     require_open,
 )
+from neatpatch.services.record.history import next_look
 from neatpatch.services.showing import visit_view
 from neatpatch.services.views import Job
 from neatpatch.services.visit_views import VisitView
@@ -51,7 +52,6 @@ from neatpatch.store.visits import VisitEnd
 router = APIRouter(prefix="/api")
 
 _POLL_S = 0.25
-_NEXT_LOOK_DAYS = 60
 
 
 class NewVisit(Given):
@@ -204,7 +204,9 @@ def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
         stored = existing_visit(connection, visit_id)
         require_open(stored)
         recount(library, connection, visit_id)
-        look = _look_again(closing.until, stored.conditions.job_on)
+        left = existing_visit(connection, visit_id).last_relevant
+        due = next_look(connection, stored.body_id, left, date.today())
+        look = _look_again(due, closing.until, stored.conditions.job_on)
         visit_rows.close_visit(
             connection,
             visit_id,
@@ -233,9 +235,9 @@ def reopen(visit_id: Id, library: LibraryDep) -> VisitView:
     return visit_view(read_case(library, visit_id))
 
 
-def _look_again(until: date | None, job_on: date | None) -> str:
-    """The put-off date, or two days before the next job, or two months on; whichever is sooner."""
-    days = [date.today() + timedelta(days=_NEXT_LOOK_DAYS)]
+def _look_again(due: date, until: date | None, job_on: date | None) -> str:
+    """When dust makes it due, the put-off date, or two days before the next job: the soonest."""
+    days = [due]
     if until:
         days.append(until)
     if job_on:

@@ -61,7 +61,7 @@ class Rate(Record):
     high: float
 
 
-class Arrivals(Record):
+class ArrivalRates(Record):
     """How dust comes to a camera: visible spots a day, and a lens change where any was logged.
 
     ``came`` and ``days``: what was counted on it, in how many days.
@@ -125,14 +125,14 @@ def _log_likelihood(intervals: Sequence[Interval]) -> NDArray[np.float64]:
     return logs
 
 
-def arrivals_of(intervals: Sequence[Interval], body_id: int) -> Arrivals | None:
+def arrivals_of(intervals: Sequence[Interval], body_id: int) -> ArrivalRates | None:
     """How dust comes to a camera; None where nothing was ever counted, on it or on others."""
     if not intervals:
         return None
     belief = believe(intervals, body_id)
     own = [i for i in intervals if i.body_id == body_id]
     changes = any(i.changes for i in intervals)
-    return Arrivals(
+    return ArrivalRates(
         a_day=_rate(belief.a_day, belief.weights.sum(axis=1)),
         a_change=_rate(belief.a_change, belief.weights.sum(axis=0)) if changes else None,
         came=sum(i.came for i in own),

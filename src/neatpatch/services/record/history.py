@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import sqlite3
-from datetime import date
+from datetime import date, timedelta
 
 from pydantic import BaseModel
 
 from neatpatch.core.common.decisions import SWABS
 from neatpatch.core.history.rates import (
-    Arrivals,
+    ArrivalRates,
     Forecast,
     Interval,
     arrivals_of,
@@ -21,9 +21,11 @@ from neatpatch.services.existing import existing_body
 from neatpatch.services.settings import spot_limit
 from neatpatch.store.record import histories, retests
 from neatpatch.store.record.exposures import exposures_of
-from neatpatch.store.visits import last_closed_of
+from neatpatch.store.visits import last_counted_of
 
 _TOUCHING = {*SWABS, "lift"}
+_USUAL_LOOK_DAYS, _LATEST_LOOK_DAYS = 60, 365
+"""A look in two months where nothing is known; once a year in any case: oil comes, too."""
 
 
 class CountPoint(BaseModel):
@@ -77,7 +79,7 @@ class Outlook(BaseModel):
     ``arrivals`` is None before anything was counted, ``forecast`` before a look.
     """
 
-    arrivals: Arrivals | None
+    arrivals: ArrivalRates | None
     forecast: Forecast | None
     exposures: list[LoggedExposure]
     prevention: list[str]
@@ -138,17 +140,47 @@ def outlook_of(connection: sqlite3.Connection, body_id: int) -> Outlook:
 def forecast_for(
     connection: sqlite3.Connection, intervals: list[Interval], body_id: int
 ) -> Forecast | None:
-    """When a camera's count passes the limit; None before a closed visit with a count."""
-    last = last_closed_of(connection, body_id)
-    if not intervals or last is None or last.last_relevant is None or last.closed_at is None:
+    """When a camera's count passes the limit; None before its visible spots were counted, and
+    before anything is known of how dust comes.
+    """
+    last = last_counted_of(connection, body_id)
+    if not intervals or last is None or last.last_relevant is None:
         return None
+    looked = date.fromisoformat((last.closed_at or last.opened_at)[:10])
+    return _forecast(connection, intervals, body_id, last.last_relevant, looked)
+
+
+def next_look(
+    connection: sqlite3.Connection, body_id: int, visible: int | None, today: date
+) -> date:
+    """When to look at a camera again that shows so many spots today: by how dust comes to it, or in
+    two months where that is not known or the limit is passed already.
+    """
+    usual = today + timedelta(days=_USUAL_LOOK_DAYS)
+    intervals = retests.intervals(connection, body_id)
+    if not intervals or visible is None:
+        return usual
+    found = _forecast(connection, intervals, body_id, visible, today)
+    if found.over:
+        return usual
+    latest = today + timedelta(days=_LATEST_LOOK_DAYS)
+    return max(today + timedelta(days=1), min(found.look_on or latest, latest))
+
+
+def _forecast(
+    connection: sqlite3.Connection,
+    intervals: list[Interval],
+    body_id: int,
+    visible: int,
+    looked_on: date,
+) -> Forecast:
     own = [i for i in intervals if i.body_id == body_id]
     days = sum(i.days for i in own)
     return forecast_of(
         believe(intervals, body_id),
-        visible=last.last_relevant,
+        visible=visible,
         limit=spot_limit(connection),
-        looked_on=date.fromisoformat(last.closed_at[:10]),
+        looked_on=looked_on,
         changes_a_day=sum(i.changes for i in own) / days if days else 0.0,
     )
 
@@ -157,7 +189,9 @@ _MUCH = 2.0
 """Times as much dust as elsewhere is worth a word."""
 
 
-def _prevention(arrivals: Arrivals | None, intervals: list[Interval], body_id: int) -> list[str]:
+def _prevention(
+    arrivals: ArrivalRates | None, intervals: list[Interval], body_id: int
+) -> list[str]:
     """What a camera's own record advises; nothing where it tells nothing."""
     if arrivals is None:
         return []

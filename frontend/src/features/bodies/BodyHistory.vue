@@ -1,0 +1,204 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import Button from 'primevue/button'
+import Select from 'primevue/select'
+import { computed, ref } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
+import { answer, api, freshKey, type Schemas } from '@/api/client'
+import { queries } from '@/api/queries'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import PlotCanvas from '@/shared/components/PlotCanvas.vue'
+import { useAsk } from '@/shared/composables/useAsk'
+import { useTell } from '@/shared/composables/useTell'
+import { count, day } from '@/shared/lib/format'
+import { historyPlot, type PlotColours } from '@/shared/lib/plots'
+import DensityMap from './DensityMap.vue'
+import { chanceWords, exposureWords, rateWords } from './outlook'
+
+/** A camera's counts over time, where dust settles, how fast it comes, when to look again. */
+const props = defineProps<{ bodyId: number }>()
+const client = useQueryClient()
+const today = new Date().toISOString().slice(0, 10)
+const router = useRouter()
+const { value: history, error: away } = useAsk(() => queries.history(props.bodyId))
+const { value: outlook, error: outlookAway } = useAsk(() => queries.outlook(props.bodyId))
+const logging = useTell<Schemas['Outlook']>((now) =>
+  client.setQueryData(queries.outlook(props.bodyId).queryKey, now),
+)
+const error = computed(() => logging.error.value || away.value || outlookAway.value)
+const make = computed(() => {
+  const now = history.value
+  return now ? (c: PlotColours) => historyPlot(now, c) : null
+})
+const says = computed(() => {
+  const points = history.value?.points ?? []
+  const [first, last] = [points[0], points[points.length - 1]]
+  return first && last
+    ? `Visible spots over time: ${first.visible} on ${day(first.at)}, ${last.visible} on ${day(last.at)}`
+    : ''
+})
+const frames = computed(() =>
+  (history.value?.points ?? []).map((p) => ({
+    label: `${day(p.at)}, ${p.visible} visible`,
+    value: p.frame_id,
+  })),
+)
+const before = ref<number | null>(null)
+const after = ref<number | null>(null)
+const pair = computed(() => [
+  before.value ?? frames.value[0]?.value ?? null,
+  after.value ?? frames.value[frames.value.length - 1]?.value ?? null,
+])
+
+function log(kind: 'lens_change' | 'dusty_day'): void {
+  const params = { path: { body_id: props.bodyId }, header: { 'Idempotency-Key': freshKey() } }
+  void logging.tell(
+    () =>
+      answer(api.POST('/api/bodies/{body_id}/exposures', { params, body: { kind, place: '' } })) as Promise<
+        Schemas['Outlook']
+      >,
+  )
+}
+function undo(exposure_id: number): void {
+  const params = { path: { body_id: props.bodyId, exposure_id } }
+  void logging.tell(
+    () =>
+      answer(api.DELETE('/api/bodies/{body_id}/exposures/{exposure_id}', { params })) as Promise<
+        Schemas['Outlook']
+      >,
+  )
+}
+function compare(): void {
+  const [from, to] = pair.value
+  if (from == null || to == null) return
+  void router.push({
+    name: 'compare',
+    params: { before: from, after: to },
+    query: { works: history.value?.works_at },
+  })
+}
+</script>
+
+<template>
+  <section class="history" aria-labelledby="history-title">
+    <h2 id="history-title">History</h2>
+    <FailureNote :error="error" />
+    <p v-if="history && !history.points.length" class="soft">
+      Nothing was counted yet. The first fit frame of a visit begins its history.
+    </p>
+    <template v-else-if="history && make">
+      <PlotCanvas :make="make" :says="says" />
+      <p class="legend soft">
+        <span>● visible at f/{{ history.works_at }}</span> <span>◆ all spots</span> <span>▲ a step</span>
+        <RouterLink :to="{ name: 'odds', query: { body: bodyId } }">What each step has done</RouterLink>
+      </p>
+      <div v-if="frames.length > 1" class="pair">
+        <Select
+          :model-value="pair[0]"
+          :options="frames"
+          option-label="label"
+          option-value="value"
+          size="small"
+          aria-label="First frame"
+          @update:model-value="before = $event"
+        />
+        <span>against</span>
+        <Select
+          :model-value="pair[1]"
+          :options="frames"
+          option-label="label"
+          option-value="value"
+          size="small"
+          aria-label="Second frame"
+          @update:model-value="after = $event"
+        />
+        <Button label="Compare" size="small" severity="secondary" variant="outlined" @click="compare" />
+      </div>
+      <div class="maps">
+        <DensityMap title="Where dust settles" :cells="history.density.settled" :density="history.density" />
+        <DensityMap
+          title="What is left after contact"
+          :cells="history.density.left"
+          :density="history.density"
+        />
+      </div>
+    </template>
+    <h2>How dust comes</h2>
+    <template v-if="outlook">
+      <p v-if="outlook.arrivals">
+        {{ rateWords(outlook.arrivals) }}
+        <span v-if="outlook.arrivals.intervals" class="soft">
+          {{ count(outlook.arrivals.came, 'spot') }} in {{ Math.round(outlook.arrivals.days) }} days,
+          {{ count(outlook.arrivals.intervals, 'interval') }} between visits.</span
+        >
+        <span v-else class="soft">Told by your other cameras; this one has no two visits yet.</span>
+      </p>
+      <p v-else class="soft">Two visits are needed before anything can be told.</p>
+      <p v-if="outlook.forecast" class="forecast">{{ chanceWords(outlook.forecast, today) }}</p>
+      <p v-for="words in outlook.prevention" :key="words">{{ words }}</p>
+      <div class="log">
+        <Button
+          label="Lens changed today"
+          icon="pi pi-sync"
+          size="small"
+          severity="secondary"
+          variant="outlined"
+          @click="log('lens_change')"
+        />
+        <Button
+          label="Dusty day"
+          icon="pi pi-cloud"
+          size="small"
+          severity="secondary"
+          variant="outlined"
+          @click="log('dusty_day')"
+        />
+        <span v-if="!outlook.exposures.length" class="soft"
+          >One press each time; they tell where dust comes from.</span
+        >
+      </div>
+      <ul v-if="outlook.exposures.length" class="logged">
+        <li v-for="e in outlook.exposures.slice(0, 6)" :key="e.id">
+          {{ exposureWords(e) }}
+          <Button
+            label="Undo"
+            size="small"
+            severity="secondary"
+            variant="text"
+            :aria-label="`Undo ${exposureWords(e)}`"
+            @click="undo(e.id)"
+          />
+        </li>
+      </ul>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.history {
+  display: grid;
+  gap: var(--space-2);
+  min-width: 0;
+}
+.legend,
+.pair,
+.log {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--space-1) var(--space-3);
+  align-items: center;
+}
+.maps {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(240px, 340px));
+  gap: var(--space-3);
+}
+.forecast {
+  font-weight: 600;
+}
+.logged {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+</style>
