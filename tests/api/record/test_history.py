@@ -62,6 +62,15 @@ def test_the_calendar_is_read_as_days_and_by_other_calendars(client: TestClient)
     assert vobject.readOne(file.text).vevent.summary.value == "Tides"
 
 
+def test_everything_is_saved_as_tables_and_as_json(client: TestClient) -> None:
+    a_body(client)
+    table = client.get("/api/export/cameras.csv")
+    assert table.headers["content-type"].startswith("text/csv")
+    assert "Judge" in table.text
+    assert client.get("/api/export/secrets.csv").status_code == 422
+    assert client.get("/api/export.json").json()["cameras"][0]["name"] == "Judge"
+
+
 def test_the_owners_limit_is_kept(client: TestClient) -> None:
     assert client.get("/api/settings").json()["spot_limit"] == 5
     assert client.put("/api/settings", json={"spot_limit": 12}).json()["spot_limit"] == 12

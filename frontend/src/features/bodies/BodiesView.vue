@@ -133,10 +133,10 @@ async function goOn(visit_id: number): Promise<void> {
           >
         </template>
       </Column>
-      <Column header="Serial number" sortable sort-field="serial">
+      <Column header="Serial number" sortable sort-field="serial" class="roomy">
         <template #body="{ data }: { data: BodyView }">{{ data.body.serial || '–' }}</template>
       </Column>
-      <Column header="Last looked at" sortable sort-field="last_look">
+      <Column header="Last looked at" sortable sort-field="last_look" class="roomy">
         <template #body="{ data }: { data: BodyView }">
           <template v-if="data.last_closed_at"
             >{{ day(data.last_closed_at) }}
@@ -148,7 +148,7 @@ async function goOn(visit_id: number): Promise<void> {
       <Column header="Visible" sortable sort-field="visible" class="num">
         <template #body="{ data }: { data: BodyView }">{{ data.last_relevant ?? '–' }}</template>
       </Column>
-      <Column header="Next look" sortable sort-field="next_look">
+      <Column header="Next look" sortable sort-field="next_look" class="room">
         <template #body="{ data }: { data: BodyView }">
           <span v-if="data.look_again_on" :class="{ due: due(data.look_again_on) }"
             >{{ day(data.look_again_on) }}<template v-if="due(data.look_again_on)">, due</template></span
@@ -156,7 +156,7 @@ async function goOn(visit_id: number): Promise<void> {
           <template v-else>–</template>
         </template>
       </Column>
-      <Column header="Next job">
+      <Column header="Next job" class="roomy">
         <template #body="{ data }: { data: BodyView }">{{
           data.next_job_on ? day(data.next_job_on) : '–'
         }}</template>
@@ -217,6 +217,7 @@ async function goOn(visit_id: number): Promise<void> {
 <style scoped>
 .page {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: var(--space-3);
   max-width: 1300px;
   margin: 0 auto;
@@ -253,6 +254,18 @@ async function goOn(visit_id: number): Promise<void> {
 @media (max-width: 760px) {
   .head {
     flex-wrap: wrap;
+  }
+  :deep(.roomy),
+  .kind {
+    display: none;
+  }
+}
+@media (max-width: 480px) {
+  .page {
+    padding: var(--space-3);
+  }
+  :deep(.room) {
+    display: none;
   }
 }
 </style>

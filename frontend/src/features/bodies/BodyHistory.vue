@@ -13,6 +13,7 @@ import { useTell } from '@/shared/composables/useTell'
 import { count, day } from '@/shared/lib/format'
 import { historyPlot, type PlotColours } from '@/shared/lib/plots'
 import DensityMap from './DensityMap.vue'
+import FrameByFrame from './FrameByFrame.vue'
 import { chanceWords, exposureWords, rateWords } from './outlook'
 
 /** A camera's counts over time, where dust settles, how fast it comes, when to look again. */
@@ -114,6 +115,7 @@ function compare(): void {
         />
         <Button label="Compare" size="small" severity="secondary" variant="outlined" @click="compare" />
       </div>
+      <FrameByFrame :points="history.points" :works-at="history.works_at" />
       <div class="maps">
         <DensityMap title="Where dust settles" :cells="history.density.settled" :density="history.density" />
         <DensityMap
@@ -177,6 +179,7 @@ function compare(): void {
 <style scoped>
 .history {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: var(--space-2);
   min-width: 0;
 }

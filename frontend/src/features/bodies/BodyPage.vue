@@ -267,6 +267,7 @@ async function save(body: Body): Promise<void> {
 <style scoped>
 .page {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 0.9rem;
   max-width: 1000px;
   margin: 0 auto;
@@ -281,6 +282,7 @@ async function save(body: Body): Promise<void> {
 }
 .head {
   display: flex;
+  flex-wrap: wrap;
   gap: 0.8rem;
   align-items: center;
 }

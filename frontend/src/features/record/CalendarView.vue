@@ -117,6 +117,7 @@ const address = `${location.origin}/api/calendar.ics`
 <style scoped>
 .page {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: var(--space-3);
   max-width: 1240px;
   margin: 0 auto;

@@ -108,6 +108,7 @@ const choose = (id: number | null): void =>
 <style scoped>
 .page {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: var(--space-3);
   max-width: 1100px;
   margin: 0 auto;

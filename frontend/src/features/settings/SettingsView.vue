@@ -54,6 +54,7 @@ watch(
 const { tell, refused, error: notKept } = useTell()
 const saved = ref('')
 const error = computed(() => notKept.value || keptSchools.error.value || keptService.error.value)
+const TABLES = ['cameras', 'visits', 'steps', 'frames', 'spots', 'kit', 'stock', 'jobs'] as const
 const UNITS = [
   { label: 'mm, °C', value: 'metric' },
   { label: 'inches, °F', value: 'inch' },
@@ -174,6 +175,11 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
       <h2>Letterhead of your reports</h2>
       <p class="soft">Every visit and every job has a report to print. It carries what you enter here.</p>
       <LetterheadSettings />
+      <h2>Everything for use elsewhere</h2>
+      <p class="tables">
+        <a v-for="t in TABLES" :key="t" :href="`/api/export/${t}.csv`">{{ t }}.csv</a>
+        <a href="/api/export.json">all as JSON</a>
+      </p>
     </section>
     <div v-else-if="section === 'folders'" class="panel"><WatchedFolders /></div>
     <div v-else class="panel"><BackupSettings /></div>
@@ -221,6 +227,11 @@ nav button[aria-current] {
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
+}
+.tables {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--space-2) var(--space-3);
 }
 label.plain {
   display: grid;

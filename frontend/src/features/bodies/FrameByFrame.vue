@@ -1,0 +1,149 @@
+<script setup lang="ts">
+import Slider from 'primevue/slider'
+import { computed, ref, watch } from 'vue'
+import { RouterLink } from 'vue-router'
+import type { Schemas } from '@/api/client'
+import { queries } from '@/api/queries'
+import { useAsk } from '@/shared/composables/useAsk'
+import { count, day } from '@/shared/lib/format'
+import { countsWords } from '@/shared/lib/outcomes'
+import { uprightTurn } from '@/shared/lib/geometry'
+
+/** All frames of a camera, one after the other: what stayed, went, moved and came since the one before. */
+const props = defineProps<{ points: Schemas['CountPoint'][]; worksAt: number }>()
+const at = ref(Math.max(0, props.points.length - 1))
+watch(
+  () => props.points.length,
+  (n) => {
+    at.value = Math.max(0, n - 1)
+  },
+)
+const here = computed(() => props.points[at.value] ?? null)
+const before = computed(() => props.points[at.value - 1] ?? null)
+const { value: frame } = useAsk(() => (here.value ? queries.frame(here.value.frame_id) : null), {
+  keeps: true,
+})
+const { value: laid, error } = useAsk(
+  () =>
+    here.value && before.value
+      ? queries.laid(before.value.frame_id, here.value.frame_id, props.worksAt)
+      : null,
+  { keeps: true },
+)
+const facts = computed(() => frame.value?.map?.frames[0] ?? null)
+const turn = computed(() => uprightTurn(facts.value?.orientation ?? 1).degrees)
+const box = computed(() => {
+  const [w, h] = [facts.value?.width_px ?? 3, facts.value?.height_px ?? 2]
+  const [wide, high] = turn.value % 180 ? [h, w] : [w, h]
+  return `${-wide / 2} ${-high / 2} ${wide} ${high}`
+})
+const unit = computed(() => Math.max(facts.value?.width_px ?? 600, facts.value?.height_px ?? 400) / 120)
+/** Marks with their fate since the frame before; all of them are "stayed" on the first frame. */
+const marks = computed(() => {
+  const found = before.value ? laid.value?.comparison : null
+  if (found?.comparable) return found.spots.map((s) => ({ x: s.x_px, y: s.y_px, fate: s.status }))
+  return (frame.value?.map?.spots ?? [])
+    .filter((s) => s.site === 'sensor' || s.site === 'unsure')
+    .map((s) => ({ x: s.x_px, y: s.y_px, fate: 'stayed' as const }))
+})
+const words = computed(() => {
+  if (!before.value) return 'The first frame.'
+  const found = laid.value?.comparison
+  if (!found) return error.value
+  return found.comparable ? `${countsWords(found.summary)}.` : (found.why_not[0] ?? 'It cannot be compared.')
+})
+</script>
+
+<template>
+  <div v-if="here" class="frames">
+    <svg :viewBox="box" role="img" :aria-label="`Frame of ${day(here.at)}: ${words}`">
+      <g
+        v-if="facts"
+        :transform="`rotate(${turn}) translate(${-facts.width_px / 2} ${-facts.height_px / 2})`"
+      >
+        <rect :width="facts.width_px" :height="facts.height_px" />
+        <g
+          v-for="(m, i) in marks"
+          :key="i"
+          :class="m.fate"
+          :transform="`translate(${m.x} ${m.y})`"
+          :stroke-width="unit * 0.5"
+        >
+          <circle :r="unit * (m.fate === 'stayed' ? 0.9 : 1.3)" />
+          <path
+            v-if="m.fate === 'new'"
+            :d="`M ${-2 * unit} 0 H ${2 * unit} M 0 ${-2 * unit} V ${2 * unit}`"
+          />
+          <path
+            v-if="m.fate === 'gone'"
+            :d="`M ${-1.6 * unit} ${1.6 * unit} L ${1.6 * unit} ${-1.6 * unit}`"
+          />
+          <path
+            v-if="m.fate === 'moved'"
+            :d="`M 0 0 H ${2.6 * unit} l ${-unit} ${-unit} m ${unit} ${unit} l ${-unit} ${unit}`"
+          />
+        </g>
+      </g>
+    </svg>
+    <div class="beside">
+      <Slider
+        v-if="points.length > 1"
+        v-model="at"
+        :min="0"
+        :max="points.length - 1"
+        :step="1"
+        aria-label="Frame"
+        :aria-valuetext="day(here.at)"
+      />
+      <p>
+        <strong>{{ day(here.at) }}</strong>, frame {{ at + 1 }} of {{ points.length }}:
+        {{ here.visible }} visible, {{ count(here.total, 'spot') }} in all. {{ words }}
+      </p>
+      <p class="soft">● stayed, ⊘ removed, ⊕ new, → moved, since the frame before.</p>
+      <p>
+        <RouterLink :to="{ name: 'frame', params: { id: here.frame_id } }">Open the frame</RouterLink>
+        <RouterLink :to="{ name: 'visit', params: { id: here.visit_id } }">Its visit</RouterLink>
+      </p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.frames {
+  display: grid;
+  grid-template-columns: minmax(0, 420px) minmax(0, 1fr);
+  gap: var(--space-3);
+}
+.beside {
+  display: grid;
+  gap: var(--space-2);
+  align-content: start;
+  padding-top: var(--space-2);
+}
+.beside p a + a {
+  margin-left: var(--space-3);
+}
+rect {
+  fill: var(--ring);
+}
+g.stayed circle {
+  fill: var(--mark-dark);
+}
+g.gone,
+g.new,
+g.moved {
+  fill: none;
+  stroke: var(--mark-dark);
+}
+g.new {
+  stroke: var(--mark-new);
+}
+g.gone {
+  stroke: var(--mark-light);
+}
+@media (max-width: 760px) {
+  .frames {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>
