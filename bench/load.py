@@ -159,7 +159,33 @@ def fill(library: Library) -> None:
                     (visit, _STEPS[turn], use),
                 )
         fill_kit(c)
+        _fill_record(c)
         c.execute("COMMIT")
+
+
+def _fill_record(c: sqlite3.Connection) -> None:
+    """What the bookkeeper would have read from these visits, and a year of lens changes."""
+    rng = np.random.default_rng(3)
+    c.execute(
+        "INSERT INTO recorded SELECT v.id, v.version, abs(random()) % 12, (SELECT max(w.closed_at) "
+        "FROM visits w WHERE w.body_id = v.body_id AND w.opened_at < v.opened_at) FROM visits v"
+    )
+    steps = c.execute(
+        "SELECT t.id, t.visit_id, v.body_id, t.step FROM trail t JOIN visits v "
+        "ON v.id = t.visit_id WHERE t.step IS NOT NULL"
+    ).fetchall()
+    c.executemany(
+        "INSERT INTO retests VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            (row[0], kind, row[1], row[2], row[3], *(int(n) for n in rng.integers(0, 9, 3)), 1)
+            for row in steps
+            for kind in ("fibre", "speck")
+        ),
+    )
+    c.executemany(
+        "INSERT INTO exposures (body_id, on_day, kind) VALUES (?, ?, 'lens_change')",
+        ((i % BODIES + 1, f"20{10 + i % 16}-02-0{1 + i % 9}") for i in range(20 * BODIES)),
+    )
 
 
 def _fill_visits(c: sqlite3.Connection) -> None:
@@ -275,6 +301,18 @@ def main() -> int:
             "open the kit": lambda _: client.get("/api/kit"),
             "ready for the jobs": lambda _: client.get("/api/readiness"),
             "costs by body and year": lambda _: client.get("/api/costs"),
+            "cameras that need work": lambda i: client.get(
+                "/api/bodies", params={"only": "work", "order": "visible", "first": 15 * i}
+            ),
+            "find frames": lambda i: client.get("/api/frames", params={"words": f"f{i}"}),
+            "a camera's page": lambda i: client.get(f"/api/bodies/{7 * i + 1}"),
+            "a camera's history": lambda i: client.get(f"/api/bodies/{7 * i + 1}/history"),
+            "a camera's outlook": lambda i: client.get(f"/api/bodies/{7 * i + 1}/outlook"),
+            "odds of a step": lambda i: client.get(
+                "/api/odds", params={"body_id": 7 * i + 1, "step": "air"}
+            ),
+            "odds of all steps": lambda _: client.get("/api/odds"),
+            "calendar": lambda _: client.get("/api/calendar"),
         }
         print("| load | 95th percentile | wanted | |")
         print("|---|---|---|---|")

@@ -71,9 +71,10 @@ OPERATIONS = [
     for method, told in operations.items()
     for mode in GenerationMode
     if not path.endswith("/events")
+    and not (path.endswith("/logo") and mode is GenerationMode.NEGATIVE)
     and (mode is GenerationMode.POSITIVE or {"parameters", "requestBody"} & set(told))
 ]
-"""Those that take nothing cannot be asked wrongly; event streams may be endless."""
+"""Those that take nothing, or any bytes, cannot be asked wrongly; event streams may be endless."""
 
 
 @pytest.mark.parametrize(("path", "method", "mode"), OPERATIONS)

@@ -182,6 +182,7 @@ def test_settings_change_one_at_a_time(client: TestClient) -> None:
         "works_at": 16,
         "units": "metric",
         "hand": "right",
+        "spot_limit": 5,
     }
     client.put("/api/settings", json={"units": "inch"})
     client.put("/api/settings", json={"works_at": 8})
@@ -189,6 +190,7 @@ def test_settings_change_one_at_a_time(client: TestClient) -> None:
         "works_at": 8,
         "units": "inch",
         "hand": "left",
+        "spot_limit": 5,
     }
     assert_problem(client.put("/api/settings", json={"units": "cubit"}), 422, "units")
 

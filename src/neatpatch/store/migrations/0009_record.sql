@@ -32,3 +32,7 @@ CREATE TABLE exposures (
     place TEXT NOT NULL DEFAULT ''
 ) STRICT;
 CREATE INDEX exposures_of_body ON exposures (body_id, on_day);
+
+-- What lists of frames are found and sorted by, without reading past the maps themselves.
+CREATE INDEX maps_camera ON maps (camera) WHERE camera IS NOT NULL;
+CREATE INDEX maps_listed ON maps (frame_id, fit, spot_count, taken_at);

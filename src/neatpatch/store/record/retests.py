@@ -80,33 +80,36 @@ def all_retests(connection: sqlite3.Connection) -> list[Retest]:
     ]
 
 
-_INTERVALS = """
-SELECT v.body_id, r.since, v.opened_at, r.came,
-    (SELECT count(*) FROM exposures e WHERE e.body_id = v.body_id AND e.kind = 'lens_change'
-        AND e.on_day > substr(r.since, 1, 10) AND e.on_day <= substr(v.opened_at, 1, 10))
-        AS changes,
-    (SELECT count(*) FROM exposures e WHERE e.body_id = v.body_id AND e.kind = 'dusty_day'
-        AND e.on_day > substr(r.since, 1, 10) AND e.on_day <= substr(v.opened_at, 1, 10))
-        AS dusty
+_BETWEEN = """
+SELECT v.body_id, substr(r.since, 1, 10) AS since, substr(v.opened_at, 1, 10) AS until, r.came
 FROM recorded r JOIN visits v ON v.id = r.visit_id
 WHERE r.came IS NOT NULL AND r.since IS NOT NULL
+"""
+_INTERVALS = """
+SELECT i.*, (SELECT count(*) FROM exposures e WHERE e.body_id = i.body_id
+        AND e.kind = 'lens_change' AND e.on_day > i.since AND e.on_day <= i.until) AS changes,
+    (SELECT count(*) FROM exposures e WHERE e.body_id = i.body_id
+        AND e.kind = 'dusty_day' AND e.on_day > i.since AND e.on_day <= i.until) AS dusty
+FROM ({between}) i
 """
 
 
 def intervals(connection: sqlite3.Connection, body_id: int, others: int = 500) -> list[Interval]:
     """Times between visits with what came in them: all of one camera, the newest of the others."""
-    own = connection.execute(f"{_INTERVALS} AND v.body_id = ? ORDER BY v.opened_at", (body_id,))
-    rest = connection.execute(
-        f"{_INTERVALS} AND v.body_id <> ? ORDER BY v.opened_at DESC LIMIT ?", (body_id, others)
-    )
+    own = f"{_BETWEEN} AND v.body_id = ? ORDER BY v.opened_at"
+    rest = f"{_BETWEEN} AND v.body_id <> ? ORDER BY v.opened_at DESC LIMIT ?"
+    rows = [
+        *connection.execute(_INTERVALS.format(between=own), (body_id,)),
+        *connection.execute(_INTERVALS.format(between=rest), (body_id, others)),
+    ]
     return [
         Interval(
             body_id=row["body_id"],
-            since=row["since"][:10],
-            until=row["opened_at"][:10],
+            since=row["since"],
+            until=row["until"],
             came=row["came"],
             changes=row["changes"],
             dusty=row["dusty"],
         )
-        for row in [*own, *rest]
+        for row in rows
     ]
