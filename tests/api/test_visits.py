@@ -263,6 +263,17 @@ def test_a_virtual_body_is_shot_and_cleaned(client: TestClient) -> None:
     assert shots["advice"]["decision"] == "stop_done"
     assert_problem(client.post(f"/api/visits/{visit['id']}/shoot", params={"f": 99}), 422, "f")
 
+    def dirt() -> int:
+        with library.database.read() as connection:
+            found = virtual_rows.bench_body(connection, body_id)
+        assert found is not None
+        return len(found.dust)
+
+    assert dirt() == 0
+    client.post(f"/api/visits/{visit['id']}/close", json={"verdict": "finished"})
+    a_visit(client, body_id)
+    assert dirt() > 0, "virtual days bring dust to the next visit"
+
 
 def test_a_watched_folder_fills_the_one_open_visit(
     tmp_path: Path, page: Path, small_jpeg: Path

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from neatpatch.simulation.rungs import BenchDust, Handling, perform, scatter_dust
+from neatpatch.simulation.rungs import BenchDust, Handling, perform, scatter_dust, settle
 
 SENSOR = (36.0, 24.0)
 COUNTS = {"speck": 60, "fibre": 4, "droplet": 6, "residue": 3}
@@ -15,6 +15,15 @@ def left(step: str, handling: Handling | None = None, seed: int = 1) -> tuple[Be
 def test_the_same_seed_gives_the_same_and_another_step_another() -> None:
     assert left("air") == left("air")
     assert left("air") != left("air", seed=2)
+
+
+def test_dust_comes_with_the_days_and_nothing_goes() -> None:
+    before = scatter_dust(COUNTS, SENSOR, 1.5, 9)
+    month, year = (settle(before, days, SENSOR, 1.5, 4) for days in (30, 365))
+    assert month[: len(before)] == before
+    assert len(before) < len(month) < len(year)
+    assert settle(before, 30, SENSOR, 1.5, 4) == month
+    assert settle(before, 0, SENSOR, 1.5, 4) == before
 
 
 def test_stronger_rungs_leave_less() -> None:

@@ -9,6 +9,8 @@ from neatpatch.core.common.errors import ConflictError
 from neatpatch.core.visit.body import VisitConditions
 from neatpatch.services.existing import existing_body, existing_frame
 from neatpatch.services.witnessing import join_body
+from neatpatch.simulation.rungs import settle
+from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.bodies import came_back
 from neatpatch.store.bookings import next_job_of
@@ -29,6 +31,7 @@ def begin_visit(
         raise ConflictError(f"{body.body.name} has an open visit. Continue that one.")
     if frame_id is not None:
         existing_frame(connection, frame_id)
+    _days_pass(connection, body_id)
     conditions = conditions or VisitConditions()
     if conditions.job_on is None:
         job_on = next_job_of(connection, body_id, date.today().isoformat())
@@ -48,6 +51,22 @@ def join_or_begin(connection: sqlite3.Connection, body_id: int, frame_id: int) -
         return begin_visit(connection, body_id, frame_id)
     join_body(connection, visit_id, frame_id)
     return visit_id
+
+
+_VIRTUAL_DAYS = 45
+"""So many pass at least between two visits of a virtual camera, so that it is never used up."""
+
+
+def _days_pass(connection: sqlite3.Connection, body_id: int) -> None:
+    """Dust comes to a virtual camera between its visits; nothing happens to a real one."""
+    bench = virtual_rows.bench_body(connection, body_id)
+    (last,) = visit_rows.visits_of(connection, body_id, count=1) or (None,)
+    if bench is None or last is None or last.closed_at is None:
+        return
+    days = max(_VIRTUAL_DAYS, (date.today() - date.fromisoformat(last.closed_at[:10])).days)
+    camera, turn = bench.camera, bench.turn + 1
+    dust = settle(bench.dust, days, camera.sensor_mm, camera.stack_mm, 1000 * body_id + turn)
+    virtual_rows.put_bench_body(connection, body_id, virtual_rows.BenchBody(camera, dust, turn))
 
 
 def _remembered(

@@ -27,6 +27,7 @@ _GONE: dict[str, dict[Bond, float]] = {
     "clean_lens": {"lens": 0.9},
     "service": {"loose": 1, "bonded": 1, "greasy": 1, "marks": 1, "lens": 1},
 }
+_COMES_A_DAY = {"speck": 0.12, "fibre": 0.02, "droplet": 0.01}
 _EDGE_SHARE = 0.44
 _PUSHED = 0.5
 _STREAKS_FROM_DROPS = 3.5
@@ -64,6 +65,19 @@ def scatter_dust(
     rng = np.random.default_rng(seed + 5)
     dirt = scatter(counts, sensor_mm, height_mm, seed)  # type: ignore[arg-type]
     return tuple(BenchDust(p, _BONDS[p.kind][int(rng.integers(len(_BONDS[p.kind])))]) for p in dirt)
+
+
+def settle(
+    dust: Sequence[BenchDust],
+    days: float,
+    sensor_mm: tuple[float, float],
+    height_mm: float,
+    seed: int,
+) -> tuple[BenchDust, ...]:
+    """What lies there after so many more days; the same seed gives the same."""
+    rng = np.random.default_rng(seed + 11)
+    counts = {kind: int(rng.poisson(rate * days)) for kind, rate in _COMES_A_DAY.items()}
+    return (*dust, *scatter_dust(counts, sensor_mm, height_mm, seed))
 
 
 def perform(
