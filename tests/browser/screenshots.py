@@ -8,8 +8,6 @@ from pathlib import Path
 from playwright.sync_api import Browser, Page, ViewportSize, sync_playwright
 
 from tests.browser.conftest import CHROMIUM, QUIET, VIEWPORT, serving
-from tests.browser.retests import shoot_retests
-from tests.browser.test_arrivals import picture
 from tests.browser.test_plans import to_the_plan
 
 OUT = Path(__file__).parents[2] / "docs" / "screenshots"
@@ -21,10 +19,10 @@ def shoot(tab: Page, name: str) -> None:
 
 
 def rooms(tab: Page, url: str) -> None:
-    """Bodies, jobs, kit, costs and settings, once the whole year has been lived through."""
+    """Every room, once the whole year has been lived through."""
     tab.goto(f"{url}/")
     tab.locator(".shooting").wait_for(state="detached", timeout=400_000)
-    for room in ("bodies", "jobs", "kit", "costs", "schools"):
+    for room in ("bodies", "jobs", "calendar", "kit", "costs", "odds", "schools"):
         tab.goto(f"{url}/{room}")
         shoot(tab, room)
     tab.goto(f"{url}/bodies")
@@ -40,12 +38,6 @@ def visit(tab: Page, url: str) -> None:
     tab.locator(".mark").first.wait_for()
     here = tab.url
     shoot(tab, "visit")
-    tab.get_by_role("button", name="Legend").click()
-    tab.locator(".mark").nth(3).press("Enter")
-    tab.locator(".profile").wait_for()
-    shoot(tab, "spot")
-    tab.goto(here)
-    tab.locator(".mark").first.wait_for()
     tab.get_by_role("button", name="Facing the mount").click()
     shoot(tab, "mount")
     tab.get_by_role("button", name="Already done").click()
@@ -67,18 +59,12 @@ def visit(tab: Page, url: str) -> None:
     shoot(tab, "hands-swab")
 
 
-def retests(tab: Page, url: str, folder: Path) -> None:
-    """A frame of a camera never seen before; a wall refused with its true cause."""
-    unknown = picture(folder, "first-frame.jpg", specks=14)
-    tab.goto(url)
-    tab.set_input_files("input[type=file]", unknown)
-    tab.get_by_text("Which camera is this?").wait_for()
-    tab.get_by_role("button", name="A new camera").click()
-    shoot(tab, "camera-question")
-    made = shoot_retests(url, folder)
-    tab.goto(f"{url}/frames/{made.frames['plaster-wall']}")
-    tab.get_by_role("tab", name="Frame and checks").click()
-    shoot(tab, "refused")
+def report(browser: Browser, url: str) -> None:
+    """A visit's report as a page; the PDF is set from the same record."""
+    page = browser.new_page(viewport={"width": 900, "height": 1100})
+    page.goto(f"{url}/api/visits/2/report.html")
+    shoot(page, "report")
+    page.close()
 
 
 def pictures(tab: Page, url: str) -> None:
@@ -129,7 +115,7 @@ def main() -> None:
         pictures(tab, url)
         visit(tab, url)
         phone(browser, url)
-        retests(tab, url, Path(data))
+        report(browser, url)
         browser.close()
 
 
