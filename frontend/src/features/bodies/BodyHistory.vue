@@ -247,4 +247,10 @@ function compare(): void {
   padding: 0;
   list-style: none;
 }
+@media print {
+  .pair,
+  .log {
+    display: none;
+  }
+}
 </style>

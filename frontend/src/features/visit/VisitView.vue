@@ -410,4 +410,17 @@ aside {
     min-height: 220px;
   }
 }
+/* The map is a screen's; on paper the report draws it. */
+@media print {
+  .view,
+  aside {
+    display: block;
+  }
+  .view > .map {
+    display: none;
+  }
+  aside {
+    border-left: 0;
+  }
+}
 </style>
