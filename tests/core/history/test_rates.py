@@ -80,7 +80,7 @@ def test_the_interval_of_a_rate_holds_the_truth_as_often_as_it_says() -> None:
     assert held >= binom.ppf(0.0005, tries, LEVEL - 0.02)
 
 
-def test_the_day_of_a_forecast_is_passed_as_often_as_it_says() -> None:
+def test_by_the_next_look_the_limit_is_passed_no_more_often_than_it_says() -> None:
     rng = np.random.default_rng(5)
     over, tries = 0, 300
     for _ in range(tries):
@@ -90,8 +90,9 @@ def test_the_day_of_a_forecast_is_passed_as_often_as_it_says() -> None:
         assert found.look_on is not None
         days = (found.look_on - START).days
         over += 2 + rng.poisson(truth * days) > 8
-    low, high = binom.ppf((0.0005, 0.9995), tries, SURE_ENOUGH)
-    assert low <= over <= high
+    # It is the day before that chance is reached: a little less often, but not for nothing.
+    assert binom.ppf(0.0005, tries, SURE_ENOUGH - 0.06) <= over
+    assert over <= binom.ppf(0.9995, tries, SURE_ENOUGH)
 
 
 def test_a_forecast_goes_from_early_to_late_and_says_when_it_is_passed() -> None:

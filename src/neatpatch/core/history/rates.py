@@ -22,7 +22,7 @@ from neatpatch.core.common.records import Record
 
 LEVEL = 0.9
 """Of intervals of a forecast."""
-_DAYS = np.geomspace(1e-4, 5.0, 70)
+_DAYS = np.geomspace(1e-4, 5.0, 140)
 _CHANGES = np.concatenate([[0.0], np.geomspace(1e-3, 10.0, 40)])
 """Grids of spots a day and a lens change: from one in 30 years to more than anyone would bear."""
 _DUSTY_DAYS = 5.0
@@ -142,7 +142,8 @@ def arrivals_of(intervals: Sequence[Interval], body_id: int) -> ArrivalRates | N
 
 
 def _rate(values: NDArray[np.float64], weights: NDArray[np.float64]) -> Rate:
-    below = np.cumsum(weights)
+    """A mean and an interval; each value of the grid stands for as much on either side of it."""
+    below = np.cumsum(weights) - weights / 2
     low, high = (float(np.interp(q, below, values)) for q in ((1 - LEVEL) / 2, (1 + LEVEL) / 2))
     return Rate(mean=float((values * weights).sum()), low=low, high=high)
 
@@ -172,12 +173,13 @@ def forecast_of(
             low, high = (low, middle) if reached else (middle + 1, high)
         return looked_on + timedelta(days=low)
 
+    due = first(SURE_ENOUGH)
     return Forecast(
         limit=limit,
         visible=visible,
         early=first((1 - LEVEL) / 2),
         middle=first(0.5),
         late=first((1 + LEVEL) / 2),
-        look_on=first(SURE_ENOUGH),
+        look_on=max(looked_on, due - timedelta(days=1)) if due else None,
         over=visible > limit,
     )
