@@ -21,7 +21,7 @@ from neatpatch.core.record.report import (
     visible_words,
     worst_of,
 )
-from neatpatch.core.record.words import counts_words, result_words, use_words
+from neatpatch.core.record.words import amount_words, counts_words, result_words, use_words
 from neatpatch.core.visit.trail import StepUse, TrailStep
 from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map
 
@@ -110,6 +110,13 @@ def test_a_step_says_what_it_did_and_how() -> None:
     )
     assert result_words("streaks", True) == "left streaks"
     assert counts_words(None) == ""
+
+
+def test_amounts_carry_their_units() -> None:
+    assert amount_words(6, "gel stick", "patch") == "6 patches of gel stick"
+    assert amount_words(1, "gel stick", "patch") == "1 patch of gel stick"
+    assert amount_words(0.1, "mild fluid", "ml") == "0.1 ml of mild fluid"
+    assert amount_words(2, "wet swab, 24 mm", "piece") == "2 × wet swab, 24 mm"
 
 
 def test_contact_and_an_assumed_height_are_said() -> None:

@@ -22,6 +22,7 @@ from neatpatch.store import bodies, bookings, maps, visits
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import NewFrame
+from neatpatch.store.maps import MapReader
 from neatpatch.store.record import retests as rows
 from neatpatch.store.record.exposures import add_exposure
 from neatpatch.store.visits import StoredVisit
@@ -85,6 +86,22 @@ def test_visits_are_read_once_and_again_when_they_change(library: Library, body:
     assert known(library) == []
     with library.database.read() as c:
         assert rows.stamp(c) != before
+
+
+def test_a_visit_that_cannot_be_read_holds_up_no_other(library: Library, body: int) -> None:
+    a_visit(library, body, "2026-03-01", OLD, OLD[4:])
+    broken = a_visit(library, body, "2026-04-01", OLD, OLD[2:])
+    with library.database.write() as c:
+        c.execute(
+            "UPDATE maps SET map_json = '{}' WHERE frame_id IN "
+            "(SELECT frame_id FROM trail WHERE visit_id = ?)",
+            (broken,),
+        )
+    library.maps = MapReader()
+    catch_up(library)
+    assert [r.removed for r in known(library)] == [4]
+    with library.database.read() as c:
+        assert rows.visits_behind(c, 9) == []
 
 
 def test_odds_are_read_anew_when_the_record_changes(library: Library, body: int) -> None:

@@ -93,6 +93,17 @@ def use_words(use: StepUse) -> str:
     return ", ".join(parts)
 
 
+_AMOUNTS = {"patch": "{} of {}", "ml": "{} ml of {}"}
+
+
+def amount_words(amount: float, thing: str, unit: str | None) -> str:
+    """How much of a thing, as ``6 patches of gel stick``; what has no unit is counted by pieces."""
+    figure = f"{round(amount, 3):g}"
+    if unit == "patch":
+        figure = counted(round(amount), "patch", "patches")
+    return _AMOUNTS.get(unit or "", "{} × {}").format(figure, thing)
+
+
 KIND_WORDS: dict[Kind, tuple[str, str]] = {
     "speck": ("speck", "specks"),
     "fibre": ("fibre", "fibres"),

@@ -73,7 +73,11 @@ def catch_up(library: Library, most: int = 1_000_000, stop: threading.Event | No
     for visit_id, version in behind:
         if stop is not None and stop.is_set():
             return False
-        _read(library, visit_id, version)
+        try:
+            _read(library, visit_id, version)
+        except (NeatPatchError, ValueError) as error:
+            _log.warning("visit %d cannot be read for the record: %s", visit_id, error)
+            _leave(library, visit_id, version)
     return len(behind) == most
 
 
@@ -90,6 +94,13 @@ def _read(library: Library, visit_id: int, version: int) -> None:
     )
     with library.database.write() as connection:
         rows.put_record(connection, visit_id, version, found)
+
+
+def _leave(library: Library, visit_id: int, version: int) -> None:
+    """A visit that cannot be read tells nothing, and holds up no other, until it changes."""
+    nothing = VisitRecord(retests=[], came=None, since=None)
+    with library.database.write() as connection:
+        rows.put_record(connection, visit_id, version, nothing)
 
 
 def _came(library: Library, connection: sqlite3.Connection, case: Case) -> int | None:

@@ -22,7 +22,7 @@ from neatpatch.core.record.report import (
     summary_words,
     worst_of,
 )
-from neatpatch.core.record.words import VERDICT_WORDS
+from neatpatch.core.record.words import VERDICT_WORDS, amount_words
 from neatpatch.core.visit.trail import TrailFrame, TrailStep
 from neatpatch.services.cases import Case
 from neatpatch.services.reports.closeups import Source, closeup
@@ -161,10 +161,13 @@ def _taken(judged: _Judged) -> str:
 
 def _used(case: Case) -> str:
     """What the visit took of the kit, in all."""
-    sums: dict[str, float] = {}
+    sums: dict[tuple[str, str | None], float] = {}
     for move in case.moves:
-        sums[move.thing] = sums.get(move.thing, 0.0) - move.change
-    return "; ".join(f"{amount:g} × {thing}" for thing, amount in sums.items() if amount > 0)
+        thing = move.thing, case.units.get(move.kit_id or 0)
+        sums[thing] = sums.get(thing, 0.0) - move.change
+    return "; ".join(
+        amount_words(amount, thing, unit) for (thing, unit), amount in sums.items() if amount > 0
+    )
 
 
 def _steps(case: Case) -> list[tuple[TrailStep, str, str]]:
