@@ -68,6 +68,27 @@ def test_a_frame_sent_for_a_camera_begins_its_visit_and_the_next_joins_it(
     )
 
 
+def test_whose_a_dozen_frames_are_is_asked_once(
+    client: TestClient, small_jpeg: Path, dusty_jpeg: Path, clean_jpeg: Path, tmp_path: Path
+) -> None:
+    mine, other = "41-0099", "41-0100"
+    dropped = [
+        send(client, with_notes(path, tmp_path / f"{i}.jpg", serial=serial), find_camera=True)
+        for i, (path, serial) in enumerate(
+            ((small_jpeg, mine), (dusty_jpeg, mine), (clean_jpeg, other))
+        )
+    ]
+    ids = [f["frame"]["id"] for f in dropped]
+    assert all(f["frame"]["asks_camera"] for f in dropped)
+    body_id = a_body(client, serial=mine)
+    client.post("/api/visits", json={"body_id": body_id, "frame_id": ids[0]})
+    until(
+        lambda: client.get(f"/api/frames/{ids[1]}").json()["visits"],
+        lambda visits: [v["body_id"] for v in visits] == [body_id],
+    )
+    assert client.get(f"/api/frames/{ids[2]}").json()["frame"]["asks_camera"]
+
+
 def test_two_of_one_model_are_told_apart_by_serial_number(
     client: TestClient, small_jpeg: Path, tmp_path: Path
 ) -> None:

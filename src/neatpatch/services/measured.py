@@ -45,6 +45,22 @@ def after_map(library: Library, connection: sqlite3.Connection, frame_id: int) -
             )
         recount(library, connection, visit_id)
         visit_rows.touch(connection, visit_id)
+    if on:
+        _others_find(library, connection, frame_id)
+
+
+def _others_find(library: Library, connection: sqlite3.Connection, frame_id: int) -> None:
+    """What a camera has just learned from one frame may name the others that were dropped with it:
+    whose they are is asked once.
+    """
+    for other in frame_rows.seekers_beside(connection, frame_id):
+        spot_map = library.maps.spot_map(connection, other)
+        if spot_map is None:
+            continue
+        find_camera(connection, other, spot_map)
+        for visit_id in visit_rows.visits_with_frame(connection, other):
+            recount(library, connection, visit_id)
+            visit_rows.touch(connection, visit_id)
 
 
 def compare_ahead(library: Library, frame_id: int) -> None:

@@ -285,6 +285,16 @@ def seeker(connection: sqlite3.Connection, frame_id: int) -> Seeker | None:
     return None if row is None else Seeker(row["frame_id"], row["body_id"])
 
 
+def seekers_beside(connection: sqlite3.Connection, frame_id: int, most: int = 200) -> list[int]:
+    """Other measured frames that look for their camera, of any."""
+    rows = connection.execute(
+        "SELECT s.frame_id FROM seekers s JOIN maps m ON m.frame_id = s.frame_id "
+        "WHERE s.body_id IS NULL AND s.frame_id <> ? ORDER BY s.frame_id LIMIT ?",
+        (frame_id, most),
+    )
+    return [int(row["frame_id"]) for row in rows]
+
+
 def settle(connection: sqlite3.Connection, frame_id: int) -> None:
     """A frame has found its camera, or needs none."""
     connection.execute("DELETE FROM seekers WHERE frame_id = ?", (frame_id,))
