@@ -252,12 +252,12 @@ def test_against_advice_mount_view_compare_and_a_bad_file(
         shoot(tab, 2)
 
         tab.get_by_role("button", name="Facing the mount").click()
-        expect(tab.locator("svg[role=img]")).to_have_attribute(
+        expect(tab.locator(".field > svg")).to_have_attribute(
             "aria-label", re.compile("lies on its back, its top away")
         )
         tab.get_by_label("How the camera lies").click()
         tab.get_by_role("option", name="Standing").click()
-        expect(tab.locator("svg[role=img]")).to_have_attribute(
+        expect(tab.locator(".field > svg")).to_have_attribute(
             "aria-label", re.compile("stands in front of you")
         )
 

@@ -31,7 +31,8 @@ def begin_visit(
         raise ConflictError(f"{body.body.name} has an open visit. Continue that one.")
     if frame_id is not None:
         existing_frame(connection, frame_id)
-    _days_pass(connection, body_id)
+    if body.source == "demo":
+        _days_pass(connection, body_id)
     conditions = conditions or VisitConditions()
     if conditions.job_on is None:
         job_on = next_job_of(connection, body_id, date.today().isoformat())
@@ -54,11 +55,11 @@ def join_or_begin(connection: sqlite3.Connection, body_id: int, frame_id: int) -
 
 
 _VIRTUAL_DAYS = 45
-"""So many pass at least between two visits of a virtual camera, so that it is never used up."""
+"""So many pass at least between two visits of a demo camera, so that it is never used up."""
 
 
 def _days_pass(connection: sqlite3.Connection, body_id: int) -> None:
-    """Dust comes to a virtual camera between its visits; nothing happens to a real one."""
+    """Dust comes to a virtual camera between its visits."""
     bench = virtual_rows.bench_body(connection, body_id)
     (last,) = visit_rows.visits_of(connection, body_id, count=1) or (None,)
     if bench is None or last is None or last.closed_at is None:

@@ -169,6 +169,8 @@ async function goOn(visit_id: number): Promise<void> {
             icon="pi pi-arrow-right"
             size="small"
             @click.stop="goOn(data.open_visit_id)"
+            @keydown.enter.stop
+            @keydown.space.stop
           />
           <template v-else>
             <span v-if="data.last_verdict === 'sent'" class="kind">At a service</span>
@@ -178,6 +180,8 @@ async function goOn(visit_id: number): Promise<void> {
               severity="secondary"
               variant="outlined"
               @click.stop="begin(data.id, frame)"
+              @keydown.enter.stop
+              @keydown.space.stop
             />
           </template>
         </template>
