@@ -93,7 +93,7 @@ const words = computed(() => {
         :max="points.length - 1"
         :step="1"
         aria-label="Frame"
-        :aria-valuetext="day(here.at)"
+        :pt="{ handle: { 'aria-valuetext': day(here.at) } }"
       />
       <p>
         <strong>{{ day(here.at) }}</strong>, frame {{ at + 1 }} of {{ points.length }}:
