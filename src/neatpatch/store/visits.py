@@ -212,25 +212,35 @@ def last_visit(connection: sqlite3.Connection, but: int | None = None) -> Stored
 
 @dataclass(frozen=True)
 class NextLook:
-    """When a body is to be looked at again, by its last closed visit. ``away``: it was sent off."""
+    """When a body is to be looked at again, by its last closed visit. ``away``: it was sent off;
+    ``visible``: spots that it left visible in the work.
+    """
 
     body_id: int
     name: str
     on: str
     away: bool
+    visible: int | None
 
 
 def next_looks(connection: sqlite3.Connection, count: int = 50) -> list[NextLook]:
     """Bodies with a next look and no open visit, the soonest first."""
     rows = connection.execute(
-        "SELECT b.id, b.name, v.look_again_on, v.verdict FROM bodies b JOIN visits v ON v.id = "
+        "SELECT b.id, b.name, v.look_again_on, v.verdict, v.last_relevant FROM bodies b "
+        "JOIN visits v ON v.id = "
         "(SELECT w.id FROM visits w WHERE w.body_id = b.id ORDER BY w.opened_at DESC LIMIT 1) "
         "WHERE v.state = 'closed' AND v.look_again_on IS NOT NULL "
         "ORDER BY v.look_again_on, b.name LIMIT ?",
         (count,),
     )
     return [
-        NextLook(row["id"], row["name"], row["look_again_on"], row["verdict"] == "sent")
+        NextLook(
+            row["id"],
+            row["name"],
+            row["look_again_on"],
+            row["verdict"] == "sent",
+            row["last_relevant"],
+        )
         for row in rows
     ]
 

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter
 from pydantic import Field
 
 from neatpatch.api.common.deps import Id, LibraryDep, RequestKey
@@ -58,10 +57,8 @@ def log_exposure(
 
 
 @router.delete("/bodies/{body_id}/exposures/{exposure_id}")
-def remove_exposure(
-    body_id: Id, exposure_id: Annotated[int, Path(ge=1, le=2**53 - 1)], library: LibraryDep
-) -> Outlook:
+def remove_exposure(body_id: Id, exposure_id: Id, library: LibraryDep) -> Outlook:
     """Take a logged one back."""
     with library.database.write() as connection:
-        exposure_rows.remove_exposure(connection, exposure_id)
+        exposure_rows.remove_exposure(connection, body_id, exposure_id)
     return outlook(body_id, library)

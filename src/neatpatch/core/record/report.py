@@ -19,7 +19,7 @@ from neatpatch.core.maps.comparison import ComparedSpot, Comparison, Status
 from neatpatch.core.record.drawing import drawing_words, map_drawing
 from neatpatch.core.record.words import STEP_WORDS, counts_words, result_words, use_words
 from neatpatch.core.visit.outcomes import StepOutcome
-from neatpatch.core.visit.trail import TrailStep
+from neatpatch.core.visit.trail import TrailStep, relevant_spots
 
 Paper = Literal["a4", "letter"]
 _THIRD_OF_A_STOP = 2 ** (1 / 6)
@@ -111,7 +111,7 @@ class Counted(Record):
 
     def visible(self, works_at: float) -> list[Spot]:
         """Those visible at an aperture."""
-        return [s for s in self.spots if s.shows_from_f is not None and s.shows_from_f <= works_at]
+        return [s for s in relevant_spots(self.spot_map, works_at) if s.id not in self.wall]
 
 
 def visible_words(frame: Counted, works_at: float) -> str:
@@ -251,19 +251,18 @@ def summary_words(
         return "No frame that is fit to judge by was shot on this visit."
     first = len(before.visible(works_at))
     if after is None:
-        return f"One frame was judged: {first or 'no'} {_noun(first)} visible at f/{works_at:g}."
+        return f"One frame was judged: {_spots(first)} visible at f/{works_at:g}."
     last = len(after.visible(works_at))
-    words = (
-        f"{first or 'No'} {_noun(first)} visible at f/{works_at:g} before, {last or 'none'} after."
-    )
+    seen = _spots(first)
+    words = f"{seen[0].upper()}{seen[1:]} visible at f/{works_at:g} before, {last or 'none'} after."
     if comparison is None or not comparison.comparable:
         return f"{words} The two frames cannot be compared spot by spot."
     counts = counts_words(comparison.summary)
     return f"{words} {counts[0].upper()}{counts[1:]}."
 
 
-def _noun(n: int) -> str:
-    return "spot" if n == 1 else "spots"
+def _spots(n: int) -> str:
+    return counted(n, "spot") if n else "no spots"
 
 
 def step_lines(

@@ -20,7 +20,9 @@ from neatpatch.services.settings import usual_service
 from neatpatch.store import bookings as booking_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store.record import diary as rows
+from neatpatch.store.visits import next_looks
 
+_MOST_LOOKS = 10_000
 _DOMAIN = "neatpatch.local"
 """Behind the ids of entries, so that they never meet those of another calendar."""
 
@@ -39,8 +41,8 @@ def diary(connection: sqlite3.Connection, since: date, until: date) -> list[Diar
 
 def _looks(connection: sqlite3.Connection) -> list[DiaryEntry]:
     return [
-        look_entry(look.body_id, look.name, look.on, look.visible)
-        for look in rows.looks(connection)
+        look_entry(look.body_id, look.name, date.fromisoformat(look.on), look.visible)
+        for look in next_looks(connection, _MOST_LOOKS)
     ]
 
 

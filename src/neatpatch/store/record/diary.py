@@ -10,16 +10,6 @@ from datetime import date
 
 
 @dataclass(frozen=True)
-class Look:
-    """A camera's next look."""
-
-    body_id: int
-    name: str
-    on: date
-    visible: int | None
-
-
-@dataclass(frozen=True)
 class Sent:
     """A camera sent to a service; ``back``: when it was seen again, None while it is away."""
 
@@ -27,20 +17,6 @@ class Sent:
     name: str
     on: date
     back: date | None
-
-
-def looks(connection: sqlite3.Connection) -> list[Look]:
-    """Next looks of cameras without an open visit."""
-    rows = connection.execute(
-        "SELECT b.id, b.name, v.look_again_on, v.last_relevant FROM bodies b JOIN visits v "
-        "ON v.id = (SELECT w.id FROM visits w WHERE w.body_id = b.id "
-        "ORDER BY w.opened_at DESC LIMIT 1) "
-        "WHERE v.state = 'closed' AND v.look_again_on IS NOT NULL"
-    )
-    return [
-        Look(row["id"], row["name"], date.fromisoformat(row[2]), row["last_relevant"])
-        for row in rows
-    ]
 
 
 def sent(connection: sqlite3.Connection) -> list[Sent]:

@@ -33,9 +33,9 @@ def add_exposure(
     return cursor.lastrowid
 
 
-def remove_exposure(connection: sqlite3.Connection, exposure_id: int) -> None:
-    """Take one out again."""
-    connection.execute("DELETE FROM exposures WHERE id = ?", (exposure_id,))
+def remove_exposure(connection: sqlite3.Connection, body_id: int, exposure_id: int) -> None:
+    """Take one of a camera out again; nothing where it is gone."""
+    connection.execute("DELETE FROM exposures WHERE id = ? AND body_id = ?", (exposure_id, body_id))
 
 
 def exposures_of(connection: sqlite3.Connection, body_id: int, count: int = 50) -> list[Exposure]:
