@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import Button from 'primevue/button'
+import Column from 'primevue/column'
+import DataTable from 'primevue/datatable'
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
@@ -38,7 +40,6 @@ const says = computed(() => {
     ? `Visible spots over time: ${first.visible} on ${day(first.at)}, ${last.visible} on ${day(last.at)}`
     : ''
 })
-const fastest = computed(() => Math.max(1e-6, ...(outlook.value?.others ?? []).map((o) => o.a_day)))
 const frames = computed(() =>
   (history.value?.points ?? []).map((p) => ({
     label: `${day(p.at)}, ${p.visible} visible`,
@@ -139,21 +140,22 @@ function compare(): void {
       <p v-else class="soft">Two visits are needed before anything can be told.</p>
       <p v-if="outlook.forecast" class="forecast">{{ chanceWords(outlook.forecast, today) }}</p>
       <p v-for="words in outlook.prevention" :key="words">{{ words }}</p>
-      <table v-if="outlook.others.length > 1" class="others">
-        <caption>
-          Beside your other cameras
-        </caption>
-        <tbody>
-          <tr v-for="o in outlook.others" :key="o.body_id" :class="{ own: o.body_id === bodyId }">
-            <th scope="row">
-              <RouterLink :to="{ name: 'body', params: { id: o.body_id } }">{{ o.name }}</RouterLink>
-            </th>
-            <td class="bar"><span :style="{ width: `${(100 * o.a_day) / fastest}%` }" /></td>
-            <td>{{ (7 * o.a_day).toFixed(1) }} a week</td>
-            <td class="soft">in {{ Math.round(o.days) }} days</td>
-          </tr>
-        </tbody>
-      </table>
+      <template v-if="outlook.others.length > 1">
+        <h3>Beside your other cameras</h3>
+        <DataTable :value="outlook.others" data-key="body_id" size="small">
+          <Column header="Camera">
+            <template #body="{ data }">
+              <RouterLink :to="{ name: 'body', params: { id: data.body_id } }">{{ data.name }}</RouterLink>
+            </template>
+          </Column>
+          <Column header="Visible spots a week">
+            <template #body="{ data }">{{ (7 * data.a_day).toFixed(1) }}</template>
+          </Column>
+          <Column header="Days">
+            <template #body="{ data }">{{ Math.round(data.days) }}</template>
+          </Column>
+        </DataTable>
+      </template>
       <div class="log">
         <Button
           label="Lens changed today"
@@ -211,33 +213,6 @@ function compare(): void {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(240px, 340px));
   gap: var(--space-3);
-}
-.others {
-  max-width: 640px;
-  border-collapse: collapse;
-}
-.others caption {
-  font-weight: 600;
-  text-align: left;
-}
-.others th {
-  font-weight: 400;
-  text-align: left;
-}
-.others th,
-.others td {
-  padding: var(--space-1) var(--space-2) var(--space-1) 0;
-}
-.others .own th {
-  font-weight: 650;
-}
-.others .bar {
-  width: 40%;
-}
-.others .bar span {
-  display: block;
-  height: 0.8rem;
-  background: var(--accent);
 }
 .forecast {
   font-weight: 600;
