@@ -26,6 +26,7 @@ from neatpatch.api.app import create_app
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.trail import StepUse
+from neatpatch.services.cases import read_case
 from neatpatch.store.datafolder import Library
 
 BODIES, VISITS, FRAMES, SPOTS = 1_000, 10_000, 100_000, 2_000_000
@@ -167,8 +168,16 @@ def _fill_record(c: sqlite3.Connection) -> None:
     """What the bookkeeper would have read from these visits, and a year of lens changes."""
     rng = np.random.default_rng(3)
     c.execute(
-        "INSERT INTO recorded SELECT v.id, v.version, abs(random()) % 12, (SELECT max(w.closed_at) "
-        "FROM visits w WHERE w.body_id = v.body_id AND w.opened_at < v.opened_at) FROM visits v"
+        "INSERT INTO recorded (visit_id, version, came, since) SELECT v.id, v.version, "
+        "abs(random()) % 12, (SELECT max(w.closed_at) FROM visits w WHERE w.body_id = v.body_id "
+        "AND w.opened_at < v.opened_at) FROM visits v"
+    )
+    fates = json.dumps([[f"s{n}", f"s{n}", "stayed"] for n in range(SPOTS // FRAMES)])
+    c.execute(
+        "INSERT INTO links SELECT t.id, t.visit_id, t.frame_id, lag(t.frame_id) OVER "
+        "(PARTITION BY v.body_id ORDER BY t.id), ? FROM trail t JOIN visits v "
+        "ON v.id = t.visit_id WHERE t.frame_id IS NOT NULL",
+        (fates,),
     )
     steps = c.execute(
         "SELECT t.id, t.visit_id, v.body_id, t.step FROM trail t JOIN visits v "
@@ -180,6 +189,13 @@ def _fill_record(c: sqlite3.Connection) -> None:
             (row[0], kind, row[1], row[2], row[3], *(int(n) for n in rng.integers(0, 9, 3)), 1)
             for row in steps
             for kind in ("fibre", "speck")
+        ),
+    )
+    c.executemany(
+        "INSERT INTO exposures (body_id, on_day, kind, place) VALUES (?, ?, 'dusty_day', ?)",
+        (
+            (i % BODIES + 1, f"20{10 + i % 16}-0{4 + i % 5}-02", f"Place {i % 12}")
+            for i in range(3 * BODIES)
         ),
     )
     c.executemany(
@@ -256,6 +272,15 @@ def _visit_row(i: int, conditions: str) -> tuple[object, ...]:
     return body, "closed", conditions, "finished", day, day
 
 
+def _lay_ahead(folder: Path, visits: list[int]) -> None:
+    """Frames laid on each other as the runner does after measuring, before anyone opens a visit;
+    by a process of its own, as it were: nothing of it stays in memory.
+    """
+    library = Library(folder)
+    for visit in visits:
+        read_case(library, int(visit))
+
+
 def waits_ms(call: Callable[[int], Any], times: int = 60) -> float:
     """95th percentile of how long a call takes, in milliseconds, after one to warm up."""
     call(0)
@@ -284,6 +309,7 @@ def main() -> int:
         rng = np.random.default_rng(5)
         visits = rng.integers(1, VISITS - HEAVY_VISITS, 100)
         heavy = VISITS - HEAVY_VISITS + 1
+        _lay_ahead(Path(folder), [*visits, *range(heavy, heavy + _WORKED_ON)])
         step = {"step": "air", "use": {"puffs": 5, "opening": "down"}, "against": "measured"}
         calls: dict[str, Callable[[int], Any]] = {
             "first screen": lambda _: client.get("/api/frames"),
@@ -307,6 +333,7 @@ def main() -> int:
             "find frames": lambda i: client.get("/api/frames", params={"words": f"f{i}"}),
             "a camera's page": lambda i: client.get(f"/api/bodies/{7 * i + 1}"),
             "a camera's history": lambda i: client.get(f"/api/bodies/{7 * i + 1}/history"),
+            "lives of a camera's spots": lambda i: client.get(f"/api/bodies/{7 * i + 1}/lives"),
             "a camera's outlook": lambda i: client.get(f"/api/bodies/{7 * i + 1}/outlook"),
             "odds of a step": lambda i: client.get(
                 "/api/odds", params={"body_id": 7 * i + 1, "step": "air"}

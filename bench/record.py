@@ -11,7 +11,9 @@ import numpy as np
 
 from neatpatch.core.history.odds import LEVEL as ODDS_LEVEL
 from neatpatch.core.history.odds import Pool
+from neatpatch.core.history.places import place_dust
 from neatpatch.core.history.rates import (
+    DUSTY_DAYS,
     LEVEL,
     SURE_ENOUGH,
     Interval,
@@ -47,7 +49,7 @@ def rates_held(years: int, seed: int = 2) -> tuple[float, float]:
         days = int(rng.integers(60, 400))
         came = int(rng.poisson(truth * days))
         rows = [Interval(body_id=1, since=_START, until=_START + timedelta(days=days), came=came)]
-        found = arrivals_of(rows, 1)
+        found = arrivals_of(believe(rows, 1), rows, 1)
         assert found is not None
         held += found.a_day.low <= truth <= found.a_day.high
         ahead = forecast_of(believe(rows, 1), visible=1, limit=6, looked_on=_START)
@@ -56,8 +58,31 @@ def rates_held(years: int, seed: int = 2) -> tuple[float, float]:
     return held / years, late / years
 
 
+def worth_held(places: int, seed: int = 4) -> float:
+    """Share of places whose true worth, in ordinary days, lies in its interval."""
+    rng = np.random.default_rng(seed)
+    held = 0
+    for _ in range(places):
+        worth = float(np.exp(rng.normal(np.log(DUSTY_DAYS), np.log(3))))
+        rows = []
+        for body in range(1, 4):
+            a_day = float(np.exp(rng.uniform(np.log(0.02), np.log(0.5))))
+            for turn in range(int(rng.integers(2, 9))):
+                days, dusty = int(rng.integers(20, 90)), int(rng.integers(1, 5)) * (turn % 2)
+                came = int(rng.poisson(a_day * (days + (worth - 1) * dusty)))
+                end = _START + timedelta(days=days)
+                places_been = ("Quay",) * dusty
+                rows.append(
+                    Interval(body_id=body, since=_START, until=end, came=came, dusty=places_been)
+                )
+        [found] = place_dust(rows)
+        held += found.worth.low <= worth <= found.worth.high
+    return held / places
+
+
 def main() -> None:
     held, late = rates_held(1000)
+    print(f"worth of dusty days by place: that of {LEVEL:.0%} in {worth_held(1000):.1%}")
     print(f"odds: the interval of {ODDS_LEVEL:.0%} holds the truth in {odds_held(400):.1%}")
     print(f"arrival rates: that of {LEVEL:.0%} in {held:.1%}")
     print(f"next look: the limit is passed by then in {late:.1%}, wanted {SURE_ENOUGH:.0%}")

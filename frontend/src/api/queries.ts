@@ -102,6 +102,10 @@ export const queries = {
     query<Schemas['History']>(['bodies', body_id, 'history'], (signal) =>
       api.GET('/api/bodies/{body_id}/history', { signal, params: { path: { body_id } } }),
     ),
+  bodyLives: (body_id: number) =>
+    query<Schemas['Life'][]>(['bodies', body_id, 'lives'], (signal) =>
+      api.GET('/api/bodies/{body_id}/lives', { signal, params: { path: { body_id } } }),
+    ),
   outlook: (body_id: number) =>
     query<Schemas['Outlook']>(['bodies', body_id, 'outlook'], (signal) =>
       api.GET('/api/bodies/{body_id}/outlook', { signal, params: { path: { body_id } } }),

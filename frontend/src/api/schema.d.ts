@@ -152,6 +152,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bodies/{body_id}/lives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lives
+         * @description Each spot through all frames: first seen, moved, gone.
+         */
+        get: operations["lives_api_bodies__body_id__lives_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bodies/{body_id}/outlook": {
         parameters: {
             query?: never;
@@ -3500,6 +3520,15 @@ export interface components {
             has_logo: boolean;
         };
         /**
+         * Life
+         * @description One spot through all frames, the oldest first. A life that does not end with ``gone`` and
+         *     not in the newest frame was lost from sight: a later frame could not have shown it.
+         */
+        Life: {
+            /** Sightings */
+            sightings: components["schemas"]["Sighting"][];
+        };
+        /**
          * LoggedExposure
          * @description A lens change or a dusty day.
          */
@@ -3807,13 +3836,16 @@ export interface components {
          * Outlook
          * @description How dust comes to a camera and when to look again; ``prevention``: what its record advises.
          *
-         *     ``arrivals`` is None before anything was counted, ``forecast`` before a look.
+         *     ``arrivals`` is None before anything was counted, ``forecast`` before a look. ``places``: what a
+         *     dusty day is worth at each place that was named, by all cameras' record.
          */
         Outlook: {
             arrivals: components["schemas"]["ArrivalRates"] | null;
             forecast: components["schemas"]["Forecast"] | null;
             /** Exposures */
             exposures: components["schemas"]["LoggedExposure"][];
+            /** Places */
+            places: components["schemas"]["PlaceDust"][];
             /** Prevention */
             prevention: string[];
             /** Others */
@@ -3918,6 +3950,21 @@ export interface components {
             /** Veto */
             veto: string[];
             done: components["schemas"]["PhotoPatch"] | null;
+        };
+        /**
+         * PlaceDust
+         * @description A day at a place in ordinary days, with its interval; ``place`` is empty for unnamed ones.
+         *
+         *     ``days``: dusty days there, ``intervals``: times between visits that hold one.
+         */
+        PlaceDust: {
+            /** Place */
+            place: string;
+            worth: components["schemas"]["Rate"];
+            /** Days */
+            days: number;
+            /** Intervals */
+            intervals: number;
         };
         /**
          * PlaceFinding
@@ -4383,6 +4430,21 @@ export interface components {
             y_px: number;
             /** Shows */
             shows: boolean;
+        };
+        /**
+         * Sighting
+         * @description What a frame showed of a spot; ``spot`` is its id there, None once it is gone.
+         */
+        Sighting: {
+            /** Frame Id */
+            frame_id: number;
+            /** Spot */
+            spot: string | null;
+            /**
+             * Seen
+             * @enum {string}
+             */
+            seen: "first" | "new" | "stayed" | "moved" | "gone";
         };
         /**
          * SkippedPicture
@@ -5304,6 +5366,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["History"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    lives_api_bodies__body_id__lives_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                body_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Life"][];
                 };
             };
             400: components["responses"]["Problem400"];

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any
 
@@ -9,6 +10,7 @@ from neatpatch.core.common.facts import KitItem, ServiceFacts
 from neatpatch.core.kit.costs import Prices
 from neatpatch.core.kit.readiness import BookedJob
 from neatpatch.core.kit.stock import KitEntry
+from neatpatch.store.record.exposures import ExposureKind
 
 WRITTEN_ON = date(2026, 11, 25)
 """The day on which the archive's year was written; it is shifted to end when the demo is made."""
@@ -136,3 +138,25 @@ def demo_jobs(today: date) -> tuple[BookedJob, ...]:
             starts_on=today + timedelta(days=23),
         ),
     )
+
+
+@dataclass(frozen=True)
+class DemoExposure:
+    """What may have brought dust to a body, told by its place from 1."""
+
+    body: int
+    days_ago: int
+    kind: ExposureKind
+    place: str = ""
+
+
+_STORE = "the tide store"
+DEMO_EXPOSURES = (
+    DemoExposure(1, 48, "dusty_day", _STORE),
+    DemoExposure(1, 92, "dusty_day", _STORE),
+    DemoExposure(1, 230, "lens_change"),
+    DemoExposure(2, 110, "lens_change"),
+    DemoExposure(2, 160, "lens_change"),
+    DemoExposure(3, 75, "dusty_day", _STORE),
+    DemoExposure(3, 130, "dusty_day", _STORE),
+)

@@ -10,7 +10,13 @@ from datetime import date, timedelta
 from pathlib import Path
 
 from neatpatch.demo.archive import DemoFrame
-from neatpatch.demo.drawer import DEMO_PRICES, DEMO_SERVICE, demo_jobs, demo_kit
+from neatpatch.demo.drawer import (
+    DEMO_EXPOSURES,
+    DEMO_PRICES,
+    DEMO_SERVICE,
+    demo_jobs,
+    demo_kit,
+)
 from neatpatch.demo.visits import CALENDAR, DemoVisit
 from neatpatch.services.cases import recount
 from neatpatch.services.settings import PRICES, SERVICE
@@ -25,6 +31,7 @@ from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import NewFrame
 from neatpatch.store.jobs import NewJob, StoredJob
 from neatpatch.store.originals import sha256_of
+from neatpatch.store.record import exposures as exposure_rows
 from neatpatch.store.settings import put_record
 from neatpatch.store.visits import VisitEnd
 
@@ -92,6 +99,9 @@ def _fill_drawer(connection: sqlite3.Connection, ids: Sequence[int], today: date
             kit_rows.add_item(connection, owned.model_copy(update={"suits": suits}), begun)
         put_record(connection, PRICES, DEMO_PRICES)
         put_record(connection, SERVICE, DEMO_SERVICE)
+    for e in DEMO_EXPOSURES:
+        day = today - timedelta(days=e.days_ago)
+        exposure_rows.add_exposure(connection, ids[e.body - 1], day, e.kind, e.place)
     for job in demo_jobs(today):
         mine = tuple(ids[p - 1] for p in job.body_ids)
         booking_rows.add_booking(connection, job.model_copy(update={"body_ids": mine}))

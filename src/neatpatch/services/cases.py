@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Callable, Mapping
 from contextlib import suppress
+from dataclasses import dataclass
 from datetime import date
 from functools import cached_property
 from itertools import pairwise
@@ -29,7 +30,13 @@ from neatpatch.core.visit.body import mismatches
 from neatpatch.core.visit.facts import Beside, facts_of, merged_schools
 from neatpatch.core.visit.lives import SpotLife, spot_lives
 from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
-from neatpatch.core.visit.place import PlaceFinding, PlaceKnown, find_place, know_places
+from neatpatch.core.visit.place import (
+    PlaceFinding,
+    PlaceKnown,
+    find_place,
+    know_places,
+    travelled,
+)
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, relevant_spots
 from neatpatch.services.earlier import Earlier
 from neatpatch.services.existing import existing_body, existing_visit, require_open
@@ -53,6 +60,15 @@ _MOST_JUDGINGS = 20
 
 FramePair = tuple[tuple[int, int], tuple[int, int]]
 """Two frames, each by its id and the version of its map."""
+
+
+@dataclass(frozen=True)
+class CountedFrame:
+    """A fit frame that counts on a trail."""
+
+    entry_id: int
+    frame_id: int
+    spot_map: SpotMap
 
 
 class Case:
@@ -94,6 +110,7 @@ class Case:
             if e.frame_id is not None and e.map_version is not None
         }
         self.earlier = Earlier(connection, self.visit)
+        self._maps = library.maps
         self._before_service = (
             library.maps.spot_map(connection, self.earlier.frame[0])
             if self.earlier.was_sent and self.earlier.frame
@@ -111,11 +128,7 @@ class Case:
         """Fit frames in a row, each as frame and version of its map, and the one before a service
         with the first one after it.
         """
-        counted = [
-            self._versions[e.id]
-            for e in self.trail
-            if isinstance(e, TrailFrame) and e.spot_map is not None and e.spot_map.fit
-        ]
+        counted = [self._versions[f.entry_id] for f in self.counted]
         back = [self.earlier.frame] if self.earlier.was_sent and self.earlier.frame else []
         return list(pairwise([*back, *counted]))
 
@@ -134,6 +147,21 @@ class Case:
         """What each step did."""
         return step_outcomes(self.trail, self.works_at, self._compared, self.known.walls)
 
+    @cached_property
+    def counted(self) -> list[CountedFrame]:
+        """Fit frames that count, in their order."""
+        return [
+            CountedFrame(e.id, self._versions[e.id][0], e.spot_map)
+            for e in self.trail
+            if isinstance(e, TrailFrame) and e.spot_map is not None and e.spot_map.fit
+        ]
+
+    @cached_property
+    def steps_between(self) -> list[Comparison]:
+        """Fit frames in a row, each against the one before it."""
+        frames = [TrailFrame(id=f.entry_id, spot_map=f.spot_map) for f in self.counted]
+        return [self._compared(a, b) for a, b in pairwise(frames)]
+
     def tested_by(self, step_id: int) -> SpotMap | None:
         """The map of the fit frame that tested a step; None without one."""
         after = (e for e in self.trail if isinstance(e, TrailFrame) and e.id > step_id)
@@ -147,7 +175,7 @@ class Case:
     @cached_property
     def known(self) -> PlaceKnown:
         """What the frames of the trail tell of each other."""
-        return know_places(self.trail, self._compared, self._moved)
+        return know_places(self.trail, self._compared, self._moved, self._travelled)
 
     @cached_property
     def since_service(self) -> Comparison | None:
@@ -167,6 +195,13 @@ class Case:
     def _moved(self, before: TrailFrame, after: TrailFrame) -> bool | None:
         """Whether the camera moved between two frames."""
         return camera_moved(self._backdrop(before), self._backdrop(after))
+
+    def _travelled(
+        self, before: TrailFrame, after: TrailFrame, found: Comparison
+    ) -> tuple[set[str], set[str]]:
+        """What moved as one between two frames."""
+        key = "travelled", self._versions[before.id], self._versions[after.id]
+        return self._maps.told_once(key, lambda: travelled(before, after, found))
 
     def _backdrop(self, frame: TrailFrame) -> Backdrop | None:
         assert frame.spot_map is not None

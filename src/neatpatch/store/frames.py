@@ -25,7 +25,7 @@ _ONLY: dict[OnlyFrames, str] = {
     "loose": "NOT EXISTS (SELECT 1 FROM trail t WHERE t.frame_id = f.id "
     "AND t.removed_json IS NULL)",
 }
-_FOUND = """(f.name LIKE :words ESCAPE '!' OR f.note LIKE :words ESCAPE '!'
+_FOUND = """(f.name LIKE :words ESCAPE '!' OR (f.note <> '' AND f.note LIKE :words ESCAPE '!')
     OR f.id IN (SELECT c.frame_id FROM maps c INDEXED BY maps_camera
         WHERE c.camera IS NOT NULL AND c.camera LIKE :words ESCAPE '!')
     OR f.id IN (SELECT t.frame_id FROM bodies b JOIN visits v ON v.body_id = b.id

@@ -6,7 +6,7 @@ import json
 import sqlite3
 import threading
 from collections import OrderedDict
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from typing import TypeVar, cast
 
 from neatpatch.core.common.records import SpotMap
@@ -14,9 +14,9 @@ from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.visit.recognising import Clues
 from neatpatch.store.database import now
 
-_KEPT_PARSED = 96
+_KEPT_PARSED = 144
 """Parsed maps and comparisons kept in memory: 400 spots take about half a megabyte."""
-Parsed = TypeVar("Parsed", SpotMap, Comparison)
+Parsed = TypeVar("Parsed")
 
 
 def put_clues(connection: sqlite3.Connection, frame_id: int, clues: Clues) -> None:
@@ -108,7 +108,7 @@ class MapReader:
     """Reads maps and comparisons; the last looked at are kept parsed, for all threads."""
 
     def __init__(self) -> None:
-        self._parsed: OrderedDict[Hashable, SpotMap | Comparison] = OrderedDict()
+        self._parsed: OrderedDict[Hashable, object] = OrderedDict()
         self._lock = threading.Lock()
 
     def spot_map(self, connection: sqlite3.Connection, frame_id: int) -> SpotMap | None:
@@ -148,7 +148,14 @@ class MapReader:
         """Keep a fresh comparison in memory until it is stored."""
         self._keep(("comparison", before, after), comparison)
 
-    def _known(self, key: Hashable) -> SpotMap | Comparison | None:
+    def told_once(self, key: Hashable, tell: Callable[[], Parsed]) -> Parsed:
+        """What follows from maps and comparisons, found out once. ``key``: what it is and of which
+        frames, by id and version.
+        """
+        known = self._known(key)
+        return cast(Parsed, known) if known is not None else self._keep(key, tell())
+
+    def _known(self, key: Hashable) -> object | None:
         with self._lock:
             if key in self._parsed:
                 self._parsed.move_to_end(key)

@@ -24,6 +24,8 @@ def test_an_empty_logbook_says_so(client: TestClient) -> None:
     assert_problem(client.get("/api/odds", params={"body_id": 999}), 404, "no such")
     assert client.get(f"/api/bodies/{body}/history").json()["points"] == []
     assert client.get(f"/api/bodies/{body}/outlook").json()["forecast"] is None
+    assert client.get(f"/api/bodies/{body}/lives").json() == []
+    assert_problem(client.get("/api/bodies/999/lives"), 404, "no such")
     assert_problem(client.get("/api/bodies/999/history"), 404, "no such")
     assert_problem(client.get("/api/bodies/999/outlook"), 404, "no such")
 

@@ -46,6 +46,25 @@ def test_what_was_not_retested_by_a_fit_frame_is_not_counted() -> None:
     assert [(entry, words) for entry, words, _ in two] == [(3, "lift speck")]
 
 
+def test_a_frame_without_spots_needs_no_place_to_show_that_all_went() -> None:
+    few = [*OLD[:1], FIBRE]
+    before, clean = TrailFrame(id=1, spot_map=spot_map(*few)), spot_map()
+    step = TrailStep(id=2, step="wet_swab")
+    told = step_outcomes([before, step, TrailFrame(id=3, spot_map=clean)], 16.0)[2].comparison
+    assert told is not None
+    assert not told.comparable
+    assert rows(before, step, TrailFrame(id=3, spot_map=clean)) == [
+        (2, "wet_swab fibre", (1, 0, 0, 0)),
+        (2, "wet_swab speck", (1, 0, 0, 0)),
+    ]
+    wide = spot_map(f_number=8.0)
+    smaller = clean.model_copy(
+        update={"frames": (clean.frames[0].model_copy(update={"width_px": 999}),)}
+    )
+    for other in (wide, smaller, spot_map(fit=False)):
+        assert rows(before, step, TrailFrame(id=3, spot_map=other)) == []
+
+
 def test_places_are_counted_in_the_cells_they_lie_in() -> None:
     found = density_of((36, 24), [(-17.9, -11.9), (-17.0, -11.0), (18.0, 12.0)], [(0.1, 0.1)])
     assert [(c.column, c.row, c.count) for c in found.settled] == [(0, 0, 2), (11, 7, 1)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
@@ -17,7 +18,7 @@ from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.trail import StepUse
 from neatpatch.services.record.bookkeeping import Bookkeeper, catch_up
 from neatpatch.services.record.diary import as_icalendar, diary
-from neatpatch.services.record.history import history_of, outlook_of
+from neatpatch.services.record.history import history_of, lives_on, outlook_of
 from neatpatch.store import bodies, bookings, maps, visits
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Library
@@ -154,6 +155,60 @@ def test_a_camera_without_a_visit_has_an_empty_history(library: Library, body: i
         assert history_of(c, body).points == []
         outlook = outlook_of(c, body)
     assert (outlook.arrivals, outlook.forecast, outlook.prevention) == (None, None, [])
+
+
+def test_a_spot_lives_on_from_visit_to_visit(library: Library, body: int) -> None:
+    a_visit(library, body, "2026-03-01", OLD, OLD[3:5])
+    a_visit(library, body, "2026-03-31", [*OLD[3:5], spot("n1", 700, 1500)], OLD[4:5])
+    catch_up(library)
+    with library.database.read() as c:
+        lives = lives_on(c, body)
+    assert Counter(" ".join(s.seen for s in life.sightings) for life in lives) == {
+        "first gone": 4,
+        "first stayed stayed gone": 1,
+        "first stayed stayed stayed": 1,
+        "new gone": 1,
+    }
+
+
+def test_a_visit_is_read_again_when_the_one_before_changes(library: Library, body: int) -> None:
+    first = a_visit(library, body, "2026-03-01", OLD, OLD[4:])
+    second = a_visit(library, body, "2026-03-31", OLD[3:])
+    catch_up(library)
+    with library.database.read() as c:
+        assert rows.visits_behind(c, 9) == []
+        [interval] = rows.intervals(c, body)
+        entry = visits.trail_of(c, first)[-1]
+    assert interval.came == 1
+    with library.database.write() as c:
+        visits.remove_entry(c, first, entry.id, [])
+    with library.database.read() as c:
+        assert {v for v, _ in rows.visits_behind(c, 9)} == {first, second}
+    catch_up(library)
+    with library.database.read() as c:
+        [interval] = rows.intervals(c, body)
+    assert interval.came == 0
+
+
+def test_a_named_place_is_worth_its_own_days(library: Library, body: int) -> None:
+    for number, month in enumerate(range(2, 8)):
+        fresh = [
+            spot(f"q{month}{i}", 300 + 90 * i, 200 + 60 * month) for i in range(9 * (number % 2))
+        ]
+        a_visit(library, body, f"2026-{month:02d}-01", [*OLD, *fresh], OLD)
+    with library.database.write() as c:
+        for day in ("2026-02-10", "2026-04-10", "2026-06-10"):
+            add_exposure(c, body, date.fromisoformat(day), "dusty_day", "the quay")
+    catch_up(library)
+    with library.database.read() as c:
+        outlook = outlook_of(c, body)
+        intervals = rows.intervals(c, body)
+    [quay] = outlook.places
+    assert (quay.place, quay.days, quay.intervals) == ("the quay", 3, 3)
+    assert quay.worth.low > 10
+    assert outlook.arrivals is not None
+    assert outlook.arrivals.days > sum(i.calendar_days for i in intervals) + 3 * 10
+    assert any("A day at the quay" in words for words in outlook.prevention)
 
 
 def closed(library: Library, visit: int) -> StoredVisit | None:

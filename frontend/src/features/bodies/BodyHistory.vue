@@ -16,7 +16,7 @@ import { count, day } from '@/shared/lib/format'
 import { historyPlot, type PlotColours } from '@/shared/lib/plots'
 import DensityMap from './DensityMap.vue'
 import FrameByFrame from './FrameByFrame.vue'
-import { chanceWords, exposureWords, rateWords } from './outlook'
+import { chanceWords, exposureWords, placeWords, rateWords } from './outlook'
 
 /** A camera's counts over time, where dust settles, how fast it comes, when to look again. */
 const props = defineProps<{ bodyId: number }>()
@@ -53,13 +53,22 @@ const pair = computed(() => [
   after.value ?? frames.value[frames.value.length - 1]?.value ?? null,
 ])
 
+const place = ref<string | null>('')
+/** Places named before, the newest first. */
+const places = computed(() => [
+  ...new Set((outlook.value?.exposures ?? []).map((e) => e.place).filter((named) => named !== '')),
+])
+
 function log(kind: 'lens_change' | 'dusty_day'): void {
   const params = { path: { body_id: props.bodyId }, header: { 'Idempotency-Key': freshKey() } }
   void logging.tell(
     () =>
-      answer(api.POST('/api/bodies/{body_id}/exposures', { params, body: { kind, place: '' } })) as Promise<
-        Schemas['Outlook']
-      >,
+      answer(
+        api.POST('/api/bodies/{body_id}/exposures', {
+          params,
+          body: { kind, place: kind === 'dusty_day' ? (place.value ?? '').trim() : '' },
+        }),
+      ) as Promise<Schemas['Outlook']>,
   )
 }
 function undo(exposure_id: number): void {
@@ -117,7 +126,12 @@ function compare(): void {
         />
         <Button label="Compare" size="small" severity="secondary" variant="outlined" @click="compare" />
       </div>
-      <FrameByFrame :points="history.points" :works-at="history.works_at" />
+      <FrameByFrame
+        :body-id="bodyId"
+        :points="history.points"
+        :steps="history.steps"
+        :works-at="history.works_at"
+      />
       <div class="maps">
         <DensityMap title="Where dust settles" :cells="history.density.settled" :density="history.density" />
         <DensityMap
@@ -140,6 +154,9 @@ function compare(): void {
       <p v-else class="soft">Two visits are needed before anything can be told.</p>
       <p v-if="outlook.forecast" class="forecast">{{ chanceWords(outlook.forecast, today) }}</p>
       <p v-for="words in outlook.prevention" :key="words">{{ words }}</p>
+      <ul v-if="outlook.places.length" class="logged">
+        <li v-for="p in outlook.places" :key="p.place">{{ placeWords(p) }}</li>
+      </ul>
       <template v-if="outlook.others.length > 1">
         <h3>Beside your other cameras</h3>
         <DataTable :value="outlook.others" data-key="body_id" size="small">
@@ -173,8 +190,17 @@ function compare(): void {
           variant="outlined"
           @click="log('dusty_day')"
         />
+        <Select
+          v-model="place"
+          :options="places"
+          editable
+          size="small"
+          placeholder="Where, if it matters"
+          :input-props="{ maxlength: 120 }"
+          aria-label="Where the day was dusty"
+        />
         <span v-if="!outlook.exposures.length" class="soft"
-          >One press each time; they tell where dust comes from.</span
+          >One press each time; they tell what brings dust, and a place what its days bring.</span
         >
       </div>
       <ul v-if="outlook.exposures.length" class="logged">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Button from 'primevue/button'
 import Slider from 'primevue/slider'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
@@ -8,9 +9,20 @@ import { useAsk } from '@/shared/composables/useAsk'
 import { count, day } from '@/shared/lib/format'
 import { countsWords } from '@/shared/lib/outcomes'
 import { uprightTurn } from '@/shared/lib/geometry'
+import { useSpotWalk } from '@/shared/composables/useSpotWalk'
+import { KIND_WORDS } from '@/shared/lib/spots'
+import { lifeWords, livesByMark, markKey } from './lives'
 
-/** All frames of a camera, one after the other: what stayed, went, moved and came since the one before. */
-const props = defineProps<{ points: Schemas['CountPoint'][]; worksAt: number }>()
+/**
+ * All frames of a camera, one after the other: what stayed, went, moved and came since the one before;
+ * a chosen spot is followed through all of them.
+ */
+const props = defineProps<{
+  bodyId: number
+  points: Schemas['CountPoint'][]
+  steps: Schemas['StepMark'][]
+  worksAt: number
+}>()
 const at = ref(Math.max(0, props.points.length - 1))
 watch(
   () => props.points.length,
@@ -38,14 +50,53 @@ const box = computed(() => {
   return `${-wide / 2} ${-high / 2} ${wide} ${high}`
 })
 const unit = computed(() => Math.max(facts.value?.width_px ?? 600, facts.value?.height_px ?? 400) / 120)
+const { value: lives } = useAsk(() => queries.bodyLives(props.bodyId))
+const lifeOf = computed(() => livesByMark(lives.value ?? []))
+const kinds = computed(() => new Map((frame.value?.map?.spots ?? []).map((s) => [s.id, KIND_WORDS[s.kind]])))
+
+type Fate = Schemas['ComparedSpot']['status']
 /** Marks with their fate since the frame before; all of them are "stayed" on the first frame. */
 const marks = computed(() => {
+  const now = here.value
+  if (!now) return []
   const found = before.value ? laid.value?.comparison : null
-  if (found?.comparable) return found.spots.map((s) => ({ x: s.x_px, y: s.y_px, fate: s.status }))
-  return (frame.value?.map?.spots ?? [])
-    .filter((s) => s.site === 'sensor' || s.site === 'unsure')
-    .map((s) => ({ x: s.x_px, y: s.y_px, fate: 'stayed' as const }))
+  const spots = found?.comparable
+    ? found.spots
+    : (frame.value?.map?.spots ?? [])
+        .filter((s) => s.site === 'sensor' || s.site === 'unsure')
+        .map((s) => ({ ...s, before: null, after: s.id, status: 'stayed' as Fate }))
+  return spots.map((s) => {
+    const id = s.after ? markKey(now.frame_id, s.after) : markKey(before.value?.frame_id ?? 0, s.before)
+    return {
+      id,
+      life: lifeOf.value.get(id) ?? null,
+      kind: kinds.value.get(s.after ?? '') ?? 'Spot',
+      x: s.x_px,
+      y: s.y_px,
+      fate: s.status,
+    }
+  })
 })
+const followed = ref<Schemas['Life'] | null>(null)
+const chosen = computed({
+  get: () => marks.value.find((m) => m.life !== null && m.life === followed.value)?.id ?? null,
+  set: (id) => {
+    followed.value = marks.value.find((m) => m.id === id)?.life ?? null
+  },
+})
+watch(lives, () => {
+  followed.value = null
+})
+/** Where the marks lie on the screen, the picture upright. */
+const onScreen = computed(() => {
+  const angle = (turn.value * Math.PI) / 180
+  const [c, s] = [Math.cos(angle), Math.sin(angle)]
+  return marks.value.map((m) => ({ id: m.id, x: c * m.x - s * m.y, y: s * m.x + c * m.y }))
+})
+const drawing = ref<SVGElement | null>(null)
+const { reached, walk } = useSpotWalk(drawing, () => onScreen.value, chosen)
+const events = computed(() => (followed.value ? lifeWords(followed.value, props.points, props.steps) : []))
+const FATE_WORDS: Record<Fate, string> = { stayed: 'stayed', gone: 'removed', new: 'new', moved: 'moved' }
 const words = computed(() => {
   if (!before.value) return 'The first frame.'
   const found = laid.value?.comparison
@@ -56,19 +107,34 @@ const words = computed(() => {
 
 <template>
   <div v-if="here" class="frames">
-    <svg :viewBox="box" role="img" :aria-label="`Frame of ${day(here.at)}: ${words}`">
+    <svg
+      ref="drawing"
+      :viewBox="box"
+      role="group"
+      :aria-label="`Frame of ${day(here.at)}: ${words} Arrow keys lead from spot to spot`"
+    >
       <g
         v-if="facts"
         :transform="`rotate(${turn}) translate(${-facts.width_px / 2} ${-facts.height_px / 2})`"
       >
         <rect :width="facts.width_px" :height="facts.height_px" />
         <g
-          v-for="(m, i) in marks"
-          :key="i"
-          :class="m.fate"
+          v-for="m in marks"
+          :key="m.id"
+          :class="[m.fate, { chosen: m.id === chosen }]"
           :transform="`translate(${m.x} ${m.y})`"
           :stroke-width="unit * 0.5"
+          role="button"
+          :tabindex="m.id === reached ? 0 : -1"
+          :data-spot="m.id"
+          :aria-label="`${m.kind}, ${FATE_WORDS[m.fate]}`"
+          :aria-pressed="m.id === chosen"
+          @click="chosen = m.id"
+          @focus="chosen = m.id"
+          @keydown="walk($event, m.id)"
         >
+          <circle class="reach" :r="unit * 2.4" />
+          <circle v-if="m.id === chosen" class="ring" :r="unit * 2.4" />
           <circle :r="unit * (m.fate === 'stayed' ? 0.9 : 1.3)" />
           <path
             v-if="m.fate === 'new'"
@@ -100,6 +166,23 @@ const words = computed(() => {
         {{ here.visible }} visible, {{ count(here.total, 'spot') }} in all. {{ words }}
       </p>
       <p class="soft">● stayed, ⊘ removed, ⊕ new, → moved, since the frame before.</p>
+      <div class="life" aria-live="polite">
+        <template v-if="followed">
+          <p v-if="!chosen" class="soft">The spot you follow is not in this frame.</p>
+          <ol>
+            <li v-for="e in events" :key="e.index">
+              <Button
+                :label="e.words"
+                variant="link"
+                size="small"
+                :aria-current="e.index === at ? 'step' : undefined"
+                @click="at = e.index"
+              />
+            </li>
+          </ol>
+        </template>
+        <p v-else class="soft">Choose a spot to follow it through all frames.</p>
+      </div>
       <p>
         <RouterLink :to="{ name: 'frame', params: { id: here.frame_id } }">Open the frame</RouterLink>
         <RouterLink :to="{ name: 'visit', params: { id: here.visit_id } }">Its visit</RouterLink>
@@ -125,6 +208,23 @@ const words = computed(() => {
 }
 rect {
   fill: var(--ring);
+}
+g[role='button'] {
+  cursor: pointer;
+  outline: none;
+}
+circle.reach,
+g .reach {
+  fill: transparent !important;
+  stroke: none !important;
+}
+g .ring {
+  fill: none !important;
+  stroke: var(--accent);
+}
+.life ol {
+  margin: 0;
+  padding-left: 1.2em;
 }
 g.stayed circle {
   fill: var(--mark-dark);

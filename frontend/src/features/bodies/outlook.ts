@@ -17,6 +17,12 @@ export function rateWords(arrivals: Schemas['ArrivalRates']): string {
   return arrivals.a_change ? `${week}, and ${by(arrivals.a_change, 1)} with each lens change.` : `${week}.`
 }
 
+/** What a dusty day is worth, by its place. */
+export function placeWords(p: Schemas['PlaceDust']): string {
+  const where = p.place ? `A day at ${p.place}` : 'A dusty day without a place'
+  return `${where} counts as ${figure(p.worth.mean)} ordinary days (${figure(p.worth.low)} to ${figure(p.worth.high)}), by ${count(p.days, 'such day')} on all cameras.`
+}
+
 /** When the owner's limit is passed, and the next look; `today` as 2026-11-27. */
 export function chanceWords(forecast: Schemas['Forecast'], today: string): string {
   const limit = count(forecast.limit, 'visible spot')

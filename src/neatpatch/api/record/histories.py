@@ -10,8 +10,15 @@ from pydantic import Field
 from neatpatch.api.common.deps import Id, LibraryDep, RequestKey
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import Day, Given
+from neatpatch.core.record.lives import Life
 from neatpatch.services.existing import existing_body
-from neatpatch.services.record.history import History, Outlook, history_of, outlook_of
+from neatpatch.services.record.history import (
+    History,
+    Outlook,
+    history_of,
+    lives_on,
+    outlook_of,
+)
 from neatpatch.store.record import exposures as exposure_rows
 from neatpatch.store.record.exposures import ExposureKind
 from neatpatch.store.requests import first_time
@@ -32,6 +39,13 @@ def history(body_id: Id, library: LibraryDep) -> History:
     """Counts over time with the steps between them, and where on the sensor."""
     with library.database.read() as connection:
         return history_of(connection, body_id)
+
+
+@router.get("/bodies/{body_id}/lives")
+def lives(body_id: Id, library: LibraryDep) -> list[Life]:
+    """Each spot through all frames: first seen, moved, gone."""
+    with library.database.read() as connection:
+        return lives_on(connection, body_id)
 
 
 @router.get("/bodies/{body_id}/outlook")

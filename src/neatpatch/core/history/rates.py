@@ -1,10 +1,10 @@
 """How fast dust arrives on a camera, and when the next look is due.
 
 Spots that come are Poisson counts: a part for every day and a part for every lens change, dusty
-days counting for several. Before anything was counted every order of magnitude of a rate is as
-likely (a Gamma prior of shape 0 within the grid); a camera with few intervals borrows from the
-others. Gamma-Poisson model, A. Gelman et al., Bayesian Data Analysis, 3rd ed., section 2.6,
-https://doi.org/10.1201/b16018; two rates at once on a grid.
+days counting for several (`core.history.places`). Before anything was counted every order of
+magnitude of a rate is as likely (a Gamma prior of shape 0 within the grid); a camera with few
+intervals borrows from the others. Gamma-Poisson model, A. Gelman et al., Bayesian Data Analysis,
+3rd ed., section 2.6, https://doi.org/10.1201/b16018; two rates at once on a grid.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,10 +26,13 @@ LEVEL = 0.9
 _DAYS = np.geomspace(1e-4, 5.0, 140)
 _CHANGES = np.concatenate([[0.0], np.geomspace(1e-3, 10.0, 40)])
 """Grids of spots a day and a lens change: from one in 30 years to more than anyone would bear."""
-_DUSTY_DAYS = 5.0
-"""A dusty day is taken for so many ordinary ones."""
+DUSTY_DAYS = 5.0
+"""A dusty day is taken for so many ordinary ones before its place is known."""
 _BORROWED_DAYS = 60.0
 """What all cameras say is worth at most so many days of one's own."""
+_RATIOS = 24
+"""Lens changes a day, of other cameras' intervals, told apart in so many steps."""
+_NO_WEIGHT = 1e-7
 _FAR_DAYS = 730
 SURE_ENOUGH = 0.2
 """A look is due before the chance of too many spots passes one in five."""
@@ -37,7 +41,8 @@ SURE_ENOUGH = 0.2
 class Interval(Record):
     """The days between two visits of a camera and how many visible spots came in them.
 
-    ``changes``: lens changes logged in it, ``dusty``: dusty days.
+    ``changes``: lens changes logged in it, ``dusty``: the place of each dusty day, empty where it
+    was not named. ``extra_days``: what these count for beyond one each, where that is known.
     """
 
     body_id: int
@@ -45,12 +50,19 @@ class Interval(Record):
     until: date
     came: int = Field(ge=0)
     changes: int = 0
-    dusty: int = 0
+    dusty: tuple[str, ...] = ()
+    extra_days: float | None = None
+
+    @property
+    def calendar_days(self) -> float:
+        """Its length; at least half a day."""
+        return max(0.5, float((self.until - self.since).days))
 
     @property
     def days(self) -> float:
-        """Its length, dusty days counted for what they are taken for; at least half a day."""
-        return max(0.5, float((self.until - self.since).days)) + (_DUSTY_DAYS - 1) * self.dusty
+        """Its length, dusty days counted for what they are taken for."""
+        extra = self.extra_days
+        return self.calendar_days + ((DUSTY_DAYS - 1) * len(self.dusty) if extra is None else extra)
 
 
 class Rate(Record):
@@ -96,6 +108,12 @@ class Belief:
     a_day: NDArray[np.float64] = field(default_factory=lambda: _DAYS)
     a_change: NDArray[np.float64] = field(default_factory=lambda: _CHANGES)
 
+    @cached_property
+    def likely(self) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        """Cells of the grid that carry weight."""
+        days, changes = np.nonzero(self.weights > _NO_WEIGHT * self.weights.max())
+        return days, changes
+
 
 def believe(intervals: Sequence[Interval], body_id: int) -> Belief:
     """Both rates of a camera, from its own intervals and, at less weight, all the others'."""
@@ -104,44 +122,62 @@ def believe(intervals: Sequence[Interval], body_id: int) -> Belief:
     others = [i for i in intervals if i.body_id != body_id]
     total = sum(i.days for i in others)
     worth = min(1.0, _BORROWED_DAYS / total) if total else 0.0
-    for group, weight in ((own, 1.0), (others, worth)):
-        logs += weight * _log_likelihood(group)
+    logs += _log_likelihood([(i.came, i.days, i.changes) for i in own])
+    logs += worth * _log_likelihood(_summed(others))
     if not any(i.changes for i in intervals):
         logs[:, 1:] = -np.inf
     weights = np.exp(logs - logs.max())
     return Belief(np.asarray(weights / weights.sum()))
 
 
-def _log_likelihood(intervals: Sequence[Interval]) -> NDArray[np.float64]:
-    """Up to a constant. Intervals without a lens change count as one: their sum says as much."""
-    plain = [i for i in intervals if not i.changes]
+_Term = tuple[float, float, float]
+"""What came, in how many days, with how many lens changes."""
+
+
+def _summed(intervals: Sequence[Interval]) -> list[_Term]:
+    """Intervals with the same number of lens changes a day say as much as their sum: nearly equal
+    ones are summed, so that a thousand of them take no longer than a few.
+    """
+    sums: dict[int, _Term] = {}
+    for i in intervals:
+        ratio = i.changes / i.days
+        key = round(_RATIOS / 4 * np.log10(ratio)) if ratio else -10_000
+        came, days, changes = sums.get(key, (0.0, 0.0, 0.0))
+        sums[key] = came + i.came, days + i.days, changes + i.changes
+    return list(sums.values())
+
+
+def _log_likelihood(terms: Sequence[_Term]) -> NDArray[np.float64]:
+    """Up to a constant. Terms without a lens change count as one: their sum says as much."""
     logs = np.zeros((len(_DAYS), len(_CHANGES)))
-    terms = [(sum(i.came for i in plain), sum(i.days for i in plain), 0)]
-    terms += [(i.came, i.days, i.changes) for i in intervals if i.changes]
-    for came, days, changes in terms:
+    plain = [t for t in terms if not t[2]]
+    together = (sum(t[0] for t in plain), sum(t[1] for t in plain), 0.0)
+    for came, days, changes in [together, *(t for t in terms if t[2])]:
         expected = _DAYS[:, None] * days + _CHANGES[None, :] * changes
         if days:
             logs += came * np.log(expected) - expected
     return logs
 
 
-def arrivals_of(intervals: Sequence[Interval], body_id: int) -> ArrivalRates | None:
-    """How dust comes to a camera; None where nothing was ever counted, on it or on others."""
+def arrivals_of(belief: Belief, intervals: Sequence[Interval], body_id: int) -> ArrivalRates | None:
+    """How dust comes to a camera; None where nothing was ever counted, on it or on others.
+
+    ``belief``: what the same intervals make one believe of it.
+    """
     if not intervals:
         return None
-    belief = believe(intervals, body_id)
     own = [i for i in intervals if i.body_id == body_id]
     changes = any(i.changes for i in intervals)
     return ArrivalRates(
-        a_day=_rate(belief.a_day, belief.weights.sum(axis=1)),
-        a_change=_rate(belief.a_change, belief.weights.sum(axis=0)) if changes else None,
+        a_day=grid_interval(belief.a_day, belief.weights.sum(axis=1)),
+        a_change=grid_interval(belief.a_change, belief.weights.sum(axis=0)) if changes else None,
         came=sum(i.came for i in own),
         days=sum(i.days for i in own),
         intervals=len(own),
     )
 
 
-def _rate(values: NDArray[np.float64], weights: NDArray[np.float64]) -> Rate:
+def grid_interval(values: NDArray[np.float64], weights: NDArray[np.float64]) -> Rate:
     """A mean and an interval; each value of the grid stands for as much on either side of it."""
     below = np.cumsum(weights) - weights / 2
     low, high = (float(np.interp(q, below, values)) for q in ((1 - LEVEL) / 2, (1 + LEVEL) / 2))
@@ -153,24 +189,36 @@ def chance_over(belief: Belief, visible: int, limit: int, days: float, changes: 
     room = limit - visible
     if room < 0:
         return 1.0
-    expected = belief.a_day[:, None] * days + belief.a_change[None, :] * changes
-    return float((belief.weights * (1 - pdtr(room, expected))).sum())
+    at_day, at_change = belief.likely
+    expected = belief.a_day[at_day] * days + belief.a_change[at_change] * changes
+    return float((belief.weights[at_day, at_change] * (1 - pdtr(room, expected))).sum())
 
 
 def forecast_of(
-    belief: Belief, *, visible: int, limit: int, looked_on: date, changes_a_day: float = 0.0
+    belief: Belief,
+    *,
+    visible: int,
+    limit: int,
+    looked_on: date,
+    changes_a_day: float = 0.0,
+    dust_a_day: float = 1.0,
 ) -> Forecast:
-    """When a camera's visible count passes a limit, from how many it showed when looked at."""
+    """When a camera's visible count passes a limit, from how many it showed when looked at.
 
-    def first(chance: float) -> date | None:
+    ``dust_a_day``: ordinary days' worth of dust in a day of its calendar; more with dusty days.
+    """
+
+    def chance(days: int) -> float:
+        return chance_over(belief, visible, limit, days * dust_a_day, days * changes_a_day)
+
+    def first(wanted: float) -> date | None:
         """The first day on which the chance is reached, by halving: it only grows."""
         low, high = 0, _FAR_DAYS
-        if chance_over(belief, visible, limit, high, high * changes_a_day) < chance:
+        if chance(high) < wanted:
             return None
         while low < high:
             middle = (low + high) // 2
-            reached = chance_over(belief, visible, limit, middle, middle * changes_a_day) >= chance
-            low, high = (low, middle) if reached else (middle + 1, high)
+            low, high = (low, middle) if chance(middle) >= wanted else (middle + 1, high)
         return looked_on + timedelta(days=low)
 
     due = first(SURE_ENOUGH)

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from neatpatch.core.common.records import Kind, SpotMap
 from neatpatch.core.history.odds import Retest
 from neatpatch.core.maps.comparison import Comparison
+from neatpatch.core.maps.reasons import reasons_against
 from neatpatch.core.visit.outcomes import StepOutcome
 from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep
 
@@ -27,13 +28,39 @@ def retests_of(
         elif isinstance(entry, TrailFrame) and entry.spot_map and entry.spot_map.fit:
             outcome = outcomes.get(waiting.id) if waiting else None
             found = outcome.comparison if outcome else None
+            counted = None
             if waiting and before and found and found.comparable:
+                counted = _by_kind(found, before, entry.spot_map)
+            elif waiting and before and found and all_gone(found, before, entry.spot_map):
+                counted = _all_removed(before)
+            if waiting and counted:
                 rows += [
                     (waiting.id, Retest(body_id=body_id, step=waiting.step, kind=kind, **counts))
-                    for kind, counts in _by_kind(found, before, entry.spot_map).items()
+                    for kind, counts in counted.items()
                 ]
             waiting, before = None, entry.spot_map
     return rows
+
+
+def all_gone(found: Comparison, before: SpotMap, after: SpotMap) -> bool:
+    """A frame without any spot needs no place on the one before: wherever it lies, all went.
+
+    Only where nothing else speaks against the two: sensors, apertures, sizes of the frames.
+    """
+    old, new = before.frames[0], after.frames[0]
+    return (
+        found.same_sensor is not False
+        and not any(s.site in _SITES for s in after.spots)
+        and not reasons_against(before, after)
+        and {old.width_px, old.height_px} == {new.width_px, new.height_px}
+    )
+
+
+def _all_removed(before: SpotMap) -> dict[Kind, dict[str, int]]:
+    kinds = Counter(s.kind for s in before.spots if s.site in _SITES)
+    return {
+        kind: {"removed": kinds[kind], "stayed": 0, "moved": 0, "new": 0} for kind in sorted(kinds)
+    }
 
 
 def _by_kind(found: Comparison, before: SpotMap, after: SpotMap) -> dict[Kind, dict[str, int]]:

@@ -38,6 +38,9 @@ _MANY = 4
 State = Literal["one_frame", "not_moved", "not_measured", "unproved", "proved", "nothing"]
 Moved = Callable[[TrailFrame, TrailFrame], bool | None]
 """Whether the camera moved between two frames."""
+Travelled = tuple[set[str], set[str]]
+"""Ids of spots in the earlier and in the later of two frames."""
+Travelling = Callable[[TrailFrame, TrailFrame, Comparison], Travelled]
 
 
 class PlaceFinding(Record):
@@ -84,8 +87,17 @@ class PlaceKnown:
         return {entry: known.wall for entry, known in self.frames.items()}
 
 
-def know_places(trail: Sequence[TrailEntry], comparer: Comparer, moved: Moved) -> PlaceKnown:
-    """Lay the fit frames of a trail on each other, one after the other."""
+def know_places(
+    trail: Sequence[TrailEntry],
+    comparer: Comparer,
+    moved: Moved,
+    travelling: Travelling | None = None,
+) -> PlaceKnown:
+    """Lay the fit frames of a trail on each other, one after the other.
+
+    ``travelling``: `travelled` from a memory.
+    """
+    travelling = travelling or travelled
     found = PlaceKnown()
     stepped = False
     for entry in trail:
@@ -98,7 +110,9 @@ def know_places(trail: Sequence[TrailEntry], comparer: Comparer, moved: Moved) -
                 found.moved = moved(before, entry)
                 comparison = comparer(before, entry)
                 pair = _Pair(before, entry, stepped, found.moved)
-                _carry(pair, comparison, found.frames[before.id], own)
+                if comparison.comparable and _laid_by_sensor(pair, comparison):
+                    as_one = travelling(before, entry, comparison)
+                    _carry(pair, comparison, as_one, found.frames[before.id], own)
                 found.pairs += comparison.comparable
             elif len(entry.spot_map.frames) > 1:
                 found.moved, found.pairs = entry.spot_map.moved, 1
@@ -134,11 +148,11 @@ class _Pair:
     moved: bool | None
 
 
-def _carry(pair: _Pair, comparison: Comparison, old: FrameKnown, new: FrameKnown) -> None:
+def _carry(
+    pair: _Pair, comparison: Comparison, as_one: Travelled, old: FrameKnown, new: FrameKnown
+) -> None:
     """Add to what is known of both frames: what stayed known, and what the pair shows."""
-    if not comparison.comparable or not _laid_by_sensor(pair, comparison):
-        return
-    went, came = _travelling(pair, comparison)
+    went, came = as_one
     travels = bool(went)
     for s in comparison.spots:
         if s.after is None:
@@ -167,16 +181,16 @@ def _laid_by_sensor(pair: _Pair, comparison: Comparison) -> bool:
     return math.hypot(x, y) <= _MOST_SHIFT * math.hypot(record.width_px, record.height_px)
 
 
-def _travelling(pair: _Pair, comparison: Comparison) -> tuple[set[str], set[str]]:
+def travelled(before: TrailFrame, after: TrailFrame, comparison: Comparison) -> Travelled:
     """Ids in the earlier and in the later frame of what moved as one: a target."""
-    assert pair.before.spot_map is not None
-    assert pair.after.spot_map is not None
+    assert before.spot_map is not None
+    assert after.spot_map is not None
     apart = [s for s in comparison.spots if s.status in _ELSEWHERE]
-    gone = _spots(pair.before, {s.before for s in apart})
-    new = _spots(pair.after, {s.after for s in apart})
+    gone = _spots(before, {s.before for s in apart})
+    new = _spots(after, {s.after for s in apart})
     if min(len(gone), len(new)) < _MANY:
         return set(), set()
-    frames = pair.before.spot_map.frames[0], pair.after.spot_map.frames[0]
+    frames = before.spot_map.frames[0], after.spot_map.frames[0]
     shapes = tuple((f.height_px, f.width_px) for f in frames)
     laid = lay(marks_of(gone), marks_of(new), (shapes[0], shapes[1]))
     if not laid.proven:

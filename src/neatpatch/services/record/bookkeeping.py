@@ -9,8 +9,10 @@ import threading
 from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.core.history.odds import OddsBook
 from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.comparison import Comparison
+from neatpatch.core.record.lives import Link, link_of
 from neatpatch.core.record.retests import retests_of
-from neatpatch.core.visit.trail import TrailFrame, relevant_spots
+from neatpatch.core.visit.trail import relevant_spots
 from neatpatch.services.cases import Case, read_case
 from neatpatch.services.witnessing import registration_between
 from neatpatch.store.datafolder import Library
@@ -86,11 +88,14 @@ def _read(library: Library, visit_id: int, version: int) -> None:
     if case.visit.version != version:
         return
     with library.database.read() as connection:
-        came = _came(library, connection, case)
+        since = _since_before(library, connection, case)
+    before = case.earlier.before
     found = VisitRecord(
         retests=retests_of(case.trail, case.outcomes, case.visit.body_id),
-        came=came,
-        since=case.earlier.before.closed_at if case.earlier.before else None,
+        links=_links(case, since),
+        came=_came(case, since),
+        since=before.closed_at if before else None,
+        before=(before.id, before.version) if before else None,
     )
     with library.database.write() as connection:
         rows.put_record(connection, visit_id, version, found)
@@ -98,27 +103,42 @@ def _read(library: Library, visit_id: int, version: int) -> None:
 
 def _leave(library: Library, visit_id: int, version: int) -> None:
     """A visit that cannot be read tells nothing, and holds up no other, until it changes."""
-    nothing = VisitRecord(retests=[], came=None, since=None)
+    nothing = VisitRecord(retests=[], links=[], came=None, since=None, before=None)
     with library.database.write() as connection:
         rows.put_record(connection, visit_id, version, nothing)
 
 
-def _came(library: Library, connection: sqlite3.Connection, case: Case) -> int | None:
+def _since_before(
+    library: Library, connection: sqlite3.Connection, case: Case
+) -> Comparison | None:
+    """The first fit frame against the last one of the visit before; None without both."""
+    first = next(iter(case.counted), None)
+    if first is None or case.earlier.frame is None:
+        return None
+    before = library.maps.spot_map(connection, case.earlier.frame[0])
+    if before is None or not before.fit:
+        return None
+    place = registration_between(connection, case.earlier.frame[0], first.frame_id)
+    return compare(before, first.spot_map, place)
+
+
+def _came(case: Case, since: Comparison | None) -> int | None:
     """Visible spots of the first fit frame that the last one of the visit before did not show;
     None without comparable frames.
     """
-    frames = [e for e in case.trail if isinstance(e, TrailFrame) and e.spot_map]
-    first = next((e for e in frames if e.spot_map and e.spot_map.fit), None)
-    if first is None or first.spot_map is None or case.earlier.frame is None:
+    if since is None or not since.comparable:
         return None
-    before = library.maps.spot_map(connection, case.earlier.frame[0])
-    entry = next(e for e in case.entries if e.id == first.id)
-    if before is None or not before.fit or entry.frame_id is None:
-        return None
-    place = registration_between(connection, case.earlier.frame[0], entry.frame_id)
-    found = compare(before, first.spot_map, place)
-    if not found.comparable:
-        return None
-    wall = case.known.walls.get(first.id, set())
+    first = case.counted[0]
+    wall = case.known.walls.get(first.entry_id, set())
     visible = {s.id for s in relevant_spots(first.spot_map, case.works_at)} - set(wall)
-    return sum(c.status == "new" and c.after in visible for c in found.spots)
+    return sum(c.status == "new" and c.after in visible for c in since.spots)
+
+
+def _links(case: Case, since: Comparison | None) -> list[tuple[int, Link]]:
+    """Each fit frame linked to the one before it, the first to the visit before."""
+    before = case.earlier.frame[0] if case.earlier.frame else None
+    links = []
+    for frame, found in zip(case.counted, [since, *case.steps_between], strict=False):
+        links.append((frame.entry_id, link_of(frame.frame_id, frame.spot_map, before, found)))
+        before = frame.frame_id
+    return links

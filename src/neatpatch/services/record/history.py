@@ -8,8 +8,10 @@ from datetime import date, timedelta
 from pydantic import BaseModel
 
 from neatpatch.core.common.decisions import SWABS
+from neatpatch.core.history.places import PlaceDust, place_dust, weighed
 from neatpatch.core.history.rates import (
     ArrivalRates,
+    Belief,
     Forecast,
     Interval,
     arrivals_of,
@@ -17,6 +19,7 @@ from neatpatch.core.history.rates import (
     forecast_of,
 )
 from neatpatch.core.record.density import Density, density_of
+from neatpatch.core.record.lives import Life, lives_of
 from neatpatch.services.existing import existing_body
 from neatpatch.services.settings import spot_limit
 from neatpatch.store.record import histories, retests
@@ -76,12 +79,14 @@ class LoggedExposure(BaseModel):
 class Outlook(BaseModel):
     """How dust comes to a camera and when to look again; ``prevention``: what its record advises.
 
-    ``arrivals`` is None before anything was counted, ``forecast`` before a look.
+    ``arrivals`` is None before anything was counted, ``forecast`` before a look. ``places``: what a
+    dusty day is worth at each place that was named, by all cameras' record.
     """
 
     arrivals: ArrivalRates | None
     forecast: Forecast | None
     exposures: list[LoggedExposure]
+    places: list[PlaceDust]
     prevention: list[str]
     others: list[OtherBody]
 
@@ -120,25 +125,42 @@ def history_of(connection: sqlite3.Connection, body_id: int) -> History:
     )
 
 
+def lives_on(connection: sqlite3.Connection, body_id: int) -> list[Life]:
+    """Every spot's life through all frames of a camera, as far as its visits are read."""
+    existing_body(connection, body_id)
+    return lives_of(retests.links_of(connection, body_id))
+
+
 def outlook_of(connection: sqlite3.Connection, body_id: int) -> Outlook:
     """How dust comes to a camera, and what follows."""
     existing_body(connection, body_id)
-    intervals = retests.intervals(connection, body_id)
-    arrivals = arrivals_of(intervals, body_id)
+    places, intervals = _weighed(connection, body_id)
+    belief = believe(intervals, body_id)
+    arrivals = arrivals_of(belief, intervals, body_id)
     logged = exposures_of(connection, body_id)
     return Outlook(
         arrivals=arrivals,
-        forecast=forecast_for(connection, intervals, body_id),
+        forecast=_forecast_from_last(connection, belief, intervals, body_id),
         exposures=[
             LoggedExposure(id=e.id, on_day=e.on_day, kind=e.kind, place=e.place) for e in logged
         ],
-        prevention=_prevention(arrivals, intervals, body_id),
+        places=places,
+        prevention=_prevention(arrivals, intervals, body_id, places),
         others=_others(connection, intervals, body_id),
     )
 
 
-def forecast_for(
-    connection: sqlite3.Connection, intervals: list[Interval], body_id: int
+def _weighed(
+    connection: sqlite3.Connection, body_id: int
+) -> tuple[list[PlaceDust], list[Interval]]:
+    """What dusty days are worth by place, and all intervals weighed so."""
+    intervals = retests.intervals(connection, body_id)
+    places = place_dust(intervals)
+    return places, weighed(intervals, places)
+
+
+def _forecast_from_last(
+    connection: sqlite3.Connection, belief: Belief, intervals: list[Interval], body_id: int
 ) -> Forecast | None:
     """When a camera's count passes the limit; None before its visible spots were counted, and
     before anything is known of how dust comes.
@@ -147,7 +169,7 @@ def forecast_for(
     if not intervals or last is None or last.last_relevant is None:
         return None
     looked = date.fromisoformat((last.closed_at or last.opened_at)[:10])
-    return _forecast(connection, intervals, body_id, last.last_relevant, looked)
+    return _forecast(connection, belief, intervals, body_id, last.last_relevant, looked)
 
 
 def next_look(
@@ -157,10 +179,11 @@ def next_look(
     two months where that is not known or the limit is passed already.
     """
     usual = today + timedelta(days=_USUAL_LOOK_DAYS)
-    intervals = retests.intervals(connection, body_id)
+    _, intervals = _weighed(connection, body_id)
     if not intervals or visible is None:
         return usual
-    found = _forecast(connection, intervals, body_id, visible, today)
+    belief = believe(intervals, body_id)
+    found = _forecast(connection, belief, intervals, body_id, visible, today)
     if found.over:
         return usual
     latest = today + timedelta(days=_LATEST_LOOK_DAYS)
@@ -169,19 +192,21 @@ def next_look(
 
 def _forecast(
     connection: sqlite3.Connection,
+    belief: Belief,
     intervals: list[Interval],
     body_id: int,
     visible: int,
     looked_on: date,
 ) -> Forecast:
     own = [i for i in intervals if i.body_id == body_id]
-    days = sum(i.days for i in own)
+    days = sum(i.calendar_days for i in own)
     return forecast_of(
-        believe(intervals, body_id),
+        belief,
         visible=visible,
         limit=spot_limit(connection),
         looked_on=looked_on,
         changes_a_day=sum(i.changes for i in own) / days if days else 0.0,
+        dust_a_day=sum(i.days for i in own) / days if days else 1.0,
     )
 
 
@@ -190,7 +215,10 @@ _MUCH = 2.0
 
 
 def _prevention(
-    arrivals: ArrivalRates | None, intervals: list[Interval], body_id: int
+    arrivals: ArrivalRates | None,
+    intervals: list[Interval],
+    body_id: int,
+    places: list[PlaceDust],
 ) -> list[str]:
     """What a camera's own record advises; nothing where it tells nothing."""
     if arrivals is None:
@@ -202,6 +230,14 @@ def _prevention(
             f"Each lens change brings {change.mean:.1f} spots ({change.low:.1f} to "
             f"{change.high:.1f}): change rarely, opening down, out of the wind."
         )
+    been = {place for i in intervals if i.body_id == body_id for place in i.dusty}
+    words += [
+        f"A day at {p.place} brings as much dust as {p.worth.mean:.0f} ordinary ones "
+        f"({p.worth.low:.0f} to {p.worth.high:.0f}): choose the lens before you go out there, keep "
+        "it on, and shoot a test frame on coming home."
+        for p in places
+        if p.place in been and p.place and p.worth.low > _MUCH
+    ]
     others = [i for i in intervals if i.body_id != body_id]
     if others and arrivals.days > 0:
         elsewhere = sum(i.came for i in others) / sum(i.days for i in others)

@@ -2,31 +2,39 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from neatpatch.core.history.odds import Retest
 from neatpatch.core.history.rates import Interval
+from neatpatch.core.record.lives import Link
 
 
 @dataclass(frozen=True)
 class VisitRecord:
-    """What one version of a visit tells: retests by their entries, and what came before it.
+    """What one version of a visit tells: retests and links by their entries, what came before it.
 
-    ``came`` is None where it cannot be told; ``since``: when the visit before ended.
+    ``came`` is None where it cannot be told; ``since``: when the visit before ended; ``before``:
+    that visit and its version.
     """
 
     retests: Sequence[tuple[int, Retest]]
+    links: Sequence[tuple[int, Link]]
     came: int | None
     since: str | None
+    before: tuple[int, int] | None
 
 
 def visits_behind(connection: sqlite3.Connection, count: int) -> list[tuple[int, int]]:
-    """Visits with a frame that changed since they were read, by id and version."""
+    """Visits with a frame that changed since they were read, or whose visit before changed, by id
+    and version.
+    """
     rows = connection.execute(
         "SELECT v.id, v.version FROM visits v LEFT JOIN recorded r ON r.visit_id = v.id "
-        "WHERE (r.version IS NULL OR r.version <> v.version) AND EXISTS "
+        "WHERE (r.version IS NULL OR r.version <> v.version OR r.before_version IS NOT "
+        "(SELECT b.version FROM visits b WHERE b.id = r.before_visit)) AND EXISTS "
         "(SELECT 1 FROM trail t WHERE t.visit_id = v.id AND t.frame_id IS NOT NULL) "
         "ORDER BY v.id DESC LIMIT ?",
         (count,),
@@ -48,11 +56,40 @@ def put_record(
         ],
     )
     connection.execute(
-        "INSERT INTO recorded SELECT v.id, ?, ?, ? FROM visits v WHERE v.id = ? "
-        "ON CONFLICT (visit_id) DO UPDATE SET version = excluded.version, came = excluded.came, "
-        "since = excluded.since",
-        (version, found.came, found.since, visit_id),
+        "INSERT OR REPLACE INTO recorded (visit_id, version, came, since, before_visit, "
+        "before_version) SELECT v.id, ?, ?, ?, ?, ? FROM visits v WHERE v.id = ?",
+        (version, found.came, found.since, *(found.before or (None, None)), visit_id),
     )
+    _put_links(connection, visit_id, found.links)
+
+
+def _put_links(
+    connection: sqlite3.Connection, visit_id: int, links: Sequence[tuple[int, Link]]
+) -> None:
+    connection.execute("DELETE FROM links WHERE visit_id = ?", (visit_id,))
+    connection.executemany(
+        "INSERT INTO links SELECT t.id, t.visit_id, ?, ?, ? FROM trail t WHERE t.id = ?",
+        [
+            (link.frame_id, link.before_id, json.dumps(link.fates, separators=(",", ":")), entry_id)
+            for entry_id, link in links
+        ],
+    )
+
+
+def links_of(connection: sqlite3.Connection, body_id: int) -> list[Link]:
+    """All fit frames of a camera, linked each to the one before, the oldest first."""
+    rows = connection.execute(
+        "SELECT l.frame_id, l.before_id, l.fates FROM visits v JOIN links l ON l.visit_id = v.id "
+        "JOIN trail t ON t.id = l.entry_id WHERE v.body_id = ? AND t.removed_json IS NULL "
+        "ORDER BY t.at, t.id",
+        (body_id,),
+    )
+    return [
+        Link.model_construct(
+            frame_id=row["frame_id"], before_id=row["before_id"], fates=json.loads(row["fates"])
+        )
+        for row in rows
+    ]
 
 
 def stamp(connection: sqlite3.Connection) -> tuple[int, int]:
@@ -88,7 +125,7 @@ WHERE r.came IS NOT NULL AND r.since IS NOT NULL
 _INTERVALS = """
 SELECT i.*, (SELECT count(*) FROM exposures e WHERE e.body_id = i.body_id
         AND e.kind = 'lens_change' AND e.on_day > i.since AND e.on_day <= i.until) AS changes,
-    (SELECT count(*) FROM exposures e WHERE e.body_id = i.body_id
+    (SELECT json_group_array(e.place) FROM exposures e WHERE e.body_id = i.body_id
         AND e.kind = 'dusty_day' AND e.on_day > i.since AND e.on_day <= i.until) AS dusty
 FROM ({between}) i
 """
@@ -109,7 +146,7 @@ def intervals(connection: sqlite3.Connection, body_id: int, others: int = 500) -
             until=row["until"],
             came=row["came"],
             changes=row["changes"],
-            dusty=row["dusty"],
+            dusty=tuple(json.loads(row["dusty"])),
         )
         for row in rows
     ]
