@@ -52,6 +52,44 @@ def test_a_cameras_history_is_walked_frame_by_frame(
     expect(tab).to_have_url(re.compile(r"/compare/\d+/\d+"))
 
 
+def test_a_spot_is_followed_through_all_frames(tab: Page, fresh_url: str, tmp_path: Path) -> None:
+    seen = a_retested_visit(fresh_url, tmp_path)
+    tab.goto(f"{fresh_url}/bodies/{seen.body}")
+    lives = tab.locator(".life")
+    expect(lives).to_contain_text("Choose a spot")
+    marks = tab.locator(".frames g[role=button]")
+    while True:  # The record is read by itself soon after the frame.
+        expect(marks.first).to_be_visible()
+        marks.first.click()
+        expect(tab.locator(".frames g[role=button][aria-pressed], .life li").first).to_be_attached()
+        if lives.get_by_role("button").count():
+            break
+        tab.reload()
+    begin = lives.get_by_role("button").first
+    expect(begin).to_contain_text(re.compile("First seen|New"))
+    chosen = tab.locator(".frames g[aria-pressed=true]")
+    expect(chosen).to_have_count(1)
+    chosen.focus()
+    tab.keyboard.press("ArrowLeft")
+    tab.keyboard.press("ArrowRight")
+    tab.keyboard.press("ArrowUp")
+    tab.keyboard.press("ArrowDown")
+    expect(chosen).to_have_count(1)
+    tab.get_by_role("slider", name="Frame").focus()
+    tab.keyboard.press("ArrowLeft")
+    expect(tab.locator(".beside")).to_contain_text("The first frame.")
+    expect(lives.get_by_role("button").first).to_be_visible()
+
+
+def test_a_dusty_day_is_logged_with_its_place(tab: Page, fresh_url: str, tmp_path: Path) -> None:
+    seen = a_retested_visit(fresh_url, tmp_path)
+    tab.goto(f"{fresh_url}/bodies/{seen.body}")
+    tab.get_by_label("Where the day was dusty").fill("the quay")
+    tab.get_by_role("button", name="Dusty day", exact=True).click()
+    expect(tab.locator(".logged li")).to_have_count(1)
+    expect(tab.locator(".logged li")).to_contain_text("the quay")
+
+
 def test_what_a_step_has_done_is_counted_and_stands_beside_the_next_move(
     tab: Page, fresh_url: str, tmp_path: Path
 ) -> None:
