@@ -25,12 +25,15 @@ _ONLY: dict[OnlyFrames, str] = {
     "loose": "NOT EXISTS (SELECT 1 FROM trail t WHERE t.frame_id = f.id "
     "AND t.removed_json IS NULL)",
 }
-_FOUND = """(f.name LIKE :words ESCAPE '!' OR (f.note <> '' AND f.note LIKE :words ESCAPE '!')
-    OR f.id IN (SELECT c.frame_id FROM maps c INDEXED BY maps_camera
-        WHERE c.camera IS NOT NULL AND c.camera LIKE :words ESCAPE '!')
-    OR f.id IN (SELECT t.frame_id FROM bodies b JOIN visits v ON v.body_id = b.id
-        JOIN trail t ON t.visit_id = v.id WHERE b.name LIKE :words ESCAPE '!'
-        AND t.frame_id IS NOT NULL AND t.removed_json IS NULL))"""
+_FOUND = """f.id IN (
+    SELECT id FROM frames WHERE name LIKE :words ESCAPE '!'
+        OR (note <> '' AND note LIKE :words ESCAPE '!')
+    UNION SELECT c.frame_id FROM maps c INDEXED BY maps_camera
+        WHERE c.camera IS NOT NULL AND c.camera LIKE :words ESCAPE '!'
+    UNION SELECT t.frame_id FROM bodies b CROSS JOIN visits v ON v.body_id = b.id
+        CROSS JOIN trail t ON t.visit_id = v.id WHERE b.name LIKE :words ESCAPE '!'
+        AND t.frame_id IS NOT NULL AND t.removed_json IS NULL)"""
+"""CROSS JOIN keeps the order: the few cameras first, not all trails."""
 _LEAN = "FROM frames f LEFT JOIN maps m INDEXED BY maps_listed ON m.frame_id = f.id"
 """What lists are sorted by stands in an index: reading past the maps themselves takes seconds."""
 

@@ -1,6 +1,7 @@
 """What one owns for cleaning, and every move of its stock.
 
-What is left of a thing is the sum of its moves, so that nothing is lost or made between them.
+What is left of a thing is the sum of its moves, so that nothing is lost or made between them; the
+database keeps that sum with every move.
 """
 
 from __future__ import annotations
@@ -67,8 +68,7 @@ class Spending:
 
 
 _SELECT = (
-    "SELECT k.*, (SELECT sum(change) FROM stock_moves m WHERE m.kit_id = k.id) AS there, "
-    "(SELECT group_concat(body_id) FROM kit_suits s WHERE s.kit_id = k.id) AS bodies FROM kit k"
+    "SELECT k.*, (SELECT group_concat(body_id) FROM kit_suits s WHERE s.kit_id = k.id) AS bodies FROM kit k"
 )
 
 

@@ -60,6 +60,23 @@ def test_an_archive_brings_back_every_row_and_original(
         assert frame["body_name"] == "Study"
 
 
+def test_a_stock_that_is_not_the_sum_of_its_moves_is_counted_anew(folder: Path) -> None:
+    with closing(sqlite3.connect(folder / "neatpatch.sqlite3")) as connection:
+        connection.execute(
+            "INSERT INTO kit (item_json) VALUES ('{\"item\": \"dry_swab\", \"width_mm\": 24}')"
+        )
+        connection.execute(
+            "INSERT INTO stock_moves (kit_id, why, change, thing, at) "
+            "VALUES (2, 'entered', 12, 'swab', '2026-11-27T09:00:00')"
+        )
+        assert connection.execute("SELECT there FROM kit WHERE id = 2").fetchone() == (12.0,)
+        connection.execute("UPDATE kit SET there = 40 WHERE id = 2")
+        connection.commit()
+    assert whats(check(folder)) == [("stock", False, True)]
+    assert check(folder).found == ()
+    assert (12.0,) in [(row[-1],) for row in rows(folder, "kit")]
+
+
 def test_its_parts_are_open_and_hold_the_same_rows(folder: Path, tmp_path: Path) -> None:
     back_up(folder, tmp_path / "all.zip")
     with zipfile.ZipFile(tmp_path / "all.zip") as archive:

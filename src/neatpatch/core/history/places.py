@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,7 +22,7 @@ from neatpatch.core.history.rates import (
     DUSTY_DAYS,
     Interval,
     Rate,
-    believe,
+    believe_all,
     grid_interval,
 )
 
@@ -77,9 +78,7 @@ def weighed(intervals: Sequence[Interval], places: Sequence[PlaceDust]) -> list[
     """The same intervals, their dusty days counted for what they are worth at their places."""
     worth = {p.place: p.worth.mean for p in places}
     return [
-        i.model_copy(update={"extra_days": sum(worth.get(p, DUSTY_DAYS) - 1 for p in i.dusty)})
-        if i.dusty
-        else i
+        replace(i, extra_days=sum(worth.get(p, DUSTY_DAYS) - 1 for p in i.dusty)) if i.dusty else i
         for i in intervals
     ]
 
@@ -88,7 +87,7 @@ def _days_a_change(plain: Sequence[Interval]) -> float:
     """Ordinary days that bring as much dust as one lens change, by all cameras."""
     if not any(i.changes for i in plain):
         return 0.0
-    belief = believe([i.model_copy(update={"body_id": _NOBODY}) for i in plain], _NOBODY)
+    belief = believe_all(plain)
     a_day = float((belief.a_day * belief.weights.sum(axis=1)).sum())
     return float((belief.a_change * belief.weights.sum(axis=0)).sum()) / a_day
 

@@ -16,7 +16,6 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
 from scipy.special import pdtr
 
 from neatpatch.core.common.records import Record
@@ -38,7 +37,8 @@ SURE_ENOUGH = 0.2
 """A look is due before the chance of too many spots passes one in five."""
 
 
-class Interval(Record):
+@dataclass(frozen=True, kw_only=True)
+class Interval:
     """The days between two visits of a camera and how many visible spots came in them.
 
     ``changes``: lens changes logged in it, ``dusty``: the place of each dusty day, empty where it
@@ -48,7 +48,7 @@ class Interval(Record):
     body_id: int
     since: date
     until: date
-    came: int = Field(ge=0)
+    came: int
     changes: int = 0
     dusty: tuple[str, ...] = ()
     extra_days: float | None = None
@@ -58,7 +58,7 @@ class Interval(Record):
         """Its length; at least half a day."""
         return max(0.5, float((self.until - self.since).days))
 
-    @property
+    @cached_property
     def days(self) -> float:
         """Its length, dusty days counted for what they are taken for."""
         extra = self.extra_days
@@ -117,14 +117,22 @@ class Belief:
 
 def believe(intervals: Sequence[Interval], body_id: int) -> Belief:
     """Both rates of a camera, from its own intervals and, at less weight, all the others'."""
-    logs = np.zeros((len(_DAYS), len(_CHANGES)))
     own = [i for i in intervals if i.body_id == body_id]
     others = [i for i in intervals if i.body_id != body_id]
     total = sum(i.days for i in others)
     worth = min(1.0, _BORROWED_DAYS / total) if total else 0.0
-    logs += _log_likelihood([(i.came, i.days, i.changes) for i in own])
+    logs = _log_likelihood([(i.came, i.days, i.changes) for i in own])
     logs += worth * _log_likelihood(_summed(others))
-    if not any(i.changes for i in intervals):
+    return _belief(logs, changes=any(i.changes for i in intervals))
+
+
+def believe_all(intervals: Sequence[Interval]) -> Belief:
+    """Both rates of all cameras as if they were one."""
+    return _belief(_log_likelihood(_summed(intervals)), changes=any(i.changes for i in intervals))
+
+
+def _belief(logs: NDArray[np.float64], *, changes: bool) -> Belief:
+    if not changes:
         logs[:, 1:] = -np.inf
     weights = np.exp(logs - logs.max())
     return Belief(np.asarray(weights / weights.sum()))

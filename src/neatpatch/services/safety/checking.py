@@ -17,7 +17,7 @@ from neatpatch.store.jobs import NewJob
 from neatpatch.store.originals import Originals, sha256_of
 from neatpatch.store.owner import FolderInUseError, owned
 
-What = Literal["database", "references", "original", "stray", "map", "picture"]
+What = Literal["database", "references", "original", "stray", "map", "picture", "stock"]
 
 
 class Finding(Record):
@@ -63,7 +63,12 @@ def check(root: Path) -> CheckReport:
     with database.read() as connection:
         originals = _count(connection, "originals")
         maps = _count(connection, "maps")
-        found = [*_references(connection), *_maps(connection), *_pictures(connection, root)]
+        found = [
+            *_references(connection),
+            *_maps(connection),
+            *_pictures(connection, root),
+            *_stock(connection),
+        ]
     found += [*_originals(root), *_strays(root, database)]
     return CheckReport(
         ok=not any(f.lost for f in found),
@@ -145,6 +150,20 @@ def _pictures(connection: sqlite3.Connection, root: Path) -> Iterator[Finding]:
             )
 
 
+_OFF_COUNT = "there IS NOT (SELECT sum(change) FROM stock_moves m WHERE m.kit_id = kit.id)"
+
+
+def _stock(connection: sqlite3.Connection) -> Iterator[Finding]:
+    for row in connection.execute(f"SELECT id FROM kit WHERE {_OFF_COUNT}").fetchall():
+        yield Finding(
+            what="stock",
+            subject=str(row["id"]),
+            words=f"What is left of thing {row['id']} of the kit is not the sum of its moves. It is "
+            "counted anew.",
+            lost=False,
+        )
+
+
 def _lost(root: Path) -> Iterator[tuple[str, Literal["missing", "altered"]]]:
     """Originals that a data folder's rows name and that are not there, or not what they were."""
     originals = Originals(root / "originals")
@@ -201,6 +220,13 @@ def _mended(root: Path, database: Database, found: list[Finding]) -> Iterator[Fi
 def _mend(root: Path, database: Database, finding: Finding) -> None:
     if finding.what == "stray":
         Originals(root / "originals").drop(finding.subject)
+        return
+    if finding.what == "stock":
+        with database.write() as connection:
+            connection.execute(
+                "UPDATE kit SET there = (SELECT sum(change) FROM stock_moves m "
+                f"WHERE m.kit_id = kit.id) WHERE {_OFF_COUNT}"
+            )
         return
     frame_id = int(finding.subject)
     with database.write() as connection:

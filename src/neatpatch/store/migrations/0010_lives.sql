@@ -16,3 +16,19 @@ DELETE FROM recorded;
 
 -- Frames are found by words without reading their hashes.
 CREATE INDEX frames_words ON frames (name, note);
+
+-- What is left of a thing is the sum of its moves; kept beside it, so that no list adds up years of them.
+ALTER TABLE kit ADD COLUMN there REAL;
+UPDATE kit SET there = (SELECT sum(change) FROM stock_moves m WHERE m.kit_id = kit.id);
+CREATE TRIGGER stock_in AFTER INSERT ON stock_moves BEGIN
+    UPDATE kit SET there = (SELECT sum(change) FROM stock_moves m WHERE m.kit_id = kit.id)
+    WHERE id = new.kit_id;
+END;
+CREATE TRIGGER stock_out AFTER DELETE ON stock_moves BEGIN
+    UPDATE kit SET there = (SELECT sum(change) FROM stock_moves m WHERE m.kit_id = kit.id)
+    WHERE id = old.kit_id;
+END;
+CREATE TRIGGER stock_changed AFTER UPDATE OF change, kit_id ON stock_moves BEGIN
+    UPDATE kit SET there = (SELECT sum(change) FROM stock_moves m WHERE m.kit_id = kit.id)
+    WHERE id IN (old.kit_id, new.kit_id);
+END;

@@ -6,6 +6,7 @@ import json
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 
 from neatpatch.core.history.odds import Retest
 from neatpatch.core.history.rates import Interval
@@ -134,7 +135,7 @@ FROM ({between}) i
 def intervals(connection: sqlite3.Connection, body_id: int, others: int = 500) -> list[Interval]:
     """Times between visits with what came in them: all of one camera, the newest of the others."""
     own = f"{_BETWEEN} AND v.body_id = ? ORDER BY v.opened_at"
-    rest = f"{_BETWEEN} AND v.body_id <> ? ORDER BY v.opened_at DESC LIMIT ?"
+    rest = f"{_BETWEEN} AND v.body_id <> ? ORDER BY r.visit_id DESC LIMIT ?"
     rows = [
         *connection.execute(_INTERVALS.format(between=own), (body_id,)),
         *connection.execute(_INTERVALS.format(between=rest), (body_id, others)),
@@ -142,8 +143,8 @@ def intervals(connection: sqlite3.Connection, body_id: int, others: int = 500) -
     return [
         Interval(
             body_id=row["body_id"],
-            since=row["since"],
-            until=row["until"],
+            since=date.fromisoformat(row["since"]),
+            until=date.fromisoformat(row["until"]),
             came=row["came"],
             changes=row["changes"],
             dusty=tuple(json.loads(row["dusty"])),
