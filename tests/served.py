@@ -13,7 +13,8 @@ import httpx
 from fastapi import FastAPI
 
 from neatpatch.api.app import AppOptions
-from neatpatch.api.server import listen, server_for
+from neatpatch.api.common.listening import listen
+from neatpatch.api.server import server_for
 from neatpatch.images.limits import Limits
 from neatpatch.jobs.runner import RunnerOptions
 

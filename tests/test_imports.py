@@ -35,7 +35,15 @@ INSIDE_CORE = {
     },
 }
 CORE = {"core", *INSIDE_CORE}
-BELOW_SERVICES = {"store", "store.pictures", "store.record", "images", "simulation", *CORE}
+BELOW_SERVICES = {
+    "store",
+    "store.pictures",
+    "store.record",
+    "store.sharing",
+    "images",
+    "simulation",
+    *CORE,
+}
 ALLOWED = {
     **INSIDE_CORE,
     "images": CORE,
@@ -43,11 +51,13 @@ ALLOWED = {
     "store": {"simulation", *CORE},
     "store.pictures": {"store", *CORE},
     "store.record": {"store", *CORE},
+    "store.sharing": {"store", *CORE},
     "services": BELOW_SERVICES,
     "services.safety": {"services", *BELOW_SERVICES},
     "services.pictures": {"services", *BELOW_SERVICES},
     "services.reports": {"services", *BELOW_SERVICES},
     "services.record": {"services", *BELOW_SERVICES},
+    "services.sharing": {"services", *BELOW_SERVICES},
     "demo": {"services", *BELOW_SERVICES},
     "jobs": {"demo", "services", "services.pictures", *BELOW_SERVICES},
     "api.common": {
@@ -73,7 +83,15 @@ ALLOWED = {
         "services",
         *BELOW_SERVICES,
     },
+    "api.sharing": {
+        "api.common",
+        "services.reports",
+        "services.sharing",
+        "services",
+        *BELOW_SERVICES,
+    },
     "api": {
+        "api.sharing",
         "api.common",
         "api.routes",
         "api.record",

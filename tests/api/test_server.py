@@ -10,12 +10,11 @@ import pytest
 from fastapi.testclient import TestClient
 
 from neatpatch.api.app import create_app
+from neatpatch.api.common.listening import CannotServeError, listen
 from neatpatch.api.server import (
-    CannotServeError,
     ServeOptions,
     app_options,
     data_folder,
-    listen,
     require_loopback,
     run,
 )

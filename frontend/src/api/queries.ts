@@ -102,6 +102,8 @@ export const queries = {
     query<Schemas['History']>(['bodies', body_id, 'history'], (signal) =>
       api.GET('/api/bodies/{body_id}/history', { signal, params: { path: { body_id } } }),
     ),
+  me: () => query<Schemas['Me']>(['me'], (signal) => api.GET('/api/me', { signal })),
+  sharing: () => query<Schemas['SharingState']>(['sharing'], (signal) => api.GET('/api/sharing', { signal })),
   bodyLives: (body_id: number) =>
     query<Schemas['Life'][]>(['bodies', body_id, 'lives'], (signal) =>
       api.GET('/api/bodies/{body_id}/lives', { signal, params: { path: { body_id } } }),

@@ -4,6 +4,114 @@
  */
 
 export interface paths {
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Me
+         * @description Who looks at the page, and what they may do.
+         */
+        get: operations["me_api_me_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sharing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sharing
+         * @description Whether it is shared, where, and with whom.
+         */
+        get: operations["sharing_api_sharing_get"];
+        /**
+         * Switch
+         * @description Share with the network, or end it. It is off each time the server starts.
+         */
+        put: operations["switch_api_sharing_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sharing/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Offer
+         * @description A code of six digits that lives two minutes; one given before is void.
+         */
+        post: operations["offer_api_sharing_offers_post"];
+        /**
+         * Withdraw
+         * @description The code that was given is void.
+         */
+        delete: operations["withdraw_api_sharing_offers_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sharing/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Shut Out
+         * @description Let a device in no more; what it follows ends at once.
+         */
+        delete: operations["shut_out_api_sharing_devices__device_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sharing/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Link
+         * @description A link to one visit's report, for whoever has it, until it expires.
+         */
+        post: operations["link_api_sharing_links_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/report.{form}": {
         parameters: {
             query?: never;
@@ -2703,6 +2811,34 @@ export interface components {
             left: components["schemas"]["Cell"][];
         };
         /**
+         * Device
+         * @description A device or link that is let in.
+         */
+        Device: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "helper" | "viewer" | "report";
+            /** Visit Id */
+            visit_id: number | null;
+            /**
+             * Paired At
+             * Format: date-time
+             */
+            paired_at: string;
+            /** Last Used At */
+            last_used_at: string | null;
+            /** Expires At */
+            expires_at: string | null;
+        };
+        /**
          * DiaryEntry
          * @description One thing on one day, or from a day to another, that included.
          *
@@ -2815,7 +2951,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "database" | "references" | "original" | "stray" | "map" | "picture";
+            what: "database" | "references" | "original" | "stray" | "map" | "picture" | "stock";
             /** Subject */
             subject: string;
             /** Words */
@@ -3628,6 +3764,21 @@ export interface components {
             begins_visit: boolean;
         };
         /**
+         * Me
+         * @description Who looks at the page: ``role`` is ``owner`` on the machine itself, ``name`` empty there.
+         */
+        Me: {
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "helper" | "viewer" | "report";
+            /** Shared */
+            shared: boolean;
+        };
+        /**
          * Minutes
          * @description A range of minutes.
          */
@@ -3869,6 +4020,28 @@ export interface components {
             beats_membership_from: number | null;
             /** Words */
             words: string;
+        };
+        /**
+         * PairingOffer
+         * @description A code, the address to enter it at, and both as a QR code (SVG).
+         */
+        PairingOffer: {
+            /** Code */
+            code: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "helper" | "viewer" | "report";
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Url */
+            url: string;
+            /** Qr */
+            qr: string;
         };
         /**
          * PhotoPatch
@@ -4158,6 +4331,19 @@ export interface components {
             to_buy: components["schemas"]["ToBuy"][];
         };
         /**
+         * ReportLink
+         * @description The link; it is shown once, only its SHA-256 is kept.
+         */
+        ReportLink: {
+            /** Url */
+            url: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+        };
+        /**
          * RungOdds
          * @description All that is known of one rung, kinds with most cases first.
          */
@@ -4385,6 +4571,24 @@ export interface components {
             high: number;
         };
         /**
+         * SharingState
+         * @description Whether it is shared, where, and with whom.
+         *
+         *     ``fingerprint``: of the certificate, as browsers show it; ``waiting``: a code is open.
+         */
+        SharingState: {
+            /** On */
+            on: boolean;
+            /** Url */
+            url: string | null;
+            /** Fingerprint */
+            fingerprint: string | null;
+            /** Waiting */
+            waiting: boolean;
+            /** Devices */
+            devices: components["schemas"]["Device"][];
+        };
+        /**
          * ShootPlan
          * @description One recipe; the retest uses the same. Unknown exposure is None.
          *
@@ -4596,6 +4800,8 @@ export interface components {
             use: components["schemas"]["StepUse"];
             /** Against */
             against: string;
+            /** Who */
+            who: string;
             /** Tested */
             tested: boolean;
             /** Result */
@@ -4703,6 +4909,14 @@ export interface components {
             };
             /** Covered Ppm */
             covered_ppm: number;
+        };
+        /**
+         * Switch
+         * @description On or off.
+         */
+        Switch: {
+            /** On */
+            on: boolean;
         };
         /**
          * ToBuy
@@ -4908,6 +5122,36 @@ export interface components {
             jobs: components["schemas"]["Job"][];
         };
         /**
+         * WantedLink
+         * @description A visit whose report somebody may see for so many days.
+         */
+        WantedLink: {
+            /** Visit Id */
+            visit_id: number;
+            /**
+             * Days
+             * @default 14
+             */
+            days: number;
+        };
+        /**
+         * WantedOffer
+         * @description A device about to be paired: what it may do, and the page it opens first.
+         */
+        WantedOffer: {
+            /**
+             * Role
+             * @default helper
+             * @enum {string}
+             */
+            role: "owner" | "helper" | "viewer";
+            /**
+             * To
+             * @default /
+             */
+            to: string;
+        };
+        /**
          * WantedWork
          * @description Work wanted on a set; ``out_folder``: where copies go, asked for once.
          */
@@ -5089,6 +5333,230 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    me_api_me_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    sharing_api_sharing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharingState"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    switch_api_sharing_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Switch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharingState"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    offer_api_sharing_offers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedOffer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairingOffer"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    withdraw_api_sharing_offers_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharingState"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    shut_out_api_sharing_devices__device_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharingState"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    link_api_sharing_links_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportLink"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
     visit_api_visits__visit_id__report__form__get: {
         parameters: {
             query?: never;

@@ -5,11 +5,13 @@ import { computed, ref, watch } from 'vue'
 import { RouterLink, RouterView, useRoute } from 'vue-router'
 import { provideIntake } from '@/shared/composables/useIntake'
 import { useFileDrop } from '@/shared/composables/useFileDrop'
+import { ROLE_WORDS, useMe } from '@/shared/composables/useMe'
 import { useTheme } from '@/shared/composables/useTheme'
 import UploadTray from './UploadTray.vue'
 
 const { dim, toggle } = useTheme()
-const rooms = [
+const { me, shared, isOwner } = useMe()
+const ROOMS = [
   ['bench', 'Bench'],
   ['bodies', 'Cameras'],
   ['pictures', 'Pictures'],
@@ -17,6 +19,7 @@ const rooms = [
   ['kit', 'Kit'],
   ['schools', 'Settings'],
 ] as const
+const rooms = computed(() => ROOMS.filter(([name]) => isOwner.value || name !== 'schools'))
 /** Pages that lie within a room without lying under its address. */
 const within: Record<string, string> = {
   body: 'bodies',
@@ -28,6 +31,7 @@ const within: Record<string, string> = {
   visit: 'bench',
   compare: 'bench',
   light: 'bench',
+  share: 'schools',
 }
 const route = useRoute()
 const here = computed(() => within[String(route.name)] ?? route.name)
@@ -49,7 +53,7 @@ const dropWords = computed(() => {
 </script>
 
 <template>
-  <div class="frame">
+  <div class="frame" :class="{ helping: !isOwner }">
     <a class="skip" href="#content">Skip to the content</a>
     <header>
       <RouterLink :to="{ name: 'bench' }" class="name" aria-label="Neat Patch, to the bench">
@@ -77,6 +81,7 @@ const dropWords = computed(() => {
           >{{ label }}</RouterLink
         >
       </nav>
+      <span v-if="shared && me" class="me soft">{{ me.name }}, {{ ROLE_WORDS[me.role] }}</span>
       <Button
         :icon="dim ? 'pi pi-sun' : 'pi pi-moon'"
         :label="dim ? 'Light' : 'Dim'"
@@ -148,6 +153,12 @@ nav a.here {
 }
 .fold {
   display: none;
+}
+.me {
+  max-width: 9rem;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 main {
   min-height: 0;

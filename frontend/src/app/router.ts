@@ -82,6 +82,12 @@ export const router = createRouter({
       props: (route) => ({ body: route.query.body ? Number(route.query.body) : null }),
     },
     { path: '/calendar', name: 'calendar', component: () => import('@/features/record/CalendarView.vue') },
+    {
+      path: '/share',
+      name: 'share',
+      component: () => import('@/features/sharing/ShareView.vue'),
+      props: (route) => ({ visit: route.query.visit ? Number(route.query.visit) : null }),
+    },
     { path: '/jobs', name: 'jobs', component: () => import('@/features/jobs/JobsView.vue') },
     { path: '/costs', name: 'costs', component: () => import('@/features/kit/CostsView.vue') },
     {

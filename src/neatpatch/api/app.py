@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
@@ -13,10 +14,14 @@ from fastapi.responses import FileResponse
 
 from neatpatch import __version__
 from neatpatch.api.common import problems
+from neatpatch.api.common.listening import CannotServeError
+from neatpatch.api.common.plain_headers import PlainHeaders
 from neatpatch.api.common.streams import Streams
-from neatpatch.api.guard import BodyLimit, OriginGuard, PlainHeaders, ReadersUnits
+from neatpatch.api.guard import BodyLimit, OriginGuard, ReadersUnits
 from neatpatch.api.record import ROUTERS as RECORD
 from neatpatch.api.routes import ROUTERS
+from neatpatch.api.sharing.routes import router as sharing_router
+from neatpatch.api.sharing.serving import PORT, Sharing
 from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.common.records import plain_text
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits
@@ -31,6 +36,7 @@ from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import NewJob
 from neatpatch.store.settings import get_setting
 
+_log = logging.getLogger("neatpatch.api")
 PAGE = Path(__file__).parent / "page"
 _LONGEST_PATH = 200
 _SECURITY = {
@@ -43,6 +49,7 @@ _SECURITY = {
 class AppOptions:
     """``demo`` fills the folder with the made-up archive once; pictures that appear in the folder
     ``watched`` are taken in by themselves; ``hosts``: names it answers under beside the local ones.
+    ``share``: with the network from the start; at ``share_on``, else at the machine's own address.
     """
 
     demo: bool = False
@@ -52,6 +59,9 @@ class AppOptions:
     page: Path = PAGE
     watched: Path | None = None
     stalled_s: float = STALLED_S
+    share: bool = False
+    share_on: str | None = None
+    share_port: int = PORT
 
 
 def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
@@ -62,6 +72,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     bookkeeper = Bookkeeper(library)
     folders = Folders(library, runner.nudge, options.limits, options.watched)
     pictures = PictureRunner(library)
+    sharing = Sharing(library, options.share_on, options.share_port)
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
@@ -72,8 +83,11 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
         keeper.start()
         bookkeeper.start()
         pictures.start()
+        if options.share:
+            await _share(sharing)
         yield
         runner.stopping()
+        await sharing.stop()
         pictures.stop()
         folders.stop()
         keeper.stop()
@@ -93,9 +107,10 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.state.keeper = keeper
     app.state.bookkeeper = bookkeeper
     app.state.pictures = pictures
+    app.state.sharing = sharing
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
-    for router in (*RECORD, *ROUTERS):
+    for router in (sharing_router, *RECORD, *ROUTERS):
         app.include_router(router)
     _serve_page(app, options.page)
     _describe_problems(app)
@@ -103,7 +118,16 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.add_middleware(BodyLimit)
     app.add_middleware(OriginGuard, hosts=options.hosts)
     app.add_middleware(PlainHeaders)
+    sharing.serve_this(app)
     return app
+
+
+async def _share(sharing: Sharing) -> None:
+    """Share from the start; where that cannot be, it is said, and one goes on at home."""
+    try:
+        await sharing.start()
+    except CannotServeError as error:
+        _log.warning("Not shared: %s", error)
 
 
 def _describe_problems(app: FastAPI) -> None:

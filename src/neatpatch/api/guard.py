@@ -4,32 +4,30 @@ from __future__ import annotations
 
 from urllib.parse import SplitResult, urlsplit
 
-from starlette.datastructures import Headers, MutableHeaders
+from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from neatpatch.api.common.deps import SHARED
 from neatpatch.api.common.problems import problem
 from neatpatch.core.common.words import speaking
 
 _LOCAL = frozenset({"localhost", "127.0.0.1", "::1"})
 MOST_JSON_BYTES = 1_000_000
 _UPLOADS = "/api/frames"
-_HEADERS = {
-    "X-Content-Type-Options": "nosniff",
-    "Cross-Origin-Resource-Policy": "same-origin",
-    "Referrer-Policy": "no-referrer",
-}
 
 
 class OriginGuard:
-    """Refuses requests under a foreign host name, or from a foreign page."""
+    """Refuses requests under a foreign host name, or from a foreign page; the shared door has
+    checked its own.
+    """
 
     def __init__(self, app: ASGIApp, hosts: frozenset[str] = frozenset()) -> None:
         self._app = app
         self._hosts = _LOCAL | hosts
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] == "http":
+        if scope["type"] == "http" and SHARED not in scope:
             refusal = self._refusal(Headers(scope=scope))
             if refusal:
                 await problem(403, refusal)(scope, receive, send)
@@ -69,23 +67,6 @@ class ReadersUnits:
         asked = dict(scope.get("headers") or ()).get(b"neat-units")
         with speaking("inch" if asked == b"inch" else "metric"):
             await self._app(scope, receive, send)
-
-
-class PlainHeaders:
-    """Adds to every answer what keeps a browser from guessing at it or giving it away."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        async def send_with(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                headers = MutableHeaders(scope=message)
-                for name, value in _HEADERS.items():
-                    headers.setdefault(name, value)
-            await send(message)
-
-        await self._app(scope, receive, send_with if scope["type"] == "http" else send)
 
 
 class BodyLimit:

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import asyncio
 import ipaddress
 import logging
 import os
-import socket
 import sys
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,21 +13,15 @@ from types import FrameType
 import platformdirs
 import uvicorn
 from fastapi import FastAPI
-from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from neatpatch.api.app import AppOptions, create_app
-from neatpatch.core.common.errors import NeatPatchError
+from neatpatch.api.common.listening import BoundedProtocol, CannotServeError, listen
+from neatpatch.api.sharing.serving import PORT
 from neatpatch.jobs.runner import RunnerOptions
 from neatpatch.store.datafolder import Library
 from neatpatch.store.owner import owned, tell_address
 
-HEADER_TIMEOUT_S = 15.0
-"""A connection that has not sent a whole request line and headers by then is closed."""
 _PRIVATE = 0o077
-
-
-class CannotServeError(NeatPatchError):
-    """The address is not to be had, or not to be used."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,6 +33,9 @@ class ServeOptions:
     port: int = 8719
     demo: bool = False
     watched: Path | None = None
+    share: bool = False
+    share_on: str | None = None
+    share_port: int = PORT
 
 
 def data_folder(chosen: Path | None, *, demo: bool) -> Path:
@@ -81,6 +76,9 @@ def app_options(options: ServeOptions) -> AppOptions:
         demo=options.demo,
         watched=options.watched,
         hosts=frozenset({options.host}),
+        share=options.share,
+        share_on=options.share_on,
+        share_port=options.share_port,
         runner=RunnerOptions(warm=True),
     )
 
@@ -92,8 +90,9 @@ def server_for(app: FastAPI) -> uvicorn.Server:
             app,
             log_level="warning",
             access_log=False,
+            server_header=False,
             timeout_graceful_shutdown=3,
-            http=_BoundedProtocol,
+            http=BoundedProtocol,
             limit_concurrency=500,
         )
     )
@@ -105,26 +104,6 @@ class _Server(uvicorn.Server):
         super().handle_exit(sig, frame)
 
 
-class _BoundedProtocol(H11Protocol):
-    """Closes connections whose first request never gets whole."""
-
-    _waiting: asyncio.TimerHandle | None = None
-
-    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
-        super().connection_made(transport)
-        self._waiting = self.loop.call_later(HEADER_TIMEOUT_S, self._give_up)
-
-    def data_received(self, data: bytes) -> None:
-        super().data_received(data)
-        if self._waiting is not None and self.cycle is not None:
-            self._waiting.cancel()
-            self._waiting = None
-
-    def _give_up(self) -> None:
-        if self.cycle is None and not self.transport.is_closing():
-            self.transport.close()
-
-
 def require_loopback(host: str) -> None:
     """Refuse to serve on an address that others can reach."""
     try:
@@ -133,27 +112,6 @@ def require_loopback(host: str) -> None:
         local = False
     if not local:
         raise CannotServeError(
-            f"cannot serve on {host}: others could reach it, and there is no sharing with a device "
-            "yet. Use 127.0.0.1, ::1 or localhost."
+            f"cannot serve on {host}: others could reach it without being let in. Use 127.0.0.1, "
+            "::1 or localhost, and --share to let devices in by a code."
         )
-
-
-def listen(host: str, port: int) -> socket.socket:
-    """A listening socket; small answers leave at once (TCP_NODELAY).
-
-    asyncio turns Nagle's algorithm off only on sockets that say they are TCP, which one made
-    without the protocol's number does not.
-    """
-    family = socket.AF_INET6 if ":" in host else socket.AF_INET
-    listener = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
-    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-    try:
-        listener.bind((host, port))
-        listener.listen(128)
-    except OSError as error:
-        listener.close()
-        raise CannotServeError(
-            f"cannot serve on {host} port {port}: {error.strerror}. Choose another with --port."
-        ) from error
-    return listener

@@ -174,11 +174,30 @@ def serve(
     watch: Annotated[
         Path | None, typer.Option(help="Folder whose new pictures are taken in by themselves.")
     ] = None,
+    share: Annotated[
+        bool, typer.Option("--share", help="Let devices on the network in by a code, over TLS.")
+    ] = False,
+    share_on: Annotated[
+        str | None, typer.Option(help="Address to share on; else this machine's on its network.")
+    ] = None,
+    share_port: Annotated[
+        int, typer.Option(help="Port to share on, or 0 for a free one.", min=0, max=65535)
+    ] = 8720,
 ) -> None:
-    """Serve the page and the API on this machine."""
+    """Serve the page and the API on this machine, and with --share to paired devices."""
     from neatpatch.api.server import ServeOptions, run
 
-    run(ServeOptions(data=data, host=host, port=port, watched=watch))
+    run(
+        ServeOptions(
+            data=data,
+            host=host,
+            port=port,
+            watched=watch,
+            share=share,
+            share_on=share_on,
+            share_port=share_port,
+        )
+    )
 
 
 @app.command()

@@ -90,6 +90,7 @@ def _step(case: Case, entry: StoredEntry) -> StepOnTrail:
         step=step,
         use=entry.use,
         against=entry.against,
+        who=entry.who,
         tested=outcome.tested,
         result=outcome.result,
         counts=outcome.comparison.summary if outcome.comparison else None,

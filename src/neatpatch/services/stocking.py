@@ -48,7 +48,7 @@ class StepDone:
 
     ``taken`` says what it took of the kit, else the usual is taken. ``recount``: where the count
     does not reach, there was more than counted; otherwise that is asked first. ``at``: when, by
-    the clock of the one who logs it, None for now.
+    the clock of the one who logs it, None for now. ``who``: a paired device's name for its user.
     """
 
     step: Step
@@ -57,6 +57,7 @@ class StepDone:
     taken: Sequence[Take] | None = None
     recount: bool = False
     at: str | None = None
+    who: str = ""
 
 
 def readiness_now(connection: sqlite3.Connection, today: date) -> Readiness:
@@ -88,7 +89,7 @@ def log_step(connection: sqlite3.Connection, place: Place, done: StepDone) -> in
     """
     taken = _taking(connection, place, done)
     entry_id = visit_rows.add_step_entry(
-        connection, place.visit_id, done.step, done.use, done.against, done.at
+        connection, place.visit_id, done.step, done.use, done.against, done.at, done.who
     )
     _take(connection, place, entry_id, taken, done.at)
     return entry_id

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import replace
 from typing import Annotated
 
 from pydantic import AfterValidator, Field
@@ -144,8 +145,11 @@ def _barring(case: Case, step: Step) -> list[Barred]:
     return [b for b in advise(case.facts).barred if b.action == step]
 
 
-def add_step(library: Library, visit_id: int, done: NewStep, key: str | None) -> None:
-    """Log a step. One that is barred now needs a reason, which is kept with it.
+def add_step(
+    library: Library, visit_id: int, done: NewStep, key: str | None, who: str = ""
+) -> None:
+    """Log a step, by ``who`` where a paired device says so. One that is barred now needs a reason,
+    which is kept with it.
 
     The same step under the same key is logged once, however often it is sent.
     """
@@ -164,7 +168,8 @@ def add_step(library: Library, visit_id: int, done: NewStep, key: str | None) ->
 
     def act(connection: sqlite3.Connection, case: Case, use: StepUse) -> None:
         if first_time(connection, key, f"step of visit {visit_id}"):
-            entry_id = log_step(connection, _place(case), _done(done, done.step, use))
+            logged = replace(_done(done, done.step, use), who=who)
+            entry_id = log_step(connection, _place(case), logged)
             note_result(connection, key, entry_id)
             clear_place(connection, visit_id)
             _on_virtual_body(connection, case, done)

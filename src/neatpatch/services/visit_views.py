@@ -58,6 +58,7 @@ class StepOnTrail(BaseModel):
     took: list[StockUse]
     use: StepUse
     against: str
+    who: str
     tested: bool
     result: Result | None
     counts: ComparisonSummary | None

@@ -68,7 +68,8 @@ class Spending:
 
 
 _SELECT = (
-    "SELECT k.*, (SELECT group_concat(body_id) FROM kit_suits s WHERE s.kit_id = k.id) AS bodies FROM kit k"
+    "SELECT k.*, (SELECT group_concat(body_id) FROM kit_suits s WHERE s.kit_id = k.id) AS bodies "
+    "FROM kit k"
 )
 
 

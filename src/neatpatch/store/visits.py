@@ -41,7 +41,7 @@ class StoredEntry:
     """One entry of a trail: a frame, or a step with what it used.
 
     ``against``: the reason given for doing other than advised. ``accepted``: a frame that seemed
-    not to be this body's and was taken all the same.
+    not to be this body's and was taken all the same. ``who``: a paired device's user who logged it.
     """
 
     id: int
@@ -54,6 +54,7 @@ class StoredEntry:
     frame_name: str | None
     map_version: int | None
     trouble: str | None
+    who: str = ""
 
 
 def _visit(row: sqlite3.Row) -> StoredVisit:
@@ -284,11 +285,12 @@ def add_step_entry(
     use: StepUse,
     against: str = "",
     at: str | None = None,
+    who: str = "",
 ) -> int:
     """Put a step at the end of a trail."""
     cursor = connection.execute(
-        "INSERT INTO trail (visit_id, step, use_json, against, at) VALUES (?, ?, ?, ?, ?)",
-        (visit_id, step, use.model_dump_json(exclude_none=True), against, at or now()),
+        "INSERT INTO trail (visit_id, step, use_json, against, at, who) VALUES (?, ?, ?, ?, ?, ?)",
+        (visit_id, step, use.model_dump_json(exclude_none=True), against, at or now(), who),
     )
     touch(connection, visit_id)
     assert cursor.lastrowid is not None
@@ -362,6 +364,7 @@ def trail_of(connection: sqlite3.Connection, visit_id: int) -> list[StoredEntry]
             row["frame_name"],
             row["map_version"],
             row["trouble"],
+            row["who"],
         )
         for row in rows
     ]

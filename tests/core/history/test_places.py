@@ -29,7 +29,7 @@ def test_a_place_is_worth_what_came_after_it() -> None:
     plain = [interval(6, 60) for _ in range(10)]
     rows = [*plain, *(interval(26, 60, "Quay") for _ in range(4))]
     [quay] = place_dust(rows)
-    # 26 came where 6 usually come: 20 more, at 0.1 a day 200 days in one. It is not believed at once.
+    # 26 came where 6 usually come: 20 more, at 0.1 a day 200 days in one. It is not believed yet.
     assert 100 < quay.worth.mean <= 150
     assert (quay.place, quay.days, quay.intervals) == ("Quay", 4, 4)
     studio = [*plain, *(interval(6, 60, *["Studio"] * 9) for _ in range(12))]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from itertools import pairwise
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -36,7 +37,7 @@ def test_what_two_frames_show_is_carried_on() -> None:
     fresh = spot("n", 2600, 300)
     maps = [spot_map(*HERE), spot_map(*HERE[1:]), spot_map(*HERE[2:], fresh)]
     links = [link_of(1, maps[0], None, None)]
-    for number, (old, new) in enumerate(zip(maps[:-1], maps[1:], strict=True), 2):
+    for number, (old, new) in enumerate(pairwise(maps), 2):
         links.append(link_of(number, new, number - 1, compare(old, new)))
     told = Counter(tuple(s.seen for s in life.sightings) for life in lives_of(links))
     assert told == {

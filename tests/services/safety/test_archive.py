@@ -63,7 +63,7 @@ def test_an_archive_brings_back_every_row_and_original(
 def test_a_stock_that_is_not_the_sum_of_its_moves_is_counted_anew(folder: Path) -> None:
     with closing(sqlite3.connect(folder / "neatpatch.sqlite3")) as connection:
         connection.execute(
-            "INSERT INTO kit (item_json) VALUES ('{\"item\": \"dry_swab\", \"width_mm\": 24}')"
+            'INSERT INTO kit (item_json) VALUES (\'{"item": "dry_swab", "width_mm": 24}\')'
         )
         connection.execute(
             "INSERT INTO stock_moves (kit_id, why, change, thing, at) "

@@ -98,6 +98,7 @@ async function save(body: Body): Promise<void> {
         />
         <Button
           v-if="!editing"
+          class="deletes"
           label="Delete"
           icon="pi pi-trash"
           severity="secondary"

@@ -133,6 +133,7 @@ watch(
           >Begin a visit</RouterLink
         >
         <Button
+          class="deletes"
           label="Delete"
           icon="pi pi-trash"
           size="small"

@@ -45,7 +45,7 @@ watch(open, (now) => {
     <template #footer>
       <Button
         v-if="job"
-        class="remove"
+        class="remove deletes"
         label="Remove"
         icon="pi pi-trash"
         severity="danger"

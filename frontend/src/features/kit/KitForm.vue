@@ -255,7 +255,7 @@ function save(): void {
     <template #footer>
       <Button
         v-if="owned"
-        class="remove"
+        class="remove deletes"
         :label="sure ? 'Remove it for good' : 'Remove'"
         icon="pi pi-trash"
         severity="danger"

@@ -116,6 +116,7 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
       >
         {{ s.label }}
       </button>
+      <RouterLink :to="{ name: 'share' }">Phones and tablets</RouterLink>
     </nav>
     <section v-if="section === 'you'" class="panel">
       <h2>You</h2>
@@ -204,8 +205,10 @@ nav {
   flex-direction: column;
   align-self: start;
 }
-nav button {
+nav button,
+nav a {
   padding: var(--space-2);
+  text-decoration: none;
   font: inherit;
   color: var(--ink);
   text-align: left;
@@ -250,7 +253,8 @@ label.plain {
   nav {
     flex-flow: row wrap;
   }
-  nav button {
+  nav button,
+  nav a {
     border-left: 0;
     border-bottom: 3px solid var(--line);
   }

@@ -98,6 +98,7 @@ watch(
         <span v-if="item.step.took.length" class="soft"
           >took {{ item.step.took.map(tookWords).join(', ') }}</span
         >
+        <span v-if="item.step.who" class="soft">by {{ item.step.who }}</span>
         <span v-if="item.step.against" class="soft">against advice: {{ item.step.against }}</span>
         <span v-if="visit.state === 'open'">
           <button

@@ -21,6 +21,8 @@ import StockQuestion from './StockQuestion.vue'
 import OtherStep from './OtherStep.vue'
 import VisitMap from './VisitMap.vue'
 import VisitTrail from './VisitTrail.vue'
+import { useLitScreen } from '@/shared/composables/useLitScreen'
+import { useMe } from '@/shared/composables/useMe'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useAim } from '@/shared/composables/useIntake'
 import { useVisit } from './useVisit'
@@ -51,6 +53,8 @@ const {
   () => void client.invalidateQueries({ queryKey: queries.hands(props.id).queryKey }),
 )
 const { celsius } = useSettings()
+const { isOwner, shared } = useMe()
+useLitScreen(shared)
 const chosen = ref<number | null>(null)
 const asking = ref(false)
 const otherOpen = ref(false)
@@ -205,6 +209,16 @@ function otherway(decision: Decision): void {
             @click="choosing = true"
           />
           <ReportMenu :path="`/api/visits/${visit.id}/report`" />
+          <Button
+            v-if="isOwner"
+            icon="pi pi-mobile"
+            title="Show on phone"
+            aria-label="Show on phone"
+            size="small"
+            severity="secondary"
+            variant="text"
+            @click="router.push({ name: 'share', query: { visit: visit.id } })"
+          />
           <Button
             v-if="visit.state === 'open'"
             label="Close"

@@ -16,8 +16,11 @@ from neatpatch.services.folders import Folders
 from neatpatch.services.record.bookkeeping import Bookkeeper
 from neatpatch.services.safety.keeping import Keeper
 from neatpatch.store.datafolder import Library
+from neatpatch.store.sharing.devices import StoredDevice
 
 _MOST = 2**53 - 1
+SHARED = "neatpatch.shared"
+"""Where a request says that it came through the shared door, and was checked there."""
 Id = Annotated[int, Path(ge=1, le=_MOST)]
 """The number of something kept, in a path."""
 
@@ -58,6 +61,12 @@ def pictures_of(request: Request) -> PictureRunner:
     return pictures
 
 
+def who_of(request: Request) -> StoredDevice | None:
+    """The paired device that asks; None for the machine itself."""
+    device: StoredDevice | None = request.scope.get(SHARED)
+    return device
+
+
 def streams_of(request: Request) -> Streams:
     """The event streams now open."""
     streams: Streams = request.app.state.streams
@@ -84,6 +93,7 @@ Jobs = Annotated[Runner, Depends(runner_of)]
 KeeperDep = Annotated[Keeper, Depends(keeper_of)]
 FoldersDep = Annotated[Folders, Depends(folders_of)]
 PicturesDep = Annotated[PictureRunner, Depends(pictures_of)]
+WhoDep = Annotated[StoredDevice | None, Depends(who_of)]
 StreamsDep = Annotated[Streams, Depends(streams_of)]
 SeenVersion = Annotated[int | None, Depends(seen_version)]
 RequestKey = Annotated[

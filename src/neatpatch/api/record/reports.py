@@ -12,7 +12,13 @@ from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.record.report import Letterhead
 from neatpatch.services.reports import letterhead as heads
 from neatpatch.services.reports.job_report import job_sheet
-from neatpatch.services.reports.rendering import MEDIA, Form, Sheet, rendered
+from neatpatch.services.reports.rendering import (
+    MEDIA,
+    REPORT_POLICY,
+    Form,
+    Sheet,
+    rendered,
+)
 from neatpatch.services.reports.visit_report import visit_sheet
 
 router = APIRouter(prefix="/api")
@@ -31,7 +37,10 @@ class LetterheadKept(BaseModel):
 
 def _file(sheet: Sheet, form: Form, name: str) -> Response:
     """Shown where it is opened, under a name to save it by."""
-    header = {"Content-Disposition": f'inline; filename="{name}.{form}"'}
+    header = {
+        "Content-Disposition": f'inline; filename="{name}.{form}"',
+        "Content-Security-Policy": REPORT_POLICY,
+    }
     return Response(rendered(sheet, form), media_type=MEDIA[form], headers=header)
 
 

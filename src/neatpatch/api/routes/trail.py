@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from neatpatch.api.common.deps import Id, LibraryDep, RequestKey
+from neatpatch.api.common.deps import Id, LibraryDep, RequestKey, WhoDep
 from neatpatch.core.common.decisions import Barred
 from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import Given, RowId
@@ -75,10 +75,12 @@ def hazards(visit_id: Id, step: Step, library: LibraryDep) -> Hazard:
 
 
 @router.post("/steps", status_code=201)
-def add_step(visit_id: Id, done: NewStep, library: LibraryDep, key: RequestKey = None) -> VisitView:
+def add_step(
+    visit_id: Id, done: NewStep, library: LibraryDep, who: WhoDep, key: RequestKey = None
+) -> VisitView:
     """Log a step. One that is barred now needs a reason, which is kept with it.
 
     The same step under the same key is logged once, however often it is sent.
     """
-    trail.add_step(library, visit_id, done, key)
+    trail.add_step(library, visit_id, done, key, who.name if who else "")
     return visit_view(read_case(library, visit_id))

@@ -30,6 +30,13 @@ class Sheet(BaseModel):
     logo: bytes | None = None
 
 
+REPORT_POLICY = (
+    "default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'; "
+    "frame-ancestors 'none'; base-uri 'none'"
+)
+"""What a report as a page may load: nothing but what is in it."""
+
+
 def rendered(sheet: Sheet, form: Form) -> bytes:
     """A sheet as a file."""
     return as_pdf(sheet) if form == "pdf" else as_html(sheet).encode()

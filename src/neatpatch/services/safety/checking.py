@@ -158,8 +158,8 @@ def _stock(connection: sqlite3.Connection) -> Iterator[Finding]:
         yield Finding(
             what="stock",
             subject=str(row["id"]),
-            words=f"What is left of thing {row['id']} of the kit is not the sum of its moves. It is "
-            "counted anew.",
+            words=f"What is left of thing {row['id']} of the kit is not the sum of its moves. It "
+            "is counted anew.",
             lost=False,
         )
 

@@ -1,0 +1,1 @@
+"""Sharing with devices on the network: the second door, its guard and its pages."""

@@ -1,0 +1,1 @@
+"""Letting devices in: codes, tokens, the certificate, links to reports."""
