@@ -36,9 +36,10 @@ def served(app: FastAPI) -> Iterator[str]:
 
 
 def options_for(page: Path, workers: int = 1, **more: Any) -> AppOptions:
-    """Options of a small application."""
+    """Options of a small application; it is shared, if at all, on a second loopback address."""
     runner = RunnerOptions(workers=workers)
-    return AppOptions(limits=LIMITS, runner=runner, page=page, **more)
+    at = {"share_on": "127.0.0.2", "share_port": 0}
+    return AppOptions(limits=LIMITS, runner=runner, page=page, **{**at, **more})
 
 
 def upload(client: httpx.Client, path: Path, name: str | None = None) -> httpx.Response:

@@ -31,10 +31,10 @@ QUIET = [
 
 
 @contextmanager
-def serving(command: str, data: Path) -> Iterator[str]:
+def serving(command: str, data: Path, *more: str) -> Iterator[str]:
     """Start the application on a free port; gives its address."""
     process = subprocess.Popen(
-        [sys.executable, "-m", "neatpatch.cli.main", command, "--data", str(data), "--port", "0"],
+        [sys.executable, "-m", "neatpatch.cli.main", command, f"--data={data}", "--port=0", *more],
         stderr=subprocess.PIPE,
         text=True,
     )

@@ -4023,7 +4023,7 @@ export interface components {
         };
         /**
          * PairingOffer
-         * @description A code, the address to enter it at, and both as a QR code (SVG).
+         * @description A code, the address to enter it at, and both as a QR code (an SVG as a data URI).
          */
         PairingOffer: {
             /** Code */

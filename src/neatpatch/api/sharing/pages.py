@@ -17,9 +17,10 @@ _STYLE = """
 :root { color-scheme: light dark; }
 body { margin: 0; display: grid; place-items: start center; min-height: 100vh;
   font: 1.05rem/1.5 system-ui, sans-serif; }
-main, form { display: grid; gap: 1rem; width: min(26rem, 92vw); }
-main { padding: 2rem 0; }
-label { display: grid; gap: 0.3rem; }
+main, form, label { display: grid; grid-template-columns: minmax(0, 1fr); gap: 1rem; }
+main { width: min(26rem, 92vw); padding: 1rem 0; }
+label { gap: 0.3rem; }
+h1, p { margin: 0; }
 input, button { font: inherit; padding: 0.7rem; border: 1px solid; border-radius: 6px; }
 .code { font-size: 1.8rem; letter-spacing: 0.3em; }
 button { border: 0; color: #fff; background: #0b6570; font-weight: 650; }
@@ -41,7 +42,9 @@ _HEADERS = {
     "Content-Security-Policy": f"default-src 'none'; style-src {_source(_STYLE)}; "
     f"script-src {_source(_SCRIPT)}; form-action 'self'; frame-ancestors 'none'; base-uri 'none'",
     "Cache-Control": "no-store",
+    "Referrer-Policy": "same-origin",
 }
+"""With no referrer at all a browser would send the form under no origin."""
 
 
 def inner_path(to: str) -> str:
