@@ -104,6 +104,8 @@ export const queries = {
     ),
   me: () => query<Schemas['Me']>(['me'], (signal) => api.GET('/api/me', { signal })),
   sharing: () => query<Schemas['SharingState']>(['sharing'], (signal) => api.GET('/api/sharing', { signal })),
+  chore: () =>
+    query<Schemas['LastChore']>(['backup', 'chore'], (signal) => api.GET('/api/backup/chore', { signal })),
   bodyLives: (body_id: number) =>
     query<Schemas['Life'][]>(['bodies', body_id, 'lives'], (signal) =>
       api.GET('/api/bodies/{body_id}/lives', { signal, params: { path: { body_id } } }),

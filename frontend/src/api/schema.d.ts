@@ -1931,18 +1931,14 @@ export interface paths {
          * @description Say where backups go and how many are kept; a due one is taken soon.
          */
         put: operations["choose_backup_api_backup_put"];
-        /**
-         * Back Up Now
-         * @description Take a backup now; it is read back before this answers.
-         */
-        post: operations["back_up_now_api_backup_post"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/check": {
+    "/api/backup/chore": {
         parameters: {
             query?: never;
             header?: never;
@@ -1950,13 +1946,21 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Checked
-         * @description Hold every original against its hash and the database against its rules.
+         * Chore
+         * @description How far a backup, check or merge is, and what came of it.
          */
-        get: operations["checked_api_check_get"];
+        get: operations["chore_api_backup_chore_get"];
         put?: never;
-        post?: never;
-        delete?: never;
+        /**
+         * Begin
+         * @description Begin one: a backup, read back before it is called done; a check; or a merge.
+         */
+        post: operations["begin_api_backup_chore_post"];
+        /**
+         * Stop
+         * @description Stop the one that runs; nothing of it is left.
+         */
+        delete: operations["stop_api_backup_chore_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2570,6 +2574,32 @@ export interface components {
             maps: number;
             /** Found */
             found: components["schemas"]["Finding"][];
+        };
+        /**
+         * Chore
+         * @description One of them, running or ended. ``words``: what came of it, or why it failed.
+         */
+        Chore: {
+            /** Number */
+            number: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "backup" | "check" | "merge";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "done" | "failed" | "stopped";
+            /** Progress */
+            progress: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            report?: components["schemas"]["CheckReport"] | null;
         };
         /**
          * Chosen
@@ -3613,6 +3643,13 @@ export interface components {
              * @enum {string}
              */
             by: "sensor" | "serial" | "name" | "visit";
+        };
+        /**
+         * LastChore
+         * @description The chore that runs, or the last one; null before the first.
+         */
+        LastChore: {
+            chore: components["schemas"]["Chore"] | null;
         };
         /**
          * LeftSpot
@@ -5120,6 +5157,22 @@ export interface components {
             advice: components["schemas"]["Advice"];
             /** Jobs */
             jobs: components["schemas"]["Job"][];
+        };
+        /**
+         * WantedChore
+         * @description What to do now; ``archive``: the backup to merge, by its whole path on this machine.
+         */
+        WantedChore: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "backup" | "check" | "merge";
+            /**
+             * Archive
+             * @default
+             */
+            archive: string;
         };
         /**
          * WantedLink
@@ -9227,37 +9280,7 @@ export interface operations {
             503: components["responses"]["Problem503"];
         };
     };
-    back_up_now_api_backup_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BackupState"];
-                };
-            };
-            400: components["responses"]["Problem400"];
-            403: components["responses"]["Problem403"];
-            404: components["responses"]["Problem404"];
-            408: components["responses"]["Problem408"];
-            409: components["responses"]["Problem409"];
-            413: components["responses"]["Problem413"];
-            415: components["responses"]["Problem415"];
-            422: components["responses"]["Problem422"];
-            500: components["responses"]["Problem500"];
-            503: components["responses"]["Problem503"];
-        };
-    };
-    checked_api_check_get: {
+    chore_api_backup_chore_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -9272,7 +9295,71 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CheckReport"];
+                    "application/json": components["schemas"]["LastChore"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    begin_api_backup_chore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedChore"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LastChore"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    stop_api_backup_chore_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LastChore"];
                 };
             };
             400: components["responses"]["Problem400"];

@@ -30,6 +30,7 @@ from neatpatch.jobs.runner import DEMO_MADE, Runner, RunnerOptions
 from neatpatch.services.folders import Folders
 from neatpatch.services.intake import STALLED_S
 from neatpatch.services.record.bookkeeping import Bookkeeper
+from neatpatch.services.safety.chores import Chores
 from neatpatch.services.safety.keeping import Keeper
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
@@ -69,6 +70,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     options = options or AppOptions()
     runner = Runner(library, options.runner)
     keeper = Keeper(library)
+    chores = Chores(library, keeper)
     bookkeeper = Bookkeeper(library)
     folders = Folders(library, runner.nudge, options.limits, options.watched)
     pictures = PictureRunner(library)
@@ -90,6 +92,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
         await sharing.stop()
         pictures.stop()
         folders.stop()
+        chores.end()
         keeper.stop()
         bookkeeper.stop()
         runner.stop()
@@ -105,6 +108,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.state.data, app.state.runner, app.state.limits = library, runner, options.limits
     app.state.stalled_s, app.state.folders = options.stalled_s, folders
     app.state.keeper = keeper
+    app.state.chores = chores
     app.state.bookkeeper = bookkeeper
     app.state.pictures = pictures
     app.state.sharing = sharing

@@ -261,11 +261,14 @@ def backup(
 def restore(
     file: Annotated[Path, typer.Argument(help="An archive that `backup` wrote.")],
     data: Data = None,
+    merge: Annotated[
+        bool, typer.Option("--merge", help="Add what a folder in use lacks; nothing is doubled.")
+    ] = False,
 ) -> None:
-    """Bring an archive back into an empty folder."""
-    from neatpatch.cli.safekeeping import print_restored
+    """Bring an archive back into an empty folder, or merge it into one in use."""
+    from neatpatch.cli.safekeeping import print_merged, print_restored
 
-    print_restored(file, data)
+    (print_merged if merge else print_restored)(file, data)
 
 
 @app.command()

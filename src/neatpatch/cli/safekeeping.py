@@ -10,6 +10,9 @@ from neatpatch.api.server import data_folder
 from neatpatch.core.common.words import counted
 from neatpatch.services.safety.archive import back_up, restore
 from neatpatch.services.safety.checking import check
+from neatpatch.services.safety.merging import merge, merged_words
+from neatpatch.store.datafolder import Library
+from neatpatch.store.owner import owned
 
 
 def print_backup(file: Path, data: Path | None) -> None:
@@ -32,6 +35,14 @@ def print_restored(file: Path, data: Path | None) -> None:
         f"{root}: restored {counted(manifest.originals, 'original')} and the database of "
         f"{manifest.made_at[:16].replace('T', ' ')} UTC. Serve it as ever."
     )
+
+
+def print_merged(file: Path, data: Path | None) -> None:
+    """Merge an archive into a folder that no server works on, and say what came."""
+    root = data_folder(data, demo=False)
+    with owned(root):
+        came = merge(file, root, Library(root).database)
+    typer.echo(f"{root}: {merged_words(came)} Serve it as ever.")
 
 
 def print_check(data: Path | None, *, json: bool) -> None:

@@ -67,8 +67,7 @@ def test_who_is_let_in_folders_and_everything_at_once_are_the_owners(
     private = [
         (method, path)
         for method, path in operations
-        if path.split("/")[2].partition(".")[0]
-        in ("sharing", "backup", "check", "watched", "export")
+        if path.split("/")[2].partition(".")[0] in ("sharing", "backup", "watched", "export")
     ]
     assert len(private) >= 12
     for method, path in private:

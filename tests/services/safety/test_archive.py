@@ -74,7 +74,7 @@ def test_a_stock_that_is_not_the_sum_of_its_moves_is_counted_anew(folder: Path) 
         connection.commit()
     assert whats(check(folder)) == [("stock", False, True)]
     assert check(folder).found == ()
-    assert (12.0,) in [(row[-1],) for row in rows(folder, "kit")]
+    assert any(12.0 in row for row in rows(folder, "kit"))
 
 
 def test_its_parts_are_open_and_hold_the_same_rows(folder: Path, tmp_path: Path) -> None:

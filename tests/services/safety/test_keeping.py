@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
@@ -99,15 +100,34 @@ def test_it_is_chosen_and_taken_through_the_api(client: TestClient, tmp_path: Pa
     folder.mkdir()
     assert_problem(client.put("/api/backup", json={"folder": "x"}), 422, "whole path")
     assert_problem(client.put("/api/backup", json={"keep": 0}), 422, "keep")
-    assert_problem(client.post("/api/backup"), 422, "which folder")
+    assert_problem(client.post("/api/backup/chore", json={"kind": "backup"}), 422, "which folder")
+    assert client.get("/api/backup/chore").json() == {"chore": None}
     chosen = client.put("/api/backup", json={"folder": str(folder), "daily": False}).json()
     assert chosen["folder"] == str(folder)
-    taken = client.post("/api/backup")
-    assert taken.status_code == 201
-    assert taken.json()["last_name"].startswith("neatpatch-backup-")
-    assert len(list(folder.glob("*.zip"))) == 1
-    report = client.get("/api/check").json()
+    taken = run(client, kind="backup")
+    assert (taken["state"], taken["words"]) == ("done", "The backup was read back and proved.")
+    assert client.get("/api/backup").json()["last_name"].startswith("neatpatch-backup-")
+    (archive,) = folder.glob("*.zip")
+    report = run(client, kind="check")["report"]
     assert (report["ok"], report["found"]) == (True, [])
+    merged = run(client, kind="merge", archive=str(archive))
+    assert merged["words"].startswith("Added nothing that was not here")
+    broken = folder / "broken.zip"
+    broken.write_bytes(b"PK")
+    failed = run(client, kind="merge", archive=str(broken))
+    assert failed["state"] == "failed"
+    assert "not a whole backup" in failed["words"]
+    nowhere = {"kind": "merge", "archive": "broken.zip"}
+    assert_problem(client.post("/api/backup/chore", json=nowhere), 422, "whole path")
+
+
+def run(client: TestClient, **wanted: str) -> dict[str, Any]:
+    """A chore begun and waited for."""
+    assert client.post("/api/backup/chore", json=wanted).status_code == 202
+    found: dict[str, Any] = until(
+        lambda: client.get("/api/backup/chore").json()["chore"], lambda c: c["state"] != "running"
+    )
+    return found
 
 
 def test_a_damaged_database_is_refused_with_its_last_backup_offered(kept: Kept) -> None:

@@ -14,6 +14,7 @@ import ShootRecipe from '@/shared/components/ShootRecipe.vue'
 import NextLooks from '@/shared/components/NextLooks.vue'
 import { useArchive } from './useArchive'
 import { useOpenVisits } from './useOpenVisits'
+import { useMe } from '@/shared/composables/useMe'
 import { useIntake } from '@/shared/composables/useIntake'
 import { useWorksAt } from './useWorksAt'
 import { day } from '@/shared/lib/format'
@@ -40,7 +41,8 @@ const demoShown = computed(() =>
 )
 const { visits } = useOpenVisits()
 /** The frames beside it show why the server does not answer. */
-const { value: backup } = useAsk(queries.backup)
+const { isOwner } = useMe()
+const { value: backup } = useAsk(() => (isOwner.value ? queries.backup() : null))
 const { value: readiness } = useAsk(queries.readiness)
 const job = computed(() => readiness.value?.jobs[0] ?? null)
 const shooting = computed(() => archive.value?.open_jobs.find((j) => j.kind === 'demo'))

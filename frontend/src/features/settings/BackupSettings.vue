@@ -2,9 +2,10 @@
 import Button from 'primevue/button'
 import InputNumber from 'primevue/inputnumber'
 import InputText from 'primevue/inputtext'
+import ProgressBar from 'primevue/progressbar'
 import ToggleSwitch from 'primevue/toggleswitch'
 import { useQueryClient } from '@tanstack/vue-query'
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
@@ -26,17 +27,42 @@ watch(
 )
 const put = (now: State) => client.setQueryData(queries.backup().queryKey, now)
 const plan = useTell<State>(put)
-const taking = useTell<State>(put)
-const report = ref<Schemas['CheckReport'] | null>(null)
-const checking = useTell<Schemas['CheckReport']>((found) => {
-  report.value = found
+const LOOK_MS = 400
+type Chore = Schemas['Chore']
+const { value: kept, error: choreAway } = useAsk(queries.chore, {
+  everyMs: (now) => (now?.chore?.state === 'running' ? LOOK_MS : EVERY_MS),
 })
+const chore = computed(() => kept.value?.chore ?? null)
+const running = computed(() => chore.value?.state === 'running')
+const beginning = useTell<Schemas['LastChore']>((now) => client.setQueryData(queries.chore().queryKey, now))
+watch(
+  () => chore.value?.state,
+  (now, before) => {
+    if (before === 'running' && now === 'done') void client.invalidateQueries()
+  },
+)
+const archive = ref('')
+const CHORE_WORDS: Record<Chore['kind'], string> = {
+  backup: 'Backing up',
+  check: 'Checking',
+  merge: 'Merging',
+}
+const begun = (kind: Chore['kind']): Promise<boolean> =>
+  beginning.tell(
+    () =>
+      answer(api.POST('/api/backup/chore', { body: { kind, archive: archive.value } })) as Promise<
+        Schemas['LastChore']
+      >,
+  )
+const stop = (): Promise<boolean> =>
+  beginning.tell(() => answer(api.DELETE('/api/backup/chore')) as Promise<Schemas['LastChore']>)
+/** What came of the last one of a kind. */
+const ended = (kind: Chore['kind']): Chore | null =>
+  chore.value?.kind === kind && chore.value.state !== 'running' ? chore.value : null
+const report = computed(() => ended('check')?.report ?? null)
 
 const save = (): Promise<boolean> =>
   plan.tell(() => answer(api.PUT('/api/backup', { body: draft.value })) as Promise<State>)
-const take = (): Promise<boolean> => taking.tell(() => answer(api.POST('/api/backup')) as Promise<State>)
-const check = (): Promise<boolean> =>
-  checking.tell(() => answer(api.GET('/api/check')) as Promise<Schemas['CheckReport']>)
 
 function lastWords(s: State): string {
   if (!s.last_at) return 'No backup yet.'
@@ -52,9 +78,9 @@ function lastWords(s: State): string {
     <p class="soft">
       One file with everything: cameras, visits, kit and the frames themselves, in open formats. Choose a
       folder on another disk than the data. It is brought back by <code>neatpatch restore</code> into an empty
-      folder.
+      folder, or merged into one in use below.
     </p>
-    <FailureNote :error="plan.error.value || taking.error.value || away" />
+    <FailureNote :error="plan.error.value || beginning.error.value || away || choreAway" />
     <form @submit.prevent="save">
       <label class="grow"
         >Folder<InputText
@@ -80,25 +106,33 @@ function lastWords(s: State): string {
       <p v-if="state.error" class="warn">The last try failed: {{ state.error }}</p>
       <p>
         <Button
-          :label="taking.busy.value ? 'Backing up' : 'Back up now'"
+          label="Back up now"
           icon="pi pi-download"
-          :disabled="!state.folder || taking.busy.value || state.running"
-          @click="take"
+          :disabled="!state.folder || running || state.running"
+          @click="begun('backup')"
         />
       </p>
+      <p v-if="ended('backup')" role="status" :class="{ warn: ended('backup')?.state === 'failed' }">
+        {{ ended('backup')?.words }}
+      </p>
     </template>
+    <div v-if="chore && running" class="running" role="status">
+      <strong>{{ CHORE_WORDS[chore.kind] }}</strong>
+      <ProgressBar :value="Math.round(100 * chore.progress)" :aria-label="CHORE_WORDS[chore.kind]" />
+      <Button label="Stop" size="small" severity="secondary" variant="outlined" @click="stop" />
+    </div>
     <h2>Check</h2>
     <p class="soft">Holds every stored file against what was taken in, and the database against its rules.</p>
-    <FailureNote :error="checking.error.value" />
     <p>
       <Button
-        :label="checking.busy.value ? 'Checking' : 'Check now'"
+        label="Check now"
         severity="secondary"
         variant="outlined"
-        :disabled="checking.busy.value"
-        @click="check"
+        :disabled="running"
+        @click="begun('check')"
       />
     </p>
+    <p v-if="ended('check') && !report" class="warn">{{ ended('check')?.words }}</p>
     <div v-if="report" role="status">
       <p>
         <strong>{{ report.ok ? 'All is well.' : 'Not all is well.' }}</strong>
@@ -108,6 +142,29 @@ function lastWords(s: State): string {
         <li v-for="f in report.found" :key="f.what + f.subject" :class="{ warn: f.lost }">{{ f.words }}</li>
       </ul>
     </div>
+    <h2>Merge a backup</h2>
+    <p class="soft">
+      Adds what a backup has and this folder lacks: cameras, visits, frames, kit, jobs. What is here already
+      stays as it is, nothing is doubled. Settings are not touched.
+    </p>
+    <form @submit.prevent="begun('merge')">
+      <label class="grow"
+        >Backup file<InputText
+          v-model="archive"
+          maxlength="1000"
+          placeholder="Its whole path on this machine"
+      /></label>
+      <Button
+        type="submit"
+        label="Merge"
+        severity="secondary"
+        variant="outlined"
+        :disabled="!archive || running"
+      />
+    </form>
+    <p v-if="ended('merge')" role="status" :class="{ warn: ended('merge')?.state === 'failed' }">
+      {{ ended('merge')?.words }}
+    </p>
   </section>
 </template>
 
@@ -132,6 +189,12 @@ label {
 }
 label :deep(.p-inputnumber-input) {
   width: 5rem;
+}
+.running {
+  display: grid;
+  grid-template-columns: auto minmax(80px, 1fr) auto;
+  gap: var(--space-3);
+  align-items: center;
 }
 .warn {
   color: var(--warn);

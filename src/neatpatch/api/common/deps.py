@@ -14,6 +14,7 @@ from neatpatch.jobs.pictures import PictureRunner
 from neatpatch.jobs.runner import Runner
 from neatpatch.services.folders import Folders
 from neatpatch.services.record.bookkeeping import Bookkeeper
+from neatpatch.services.safety.chores import Chores
 from neatpatch.services.safety.keeping import Keeper
 from neatpatch.store.datafolder import Library
 from neatpatch.store.sharing.devices import StoredDevice
@@ -47,6 +48,12 @@ def keeper_of(request: Request) -> Keeper:
     """What takes backups."""
     keeper: Keeper = request.app.state.keeper
     return keeper
+
+
+def chores_of(request: Request) -> Chores:
+    """Backups, checks and merges begun from the page."""
+    chores: Chores = request.app.state.chores
+    return chores
 
 
 def bookkeeper_of(request: Request) -> Bookkeeper:
@@ -90,6 +97,7 @@ def seen_version(
 BookkeeperDep = Annotated[Bookkeeper, Depends(bookkeeper_of)]
 LibraryDep = Annotated[Library, Depends(library_of)]
 Jobs = Annotated[Runner, Depends(runner_of)]
+ChoresDep = Annotated[Chores, Depends(chores_of)]
 KeeperDep = Annotated[Keeper, Depends(keeper_of)]
 FoldersDep = Annotated[Folders, Depends(folders_of)]
 PicturesDep = Annotated[PictureRunner, Depends(pictures_of)]

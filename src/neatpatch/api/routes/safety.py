@@ -1,14 +1,32 @@
-"""Routes of backup and check."""
+"""Routes of backup, check and merging."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from pathlib import Path
+from typing import Literal
 
-from neatpatch.api.common.deps import KeeperDep, LibraryDep
-from neatpatch.services.safety.checking import CheckReport, check
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from neatpatch.api.common.deps import ChoresDep, KeeperDep
+from neatpatch.core.common.records import Given
+from neatpatch.services.safety.chores import Chore
 from neatpatch.services.safety.keeping import BackupPlan, BackupState
 
 router = APIRouter(prefix="/api")
+
+
+class WantedChore(Given):
+    """What to do now; ``archive``: the backup to merge, by its whole path on this machine."""
+
+    kind: Literal["backup", "check", "merge"]
+    archive: str = Field(default="", max_length=1000)
+
+
+class LastChore(BaseModel):
+    """The chore that runs, or the last one; null before the first."""
+
+    chore: Chore | None
 
 
 @router.get("/backup")
@@ -24,13 +42,23 @@ def choose_backup(plan: BackupPlan, keeper: KeeperDep) -> BackupState:
     return keeper.state()
 
 
-@router.post("/backup", status_code=201)
-def back_up_now(keeper: KeeperDep) -> BackupState:
-    """Take a backup now; it is read back before this answers."""
-    return keeper.take()
+@router.get("/backup/chore")
+def chore(chores: ChoresDep) -> LastChore:
+    """How far a backup, check or merge is, and what came of it."""
+    return LastChore(chore=chores.last())
 
 
-@router.get("/check")
-def checked(library: LibraryDep) -> CheckReport:
-    """Hold every original against its hash and the database against its rules."""
-    return check(library.root)
+@router.post("/backup/chore", status_code=202)
+def begin(wanted: WantedChore, chores: ChoresDep) -> LastChore:
+    """Begin one: a backup, read back before it is called done; a check; or a merge."""
+    if wanted.kind == "backup":
+        return LastChore(chore=chores.back_up())
+    if wanted.kind == "check":
+        return LastChore(chore=chores.check())
+    return LastChore(chore=chores.merge(Path(wanted.archive)))
+
+
+@router.delete("/backup/chore")
+def stop(chores: ChoresDep) -> LastChore:
+    """Stop the one that runs; nothing of it is left."""
+    return LastChore(chore=chores.stop())

@@ -7,7 +7,7 @@ import re
 from neatpatch.store.sharing.devices import Role
 
 _READS = frozenset({"GET", "HEAD"})
-_OWNERS_OWN = re.compile(r"/api/(sharing|backup|check|watched|export)(?![a-z-])")
+_OWNERS_OWN = re.compile(r"/api/(sharing|backup|watched|export)(?![a-z-])")
 """What only an owner may even read: who is let in, folders of the machine, everything at once."""
 _HELPERS = tuple(
     (method, re.compile(path))

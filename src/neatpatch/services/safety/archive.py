@@ -25,6 +25,7 @@ from pydantic import ValidationError
 from neatpatch import __version__
 from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.core.common.records import Record
+from neatpatch.services.safety.ticking import Tick, part_of, unseen
 from neatpatch.store.database import Database, StoreError, disk_trouble, migration_names, now
 from neatpatch.store.originals import Originals
 
@@ -65,7 +66,7 @@ class Manifest(Record):
         return sum(p.path.startswith(_ORIGINALS) for p in self.parts)
 
 
-def back_up(root: Path, target: Path) -> Manifest:
+def back_up(root: Path, target: Path, tick: Tick = unseen) -> Manifest:
     """Write the archive of a data folder, whether a server works on it or not.
 
     ``target`` appears only when the archive was read back and every part proved; a file that was
@@ -82,8 +83,9 @@ def back_up(root: Path, target: Path) -> Manifest:
         with tempfile.TemporaryDirectory(dir=target.parent, prefix=".neatpatch-") as folder:
             copy = Path(folder) / _DATABASE
             Database(database).backup(copy)
-            manifest = _write(partial, copy, Originals(root / "originals"))
-        verify(partial)
+            originals = Originals(root / "originals")
+            manifest = _write(partial, copy, originals, part_of(tick, 0.0, 0.6))
+        verify(partial, part_of(tick, 0.6, 1.0))
         partial.chmod(0o600)
         partial.replace(target)
     except (OSError, sqlite3.Error) as error:
@@ -94,7 +96,7 @@ def back_up(root: Path, target: Path) -> Manifest:
     return manifest
 
 
-def _write(partial: Path, copy: Path, originals: Originals) -> Manifest:
+def _write(partial: Path, copy: Path, originals: Originals, tick: Tick) -> Manifest:
     parts: list[Part] = []
     missing: list[str] = []
     with (
@@ -107,8 +109,12 @@ def _write(partial: Path, copy: Path, originals: Originals) -> Manifest:
             parts.append(_put(archive, _DATABASE, stream, compress=True))
         for table in _tables(connection):
             parts.append(_put_rows(archive, connection, table))
-        for row in connection.execute("SELECT sha256 FROM originals ORDER BY sha256"):
-            sha256 = row["sha256"]
+        wanted = [
+            row["sha256"]
+            for row in connection.execute("SELECT sha256 FROM originals ORDER BY sha256")
+        ]
+        for number, sha256 in enumerate(wanted):
+            tick(number / len(wanted))
             try:
                 with originals.path(sha256).open("rb") as stream:
                     part = _put(archive, _ORIGINALS + sha256, stream)
@@ -172,7 +178,7 @@ def _plain(value: object) -> object:
     return {"base64": base64.b64encode(value).decode()} if isinstance(value, bytes) else value
 
 
-def verify(path: Path) -> Manifest:
+def verify(path: Path, tick: Tick = unseen) -> Manifest:
     """Read an archive through and hold every part against its manifest.
 
     Raises `BrokenArchiveError` with what is wrong and what to do.
@@ -180,7 +186,10 @@ def verify(path: Path) -> Manifest:
     try:
         with zipfile.ZipFile(path) as archive:
             manifest = _manifest(archive, path)
+            total, read = sum(p.bytes for p in manifest.parts) or 1, 0
             for part in manifest.parts:
+                tick(read / total)
+                read += part.bytes
                 found = _hash_of(archive, part.path)
                 if found != (part.sha256, part.bytes):
                     raise BrokenArchiveError(
@@ -223,21 +232,17 @@ def restore(path: Path, root: Path) -> Manifest:
     `BrokenArchiveError` for a damaged archive or one of a newer version, `StoreError` where the
     folder holds something already or the disk does not take it.
     """
-    manifest = verify(path)
-    unknown = sorted(set(manifest.migrations) - set(migration_names()))
-    if unknown:
-        raise BrokenArchiveError(
-            f"{path} was made by a newer version ({', '.join(unknown)}). Start that version."
-        )
+    manifest = known_archive(path)
     if root.exists() and any(root.iterdir()):
         raise StoreError(
-            f"{root} is not empty. Name a new folder with --data: nothing is ever written over."
+            f"{root} is not empty. Name a new folder with --data, or add what it lacks with "
+            "--merge: nothing is ever written over."
         )
     root.parent.mkdir(parents=True, exist_ok=True)
     partial = Path(tempfile.mkdtemp(dir=root.parent, prefix=f".{root.name}-"))
     try:
         with zipfile.ZipFile(path) as archive:
-            _extract(archive, manifest, partial)
+            unpacked(archive, manifest, partial)
         if root.exists():
             root.rmdir()
         partial.replace(root)
@@ -249,12 +254,24 @@ def restore(path: Path, root: Path) -> Manifest:
     return manifest
 
 
-def _extract(archive: zipfile.ZipFile, manifest: Manifest, root: Path) -> None:
+def known_archive(path: Path, tick: Tick = unseen) -> Manifest:
+    """What an archive holds, every part of it proved, and of no newer version than this."""
+    manifest = verify(path, tick)
+    unknown = sorted(set(manifest.migrations) - set(migration_names()))
+    if unknown:
+        raise BrokenArchiveError(
+            f"{path} was made by a newer version ({', '.join(unknown)}). Start that version."
+        )
+    return manifest
+
+
+def unpacked(archive: zipfile.ZipFile, manifest: Manifest, root: Path, tick: Tick = unseen) -> None:
     """Write database and originals. Names come from hashes alone, never from the archive."""
     root.chmod(0o700)
     _copy_out(archive, _DATABASE, root / "neatpatch.sqlite3", mode=0o600)
     originals = Originals(root / "originals")
-    for part in manifest.parts:
+    for number, part in enumerate(manifest.parts):
+        tick(number / len(manifest.parts))
         if part.path == f"{_ORIGINALS}{part.sha256}":
             target = originals.path(part.sha256)
             target.parent.mkdir(exist_ok=True)

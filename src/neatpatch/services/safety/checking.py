@@ -11,6 +11,7 @@ from typing import Literal
 from pydantic import ConfigDict, Field, ValidationError
 
 from neatpatch.core.common.records import Record, SpotMap
+from neatpatch.services.safety.ticking import Tick, unseen
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.database import Database, StoreError, migration_names, offer_backup
 from neatpatch.store.jobs import NewJob
@@ -46,7 +47,7 @@ class CheckReport(Record):
     )
 
 
-def check(root: Path) -> CheckReport:
+def check(root: Path, tick: Tick = unseen) -> CheckReport:
     """Hold a data folder's originals against their hashes and its database against its rules.
 
     What can be made again is put right, unless a server works on the folder, which does so itself
@@ -69,7 +70,7 @@ def check(root: Path) -> CheckReport:
             *_pictures(connection, root),
             *_stock(connection),
         ]
-    found += [*_originals(root), *_strays(root, database)]
+    found += [*_originals(root, tick), *_strays(root, database)]
     return CheckReport(
         ok=not any(f.lost for f in found),
         originals=originals,
@@ -164,12 +165,13 @@ def _stock(connection: sqlite3.Connection) -> Iterator[Finding]:
         )
 
 
-def _lost(root: Path) -> Iterator[tuple[str, Literal["missing", "altered"]]]:
+def _lost(root: Path, tick: Tick) -> Iterator[tuple[str, Literal["missing", "altered"]]]:
     """Originals that a data folder's rows name and that are not there, or not what they were."""
     originals = Originals(root / "originals")
     with Database(root / "neatpatch.sqlite3").read() as connection:
         rows = connection.execute("SELECT sha256 FROM originals ORDER BY sha256").fetchall()
-    for row in rows:
+    for number, row in enumerate(rows):
+        tick(number / len(rows))
         found = None
         with suppress(FileNotFoundError):
             found = sha256_of(originals.path(row["sha256"]))
@@ -177,12 +179,12 @@ def _lost(root: Path) -> Iterator[tuple[str, Literal["missing", "altered"]]]:
             yield row["sha256"], "missing" if found is None else "altered"
 
 
-def _originals(root: Path) -> Iterator[Finding]:
+def _originals(root: Path, tick: Tick) -> Iterator[Finding]:
     words = {
         "missing": "The stored file {0} is gone. Restore it from a backup.",
         "altered": "The stored file {0} is not what was taken in. Restore it from a backup.",
     }
-    for sha256, how in _lost(root):
+    for sha256, how in _lost(root, tick):
         yield Finding(
             what="original", subject=sha256, words=words[how].format(sha256[:12]), lost=True
         )

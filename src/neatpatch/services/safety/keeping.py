@@ -14,6 +14,7 @@ from neatpatch.core.common.errors import BadArgumentError, BusyError, NeatPatchE
 from neatpatch.core.common.records import Flag, Given, Whole
 from neatpatch.services.folders import named_folder
 from neatpatch.services.safety.archive import back_up
+from neatpatch.services.safety.ticking import Tick, unseen
 from neatpatch.store.database import note_backup
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_record, put_record
@@ -97,7 +98,7 @@ class Keeper:
         self._error = ""
         self._wake.set()
 
-    def take(self) -> BackupState:
+    def take(self, tick: Tick = unseen) -> BackupState:
         """Take a backup now. Raises where none can be taken, or one is being taken."""
         plan = self.plan()
         if not plan.folder:
@@ -105,15 +106,15 @@ class Keeper:
         if not self._taking.acquire(blocking=False):
             raise BusyError("A backup is being taken already. Wait for it.")
         try:
-            self._take(plan)
+            self._take(plan, tick)
         finally:
             self._taking.release()
         return self.state()
 
-    def _take(self, plan: BackupPlan) -> None:
+    def _take(self, plan: BackupPlan, tick: Tick) -> None:
         stamp = self._clock().strftime("%Y%m%d-%H%M%S")
         archive = Path(plan.folder) / f"{_PREFIX}{stamp}.zip"
-        back_up(self._library.root, archive)
+        back_up(self._library.root, archive, tick)
         note_backup(self._library.root, archive)
         self._error = ""
         for old in self._kept(plan)[plan.keep :]:
