@@ -1,5 +1,5 @@
 .DEFAULT_GOAL := help
-.PHONY: help demo dev test check bench fuzz torture screenshots lock schema judgement wheel clean
+.PHONY: help demo dev test check bench fuzz torture audit screenshots lock schema judgement wheel clean
 
 PYTHON ?= python3
 VENV := .venv
@@ -37,6 +37,12 @@ fuzz: $(STAMP) ## Read thousands of damaged files and odd arrays
 
 torture: $(STAMP) ## Stop, kill, starve and race the real server; print what was lost (needs root for a small disk)
 	$(BIN)/python -m bench.torture
+
+audit: $(NODE_STAMP) ## Ask advisory databases about everything that is depended on (needs the network)
+	$(PYTHON) -m venv $(VENV)/audit
+	$(VENV)/audit/bin/python -m pip install -q --disable-pip-version-check pip-audit
+	$(VENV)/audit/bin/pip-audit --strict --disable-pip --require-hashes -r requirements.txt
+	cd frontend && npm audit
 
 screenshots: $(STAMP) $(PAGE) chromium ## Take the pictures in docs/screenshots anew
 	$(BIN)/python -m tests.browser.screenshots

@@ -1,4 +1,4 @@
-"""docs/architecture.md names functions and modules that are there."""
+"""docs/architecture.md names functions and modules that are there, docs/security.md tests."""
 
 from __future__ import annotations
 
@@ -37,6 +37,20 @@ def test_each_row_names_what_is_there(functions: str, cell: str) -> None:
     for name in re.findall(r"`([\w.]+)`", functions):
         last = name.split(".")[-1]
         assert re.search(rf"\b{last}\b", text), f"{cell.strip()} has no {name}"
+
+
+SECURITY = (ROOT / "docs" / "security.md").read_text("utf-8")
+NAMED = sorted(set(re.findall(r"`(test_\w+\.py)::(test_\w+)`", SECURITY)))
+
+
+@pytest.mark.parametrize(("file", "name"), NAMED)
+def test_each_requirement_names_a_test_that_is_there(file: str, name: str) -> None:
+    found = [p for p in (ROOT / "tests").rglob(file) if f"def {name}(" in p.read_text("utf-8")]
+    assert found, f"no {name} in {file}"
+
+
+def test_there_are_requirements_to_check() -> None:
+    assert len(NAMED) > 30
 
 
 def test_there_are_rows_to_check() -> None:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+import socket
 import ssl
 import threading
+import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -301,6 +303,35 @@ def test_a_server_that_cannot_share_says_so_and_serves_at_home(
     assert f"Not shared: cannot serve on {ELSEWHERE} port {port}" in caplog.text
 
 
-def test_plain_http_at_the_shared_port_gets_nothing(shared: Shared) -> None:
+def test_old_tls_and_plain_http_get_nothing(shared: Shared) -> None:
     with pytest.raises(httpx.HTTPError):
         httpx.get(shared.url.replace("https://", "http://") + "/pair")
+    host, port = shared.url.removeprefix("https://").split(":")
+    old = trusting()
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", DeprecationWarning)
+        old.minimum_version = old.maximum_version = ssl.TLSVersion.TLSv1_1
+    with socket.create_connection((host, int(port))) as plain, pytest.raises(ssl.SSLError):
+        old.wrap_socket(plain)
+    with (
+        socket.create_connection((host, int(port))) as plain,
+        trusting().wrap_socket(plain) as secure,
+    ):
+        assert secure.version() in ("TLSv1.2", "TLSv1.3")
+
+
+def test_pairings_are_logged_without_what_they_open(
+    shared: Shared, caplog: pytest.LogCaptureFixture
+) -> None:
+    caplog.set_level("INFO")
+    code = shared.code()
+    wrong = f"{(int(code) + 1) % 10**6:06d}"
+    with shared.device() as one:
+        one.post("/pair", data={"name": "Eve", "code": wrong})
+        token = one.post("/pair", data={"name": "Ada", "code": code}).cookies[COOKIE]
+    [device] = shared.home.get("/api/sharing").json()["devices"]
+    shared.home.delete(f"/api/sharing/devices/{device['id']}")
+    for words in ("was not let in", "was let in", "was shut out"):
+        assert words in caplog.text
+    for secret in (code, wrong, token):
+        assert secret not in caplog.text

@@ -6,6 +6,7 @@ origin must be exactly the address served; what a role may not do is refused.
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Awaitable, Callable
 from http.cookies import CookieError, SimpleCookie
 from urllib.parse import parse_qs
@@ -24,6 +25,7 @@ from neatpatch.core.common.errors import BadArgumentError, NotThereError
 from neatpatch.services.sharing.pairing import Door, NotLetInError
 from neatpatch.store.sharing.devices import StoredDevice
 
+_log = logging.getLogger("neatpatch.sharing")
 _MOST_FORM_BYTES = 4000
 _READS = frozenset({"GET", "HEAD"})
 _AWAY = (
@@ -79,7 +81,9 @@ class SharedDoor:
         try:
             token = await run_in_threadpool(self._door.pair, code, name, label)
         except (NotLetInError, BadArgumentError) as error:
+            _log.warning("%s was not let in: %s", _caller(request), error)
             return pairing_page(to, str(error), name, 403)
+        _log.info("%s was let in: %s", _caller(request), label)
         return let_in(token, to)
 
     async def _linked(self, scope: Scope) -> Response:
@@ -122,6 +126,11 @@ class SharedDoor:
             await send(message)
 
         return send_on
+
+
+def _caller(request: Request) -> str:
+    """Where a request comes from, for the log."""
+    return request.client.host if request.client else "somebody"
 
 
 def _token(headers: Headers) -> str | None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import hmac
+import logging
 import secrets
 import threading
 from collections import deque
@@ -29,6 +30,9 @@ UNUSED_ENDS = timedelta(days=90)
 """A device that was not seen for so long must be paired again."""
 _NOTE_USE_EVERY = timedelta(minutes=1)
 LONGEST_NAME = 40
+
+
+_log = logging.getLogger("neatpatch.sharing")
 
 
 class NotLetInError(NeatPatchError):
@@ -196,6 +200,7 @@ class Door:
         with self._lock:
             self._known = {k: d for k, d in self._known.items() if d.id != device_id}
             self._noted.pop(device_id, None)
+        _log.info("device %d was shut out", device_id)
 
 
 def hash_of(token: str) -> str:
