@@ -1,25 +1,17 @@
-"""Whether nothing acknowledged is lost: the real server stopped, killed, starved and raced.
-
-A ledger of everything the server said yes to is kept outside; after every round the folder is
-opened again and compared with it: integrity, references, hashes, counts. Rounds and places are
-drawn from a seed, moments are whatever they are.
-"""
+"""The real server under test, and a ledger of what it said yes to."""
 
 from __future__ import annotations
 
-import argparse
 import hashlib
 import os
 import random
-import shutil
 import signal
 import sqlite3
 import subprocess
 import sys
-import tempfile
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -27,14 +19,10 @@ from typing import Any
 
 import httpx
 
-from neatpatch.simulation.frames import Recipe, write_simulated
 from neatpatch.store.originals import sha256_of
 
 _WRITERS = 3
 _SWABS = 100_000
-_ENOUGH_TO_FILL = 400
-_PADDING_BYTES = 300_000
-"""Added behind each picture's end, so that the small disk fills up before many are measured."""
 _BODIES = 24
 """Each with an open visit: trails as long as nobody has would slow the rounds down."""
 
@@ -44,12 +32,15 @@ class Amounts:
     """How much of each is done."""
 
     stops: int = 18
-    kills: int = 60
+    kills: int = 200
     races: int = 60
+    keepings: int = 30
+    migrations: int = 4
+    mutated: int = 10_000
     seed: int = 1
 
 
-SHORT = Amounts(stops=3, kills=2, races=6)
+SHORT = Amounts(stops=3, kills=2, races=6, keepings=2, migrations=1, mutated=40)
 
 
 @dataclass
@@ -92,6 +83,11 @@ class Served:
     def signal_group(self, number: signal.Signals) -> None:
         os.killpg(self._process.pid, number)
         self._process.wait()
+
+    @property
+    def group(self) -> int:
+        """Id of its process group."""
+        return self._process.pid
 
     def kill_a_worker(self) -> bool:
         """End one measuring process as the kernel does when memory is short."""
@@ -259,11 +255,11 @@ def settled(data: Path, ledger: Ledger) -> list[str]:
     A frame whose worker was killed twice is asked for again, as its owner would.
     """
     with serving(data) as served:
-        _until_idle(served)
-        for frame in _unmeasured(served, ledger):
+        until_idle(served)
+        for frame in unmeasured(served, ledger):
             served.client.post(f"/api/frames/{frame['id']}/measure").raise_for_status()
-        _until_idle(served)
-        troubles = [frame["trouble"] for frame in _unmeasured(served, ledger)]
+        until_idle(served)
+        troubles = [frame["trouble"] for frame in unmeasured(served, ledger)]
     with closing(sqlite3.connect(data / "neatpatch.sqlite3")) as c:
         kept = {sha for (sha,) in c.execute("SELECT sha256 FROM frames")}
     files = {p.name for p in (data / "originals").glob("??/*")}
@@ -271,7 +267,7 @@ def settled(data: Path, ledger: Ledger) -> list[str]:
     return found + ([f"{len(files - kept)} orphans"] if files - kept else [])
 
 
-def _unmeasured(served: Served, ledger: Ledger) -> list[dict[str, Any]]:
+def unmeasured(served: Served, ledger: Ledger) -> list[dict[str, Any]]:
     pages = (
         served.client.get("/api/frames", params={"first": first, "count": 200}).json()["frames"]
         for first in range(0, len(ledger.frames) + 200, 200)
@@ -279,190 +275,6 @@ def _unmeasured(served: Served, ledger: Ledger) -> list[dict[str, Any]]:
     return [frame for page in pages for frame in page if not frame["ready"]]
 
 
-def stops(data: Path, amounts: Amounts, ledger: Ledger, frame: bytes) -> list[str]:
-    """Ctrl-C, a polite kill and a worker killed for memory, while frames are measured."""
-    rng = random.Random(amounts.seed)
-    found = []
-    for number in range(amounts.stops):
-        with serving(data) as served, Busy(served, ledger, frame, rng) as _busy:
-            _until_running(served)
-            kind = (signal.SIGINT, signal.SIGTERM, signal.SIGKILL)[number % 3]
-            if kind == signal.SIGKILL:
-                while not served.kill_a_worker():
-                    time.sleep(0.02)
-            else:
-                served.signal_group(kind)
-        found += faults(data, ledger)
-    return found
-
-
-def kills(data: Path, amounts: Amounts, ledger: Ledger, frame: bytes) -> list[str]:
-    """The whole process group killed at any moment."""
-    rng = random.Random(amounts.seed + 1)
-    found = []
-    for _ in range(amounts.kills):
-        with serving(data) as served, Busy(served, ledger, frame, rng) as _busy:
-            time.sleep(rng.uniform(0.0, 1.2))
-            served.signal_group(signal.SIGKILL)
-        found += faults(data, ledger)
-    return found
-
-
-def _until_running(served: Served) -> None:
-    while not any(
-        job["state"] == "running"
-        for job in served.client.get("/api/frames", params={"count": 1}).json()["open_jobs"]
-    ):
-        time.sleep(0.02)
-
-
-def races(data: Path, amounts: Amounts, frame: bytes) -> list[str]:
-    """The same bytes added and removed at once: what is said to be there must be there."""
-    found = []
-    with serving(data) as served:
-        for number in range(amounts.races):
-            bytes_ = frame + number.to_bytes(4, "big")
-            sha = hashlib.sha256(bytes_).hexdigest()
-            frame_id = served.client.post("/api/frames", content=bytes_).json()["frame"]["id"]
-
-            def remove(frame_id: int = frame_id) -> None:
-                httpx.delete(f"{served.url}/api/frames/{frame_id}", timeout=120)
-
-            def add(bytes_: bytes = bytes_) -> None:
-                httpx.post(f"{served.url}/api/frames", content=bytes_, timeout=120)
-
-            _at_once(remove, add, add)
-            listed = served.client.get("/api/frames", params={"count": 200}).json()["frames"]
-            mine = [f for f in listed if f["sha256"] == sha]
-            there = (data / "originals" / sha[:2] / sha).is_file()
-            if there != bool(mine):
-                found.append(f"round {number}: row {bool(mine)}, original {there}")
-            for one in mine:
-                served.client.delete(f"/api/frames/{one['id']}")
-    return found
-
-
-def _at_once(*calls: Callable[[], None]) -> None:
-    gate = threading.Barrier(len(calls))
-
-    def run(call: Callable[[], None]) -> None:
-        gate.wait()
-        call()
-
-    threads = [threading.Thread(target=run, args=(call,)) for call in calls]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join()
-
-
-def second_server(data: Path, ledger: Ledger, frame: bytes) -> list[str]:
-    """A second server on the folder is refused with the first one's address, touching nothing."""
-    with serving(data) as served, Busy(served, ledger, frame, random.Random(7)) as _busy:
-        _until_running(served)
-        half = data / "originals" / "incoming" / "half-an-upload"
-        half.write_bytes(b"x")
-        second = subprocess.run(
-            [sys.executable, "-m", "neatpatch.cli.main", "serve", "--data", str(data), "--port=0"],
-            check=False,
-            capture_output=True,
-            text=True,
-        )
-        found = [] if half.exists() else ["a running upload was wiped"]
-    if second.returncode != 2 or served.url not in second.stderr or "Traceback" in second.stderr:
-        found.append(f"the second server said: {second.stderr or 'nothing'}")
-    return found + faults(data, ledger)
-
-
-@contextmanager
-def small_disk(folder: Path, megabytes: int) -> Iterator[Path]:
-    """A disk of so many megabytes, in memory. Mounting needs root's rights."""
-    folder.mkdir()
-    room = f"size={megabytes}m,uid={os.geteuid()}"
-    _as_root("mount", "-t", "tmpfs", "-o", room, "tmpfs", str(folder))
-    try:
-        yield folder
-    finally:
-        _as_root("umount", "-l", str(folder))
-
-
-def _as_root(*words: str) -> None:
-    subprocess.run([*(["sudo"] if os.geteuid() else []), *words], check=True)
-
-
-def full_disk(root: Path, frame: bytes) -> list[str]:
-    """A disk that fills up while one works: refused plainly, nothing lost, work goes on after."""
-    found: list[str] = []
-    ledger = Ledger()
-    with small_disk(root, 10) as disk:
-        data = disk / "data"
-        prepared(data)
-        with serving(data) as served:
-            statuses = set()
-            for number in range(_ENOUGH_TO_FILL):
-                bytes_ = frame + number.to_bytes(_PADDING_BYTES, "big")
-                answer = served.client.post(
-                    "/api/frames", params={"name": f"{number}.jpg", "visit": 1}, content=bytes_
-                )
-                statuses.add(answer.status_code)
-                if answer.status_code in (200, 201):
-                    ledger.frames[hashlib.sha256(bytes_).hexdigest()] = f"{number}.jpg"
-                elif "disk" not in answer.json()["detail"]:
-                    found.append(f"refused with: {answer.text}")
-                else:
-                    break
-            if 503 not in statuses or not ledger.frames:
-                found.append(f"the disk never filled up: {statuses}")
-            shutil.rmtree(data / "derived", ignore_errors=True)
-            _as_root("mount", "-o", "remount,size=400m", str(disk))
-            _until_idle(served)
-            after = served.client.post("/api/frames", params={"visit": 1}, content=frame + b"after")
-            found += [] if after.status_code == 201 else [f"then still refused: {after.text}"]
-            ledger.frames[hashlib.sha256(frame + b"after").hexdigest()] = "frame"
-        found += faults(data, ledger) + settled(data, ledger)
-    return found
-
-
-def _until_idle(served: Served) -> None:
+def until_idle(served: Served) -> None:
     while served.client.get("/api/frames", params={"count": 1}).json()["open_jobs"]:
         time.sleep(0.1)
-
-
-def torture(root: Path, amounts: Amounts) -> list[tuple[str, str, list[str]]]:
-    """All rounds: what was done, how much of it, and what went wrong."""
-    path = write_simulated(
-        Recipe(seed=8, name="torn", width_px=1100, counts={"speck": 5}), root / "frames"
-    )[0]
-    frame, data, ledger = path.read_bytes(), root / "data", Ledger()
-    prepared(data)
-    rows = [("stops while measuring", str(amounts.stops), stops(data, amounts, ledger, frame))]
-    rows.append(("kills of all processes", str(amounts.kills), kills(data, amounts, ledger, frame)))
-    rows.append(("second server", "1", second_server(data, ledger, frame)))
-    rows.append(("acknowledged writes", f"{ledger.writes:,}", settled(data, ledger)))
-    rows.append(("races of add and remove", str(amounts.races), races(root / "r", amounts, frame)))
-    rows.append(("full disk", "1", full_disk(root / "disk", frame)))
-    return rows
-
-
-def main() -> int:
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--kills", type=int, default=Amounts.kills)
-    parser.add_argument("--stops", type=int, default=Amounts.stops)
-    parser.add_argument("--races", type=int, default=Amounts.races)
-    parser.add_argument("--seed", type=int, default=Amounts.seed)
-    given = parser.parse_args()
-    amounts = Amounts(kills=given.kills, stops=given.stops, races=given.races, seed=given.seed)
-    with tempfile.TemporaryDirectory(prefix="neatpatch-torture-") as folder:
-        rows = torture(Path(folder), amounts)
-    print("| torture | rounds | lost or wrong |")
-    print("|---|---|---|")
-    for name, much, wrong in rows:
-        print(f"| {name} | {much} | {len(wrong)} |")
-    for name, _, wrong in rows:
-        for text in wrong:
-            print(f"{name}: {text}")
-    return 1 if any(wrong for _, _, wrong in rows) else 0
-
-
-if __name__ == "__main__":
-    sys.exit(main())
