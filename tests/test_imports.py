@@ -24,6 +24,7 @@ INSIDE_CORE = {
     "core.visit": {"core.maps", "core.common"},
     "core.kit": {"core.visit", "core.plans", "core.common"},
     "core.record": {"core.history", "core.kit", "core.visit", "core.maps", "core.common"},
+    "core.practice": {"core.record", "core.maps", "core.common"},
     "core.guide": {
         "core.kit",
         "core.advice",
@@ -40,6 +41,7 @@ BELOW_SERVICES = {
     "store.pictures",
     "store.record",
     "store.sharing",
+    "store.practice",
     "images",
     "simulation",
     *CORE,
@@ -52,12 +54,14 @@ ALLOWED = {
     "store.pictures": {"store", *CORE},
     "store.record": {"store", *CORE},
     "store.sharing": {"store", *CORE},
+    "store.practice": {"store", *CORE},
     "services": BELOW_SERVICES,
     "services.safety": {"services", *BELOW_SERVICES},
     "services.pictures": {"services", *BELOW_SERVICES},
     "services.reports": {"services", *BELOW_SERVICES},
     "services.record": {"services", *BELOW_SERVICES},
     "services.sharing": {"services", *BELOW_SERVICES},
+    "services.practice": {"services", *BELOW_SERVICES},
     "demo": {"services", *BELOW_SERVICES},
     "jobs": {"demo", "services", "services.pictures", *BELOW_SERVICES},
     "api.common": {
@@ -83,6 +87,7 @@ ALLOWED = {
         "services",
         *BELOW_SERVICES,
     },
+    "api.practice": {"api.common", "services.practice", "services", *BELOW_SERVICES},
     "api.sharing": {
         "api.common",
         "services.reports",
@@ -91,6 +96,7 @@ ALLOWED = {
         *BELOW_SERVICES,
     },
     "api": {
+        "api.practice",
         "api.sharing",
         "api.common",
         "api.routes",

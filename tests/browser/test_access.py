@@ -32,7 +32,8 @@ def violations(page: Page) -> list[str]:
 def library(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, PlaceVisit]]:
     """A served library with a visit of three frames; nothing here changes it."""
     folder = tmp_path_factory.mktemp("access")
-    with serving("serve", folder / "data") as url:
+    shared = ("--share", "--share-on=127.0.0.2", "--share-port=0")
+    with serving("serve", folder / "data", *shared) as url:
         seen = PlaceVisit(url, folder, self_clean=False, no_guarantee=True)
         for place in (1, 2):
             seen.shoot(Stand(place, marks_mm=0.9 * (place - 1)))
@@ -83,6 +84,10 @@ class Looked:
             "report": lambda: self.go(f"/api/visits/{self.visit}/report.html", "main svg"),
             "folders": lambda: self.go("/schools?section=folders", "form"),
             "backup": lambda: self.go("/schools?section=backup", "form"),
+            "share": lambda: self.go(f"/share?visit={self.visit}", ".panel"),
+            "practice": lambda: self.go("/practice", "article"),
+            "practice moves": lambda: self.go("/practice/moves?seed=7", ".choices"),
+            "practice places": lambda: self.go("/practice/places?seed=7&level=2", ".sensor"),
             "light page": lambda: self.go("/light", ".light"),
             "nowhere": lambda: self.go("/nowhere", "h1"),
             "frame": lambda: self.go("/frames/1", ".mark"),
@@ -132,6 +137,20 @@ class Looked:
             "new job": after(screens["jobs"], lambda: self.button("Book a job")),
             "new camera": after(screens["cameras"], lambda: self.button("Add a camera")),
             "camera edited": after(camera, lambda: self.button("Edit")),
+            "life of a spot": after(
+                camera, lambda: self.tab.locator(".frames g[role=button]").first.click()
+            ),
+            "a code to pair by": after(screens["share"], lambda: self.button("Show the code")),
+            "a move judged": after(
+                screens["practice moves"],
+                lambda: self.tab.locator(".choices button").first.click(),
+                lambda: expect(self.tab.locator(".told")).to_be_visible(),
+            ),
+            "a place judged": after(
+                screens["practice places"],
+                lambda: self.tab.locator(".sensor").press("Enter"),
+                lambda: expect(self.tab.locator(".told")).to_be_visible(),
+            ),
             "camera deleted": after(camera, lambda: self.button("Delete")),
             "frame saved": after(screens["frame"], lambda: self.button("Save")),
             "frame deleted": after(screens["frame"], lambda: self.button("Delete")),

@@ -13,6 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import PATIENCE_MS, serving
 from tests.browser.retests import PlaceVisit, Stand
+from tests.browser.test_access import violations
 
 PHONE = {"width": 390, "height": 844}
 
@@ -80,7 +81,7 @@ def test_a_paired_phone_follows_the_visit_and_its_steps_carry_a_name(
                 f"/api/visits/{seen.visit}/steps",
                 json={"step": "air", "against": "by hand", "use": {"opening": "down"}},
             ).raise_for_status()
-        expect(phone.get_by_text("by hand")).to_be_attached()
+        expect(phone.get_by_text("against advice: by hand")).to_be_attached()
         token = phone.context.cookies()[0]
         assert (token["httpOnly"], token["secure"], token["sameSite"]) == (True, True, "Strict")
         assert phone.evaluate("document.cookie") == ""
@@ -120,6 +121,7 @@ def test_a_wrong_code_is_said_and_a_framed_or_foreign_page_gets_nowhere(
     with a_phone(browser) as phone:
         pair(phone, f"{address}#{wrong}", wrong, "Ada")
         expect(phone.get_by_role("alert")).to_contain_text("This is not the code")
+        assert violations(phone) == []
         phone.goto(f"{address}#{code}")
         expect(phone.get_by_label("Code")).to_have_value(code)
         assert "#" not in phone.url

@@ -106,6 +106,10 @@ export const queries = {
   sharing: () => query<Schemas['SharingState']>(['sharing'], (signal) => api.GET('/api/sharing', { signal })),
   chore: () =>
     query<Schemas['LastChore']>(['backup', 'chore'], (signal) => api.GET('/api/backup/chore', { signal })),
+  practice: (exercise: 'moves' | 'places') =>
+    query<Schemas['Progress']>(['practice', exercise], (signal) =>
+      api.GET('/api/practice/progress/{exercise}', { signal, params: { path: { exercise } } }),
+    ),
   bodyLives: (body_id: number) =>
     query<Schemas['Life'][]>(['bodies', body_id, 'lives'], (signal) =>
       api.GET('/api/bodies/{body_id}/lives', { signal, params: { path: { body_id } } }),

@@ -112,6 +112,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Move
+         * @description A situation to decide; without a seed a fresh one of the weakest topic.
+         */
+        get: operations["move_api_practice_moves_get"];
+        put?: never;
+        /**
+         * Answer Move
+         * @description Answer it; gives the product's own advice with its reasons.
+         */
+        post: operations["answer_move_api_practice_moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Place
+         * @description A spot to find facing the mount; poses get harder as it goes well.
+         */
+        get: operations["place_api_practice_places_get"];
+        put?: never;
+        /**
+         * Answer Place
+         * @description Answer it; gives the place and the error in millimetres.
+         */
+        post: operations["answer_place_api_practice_places_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/progress/{exercise}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Progress
+         * @description How an exercise goes, weak points first.
+         */
+        get: operations["progress_api_practice_progress__exercise__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/report.{form}": {
         parameters: {
             query?: never;
@@ -3702,6 +3770,19 @@ export interface components {
             sightings: components["schemas"]["Sighting"][];
         };
         /**
+         * Line
+         * @description One thing that is known, and what it is about.
+         */
+        Line: {
+            /**
+             * About
+             * @enum {string}
+             */
+            about: "frame" | "so far" | "camera" | "room" | "kit" | "you";
+            /** Words */
+            words: string;
+        };
+        /**
          * LoggedExposure
          * @description A lens change or a dusty day.
          */
@@ -3852,6 +3933,61 @@ export interface components {
             relevant: string[];
             /** Aims */
             aims: components["schemas"]["Aim"][];
+        };
+        /**
+         * MoveAnswer
+         * @description The move that was chosen, and how long it took.
+         */
+        MoveAnswer: {
+            /** Seed */
+            seed: number;
+            /**
+             * Chosen
+             * @enum {string}
+             */
+            chosen: "stop_done" | "defer" | "reshoot" | "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "prepare" | "service" | "teardown" | "retouch";
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * MoveDebrief
+         * @description How a choice stands beside the advice.
+         *
+         *     ``also_sound``: another safe way, which other schools take. ``unsafe``: it is barred now;
+         *     ``bar``: why.
+         */
+        MoveDebrief: {
+            /**
+             * Chosen
+             * @enum {string}
+             */
+            chosen: "stop_done" | "defer" | "reshoot" | "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "prepare" | "service" | "teardown" | "retouch";
+            /** Right */
+            right: boolean;
+            /** Also Sound */
+            also_sound: boolean;
+            /** Unsafe */
+            unsafe: boolean;
+            /** Bar */
+            bar: string;
+            advice: components["schemas"]["Advice"];
+        };
+        /**
+         * MoveQuestion
+         * @description A situation and the moves to choose from; the same seed gives the same one.
+         */
+        MoveQuestion: {
+            /** Seed */
+            seed: number;
+            /**
+             * Topic
+             * @enum {string}
+             */
+            topic: "frame first" | "stop" | "ready first" | "no touch" | "contact" | "hand over";
+            /** Lines */
+            lines: components["schemas"]["Line"][];
+            /** Choices */
+            choices: ("stop_done" | "defer" | "reshoot" | "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "prepare" | "service" | "teardown" | "retouch")[];
         };
         /**
          * NewExposure
@@ -4162,6 +4298,37 @@ export interface components {
             done: components["schemas"]["PhotoPatch"] | null;
         };
         /**
+         * PlaceAnswer
+         * @description Where the spot was touched, millimetres from the centre of the mount view, y down.
+         */
+        PlaceAnswer: {
+            /** Seed */
+            seed: number;
+            /** Level */
+            level: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * PlaceDebrief
+         * @description Where the spot lies in the mount view, and how far off the answer was.
+         */
+        PlaceDebrief: {
+            /** Truth Mm */
+            truth_mm: [
+                number,
+                number
+            ];
+            /** Error Mm */
+            error_mm: number;
+            /** Right */
+            right: boolean;
+        };
+        /**
          * PlaceDust
          * @description A day at a place in ordinary days, with its interval; ``place`` is empty for unnamed ones.
          *
@@ -4201,6 +4368,46 @@ export interface components {
              * @default []
              */
             wall: string[];
+        };
+        /**
+         * PlaceQuestion
+         * @description A spot in the picture as it is stored, shares of its width and height from the upper left.
+         *
+         *     ``glints``: what a lit loupe shows in the mount view (mm from the centre), the spot among stray
+         *     light; empty with the light off. The same seed and level give the same one.
+         */
+        PlaceQuestion: {
+            /** Seed */
+            seed: number;
+            /** Level */
+            level: number;
+            /** Sensor Mm */
+            sensor_mm: [
+                number,
+                number
+            ];
+            /** Spot */
+            spot: [
+                number,
+                number
+            ];
+            /**
+             * Pose
+             * @enum {string}
+             */
+            pose: "standing" | "top_away" | "top_toward" | "top_left" | "top_right" | "overhead" | "overhead_turned";
+            /** Pose Words */
+            pose_words: string;
+            /** View Mm */
+            view_mm: [
+                number,
+                number
+            ];
+            /** Glints */
+            glints: [
+                number,
+                number
+            ][];
         };
         /**
          * PlannedPress
@@ -4344,6 +4551,21 @@ export interface components {
             membership_fee?: number | null;
             /** Membership Cleans */
             membership_cleans?: number | null;
+        };
+        /**
+         * Progress
+         * @description An exercise: its topics, the weakest first, and the last tries, the newest first.
+         */
+        Progress: {
+            /**
+             * Exercise
+             * @enum {string}
+             */
+            exercise: "moves" | "places";
+            /** Topics */
+            topics: components["schemas"]["TopicProgress"][];
+            /** Tries */
+            tries: components["schemas"]["TryShown"][];
         };
         /**
          * Rate
@@ -4997,6 +5219,25 @@ export interface components {
             readonly cost: number | null;
         };
         /**
+         * TopicProgress
+         * @description How a topic went: tries, right ones, unsafe choices; ``skill``: what is believed of the next.
+         *
+         *     One right and one wrong try are taken for granted (a uniform prior), and of long ago the last
+         *     ones count most.
+         */
+        TopicProgress: {
+            /** Topic */
+            topic: string;
+            /** Tries */
+            tries: number;
+            /** Right */
+            right: number;
+            /** Unsafe */
+            unsafe: number;
+            /** Skill */
+            skill: number;
+        };
+        /**
          * TrailItem
          * @description One entry of the trail: a frame or a step.
          */
@@ -5007,6 +5248,26 @@ export interface components {
             at: string;
             frame?: components["schemas"]["FrameOnTrail"] | null;
             step?: components["schemas"]["StepOnTrail"] | null;
+        };
+        /**
+         * TryShown
+         * @description A try over time, with the seed to repeat it by.
+         */
+        TryShown: {
+            /** Seed */
+            seed: number;
+            /** Topic */
+            topic: string;
+            /** Right */
+            right: boolean;
+            /** Unsafe */
+            unsafe: boolean;
+            /** Error Mm */
+            error_mm: number | null;
+            /** Seconds */
+            seconds: number;
+            /** At */
+            at: string;
         };
         /**
          * Upload
@@ -5596,6 +5857,172 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportLink"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    move_api_practice_moves_get: {
+        parameters: {
+            query?: {
+                seed?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveQuestion"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    answer_move_api_practice_moves_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveDebrief"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    place_api_practice_places_get: {
+        parameters: {
+            query?: {
+                seed?: number | null;
+                level?: number | null;
+                loupe?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceQuestion"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    answer_place_api_practice_places_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceDebrief"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    progress_api_practice_progress__exercise__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise: "moves" | "places";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"];
                 };
             };
             400: components["responses"]["Problem400"];

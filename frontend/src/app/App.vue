@@ -17,6 +17,7 @@ const ROOMS = [
   ['pictures', 'Pictures'],
   ['jobs', 'Jobs'],
   ['kit', 'Kit'],
+  ['practice', 'Practice'],
   ['schools', 'Settings'],
 ] as const
 const rooms = computed(() => ROOMS.filter(([name]) => isOwner.value || name !== 'schools'))
@@ -32,6 +33,8 @@ const within: Record<string, string> = {
   compare: 'bench',
   light: 'bench',
   share: 'schools',
+  'practice-moves': 'practice',
+  'practice-places': 'practice',
 }
 const route = useRoute()
 const here = computed(() => within[String(route.name)] ?? route.name)

@@ -1,6 +1,11 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import BenchView from '@/features/frames/BenchView.vue'
 
+/** A whole number in the address, or null. */
+function seedIn(given: unknown): number | null {
+  return typeof given === 'string' && /^\d{1,10}$/.test(given) ? Number(given) : null
+}
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
@@ -87,6 +92,23 @@ export const router = createRouter({
       name: 'share',
       component: () => import('@/features/sharing/ShareView.vue'),
       props: (route) => ({ visit: route.query.visit ? Number(route.query.visit) : null }),
+    },
+    {
+      path: '/practice',
+      name: 'practice',
+      component: () => import('@/features/practice/PracticeView.vue'),
+    },
+    {
+      path: '/practice/moves',
+      name: 'practice-moves',
+      component: () => import('@/features/practice/MovePractice.vue'),
+      props: (route) => ({ seed: seedIn(route.query.seed) }),
+    },
+    {
+      path: '/practice/places',
+      name: 'practice-places',
+      component: () => import('@/features/practice/PlacePractice.vue'),
+      props: (route) => ({ seed: seedIn(route.query.seed), level: seedIn(route.query.level) }),
     },
     { path: '/jobs', name: 'jobs', component: () => import('@/features/jobs/JobsView.vue') },
     { path: '/costs', name: 'costs', component: () => import('@/features/kit/CostsView.vue') },

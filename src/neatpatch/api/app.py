@@ -18,6 +18,7 @@ from neatpatch.api.common.listening import CannotServeError
 from neatpatch.api.common.plain_headers import PlainHeaders
 from neatpatch.api.common.streams import Streams
 from neatpatch.api.guard import BodyLimit, OriginGuard, ReadersUnits
+from neatpatch.api.practice.routes import router as practice_router
 from neatpatch.api.record import ROUTERS as RECORD
 from neatpatch.api.routes import ROUTERS
 from neatpatch.api.sharing.routes import router as sharing_router
@@ -114,7 +115,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.state.sharing = sharing
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
-    for router in (sharing_router, *RECORD, *ROUTERS):
+    for router in (sharing_router, practice_router, *RECORD, *ROUTERS):
         app.include_router(router)
     _serve_page(app, options.page)
     _describe_problems(app)

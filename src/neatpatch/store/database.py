@@ -166,7 +166,7 @@ class Database:
         if unknown:
             raise StoreError(
                 f"{self.path} was written by a newer version ({', '.join(sorted(unknown))}). "
-                f"Start that version, or {_PLACE}."
+                f"Start that version, or {_PLACE}.{offer_backup(self.path.parent)}"
             )
         wanted = [name for name in known if name not in done]
         if done and wanted:

@@ -106,6 +106,22 @@ def test_a_paired_device_works_and_its_steps_carry_the_name(shared: Shared) -> N
     assert device["last_used_at"] is not None
 
 
+def test_a_phone_sends_the_retest_frame_from_its_own_card(shared: Shared, small_jpeg: Path) -> None:
+    visit = a_visit(shared)
+    with shared.device(shared.token()) as phone:
+        sent = phone.post(
+            "/api/frames",
+            params={"name": "card.jpg", "visit": visit},
+            content=small_jpeg.read_bytes(),
+            timeout=60,
+        )
+        assert sent.status_code == 201, sent.text
+        [item] = phone.get(f"/api/visits/{visit}").json()["trail"]
+    assert item["frame"]["name"] == "card.jpg"
+    with shared.device(shared.token("viewer")) as viewer:
+        assert_problem(viewer.post("/api/frames", content=b"x"), 403, "may not")
+
+
 def test_each_role_is_refused_what_it_may_not(shared: Shared) -> None:
     visit = a_visit(shared)
     with shared.device(shared.token("viewer", "Vi")) as viewer:

@@ -17,6 +17,7 @@ const WORDS: Record<string, string> = {
   frame: 'the frame',
   compare: 'the comparison',
   schools: 'Settings',
+  practice: 'Practice',
 }
 const from = computed(() => {
   const path: unknown = window.history.state?.back

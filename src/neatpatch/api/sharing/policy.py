@@ -31,6 +31,7 @@ _HELPERS = tuple(
         ("POST", r"/api/kit"),
         ("PUT", r"/api/kit/\d+"),
         ("POST", r"/api/kit/\d+/packs"),
+        ("POST", r"/api/practice/(moves|places)"),
         ("POST", r"/api/bookings"),
         ("PUT", r"/api/bookings/\d+"),
         ("DELETE", r"/api/jobs/\d+"),

@@ -1,0 +1,30 @@
+import { describe, expect, it } from 'vitest'
+import { errorWords, levelIn, stopwatch, topicWords, tryWords } from './practice'
+
+const TOPIC = { topic: 'contact', tries: 4, right: 3, unsafe: 1, skill: 0.6 }
+const TRY = { seed: 7, topic: 'level 2', right: false, unsafe: false, error_mm: 4.24, seconds: 6.4, at: 't' }
+
+describe('what was practised', () => {
+  it('is told by topic, unsafe choices apart', () => {
+    expect(topicWords(TOPIC)).toBe('3 of 4 right, 1 unsafe')
+    expect(topicWords({ ...TOPIC, tries: 0, right: 0, unsafe: 0 })).toBe('not tried yet')
+  })
+  it('is told try by try', () => {
+    expect(tryWords(TRY)).toBe('Level 2: 4.2 mm off, 6 seconds')
+    expect(tryWords({ ...TRY, error_mm: null, topic: 'stop' })).toBe('Stop: not the advice, 6 seconds')
+    expect(tryWords({ ...TRY, error_mm: null, unsafe: true })).toBe('Level 2: unsafe, 6 seconds')
+  })
+  it('names its level', () => {
+    expect([levelIn('level 3'), levelIn('contact')]).toEqual([3, null])
+  })
+  it('is timed', () => {
+    let at = 1000
+    const watch = stopwatch(() => at)
+    at = 3500
+    expect(watch()).toBe(2.5)
+  })
+  it('says whether a tool would meet the spot', () => {
+    expect(errorWords(1.24, true)).toBe('1.2 mm off: the tool would meet it.')
+    expect(errorWords(9, false)).toBe('9.0 mm off: the tool would miss it.')
+  })
+})

@@ -1,0 +1,1 @@
+"""Operations of the practice room."""

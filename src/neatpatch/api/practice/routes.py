@@ -1,0 +1,78 @@
+"""Practice: exercises with a seed, answered and judged. Nothing of it touches the record."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import Field
+
+from neatpatch.api.common.deps import LibraryDep
+from neatpatch.core.common.decisions import Decision
+from neatpatch.core.common.records import Given, Number, Whole
+from neatpatch.core.practice.moves import MoveDebrief, MoveQuestion
+from neatpatch.core.practice.places import LEVELS, PlaceDebrief, PlaceQuestion
+from neatpatch.services.practice import exercises
+from neatpatch.services.practice.exercises import MOST_SEED, Progress
+from neatpatch.store.practice.tries import Exercise
+
+router = APIRouter(prefix="/api/practice")
+Seed = Annotated[int | None, Query(ge=0, le=MOST_SEED)]
+Level = Annotated[int | None, Query(ge=1, le=LEVELS)]
+Seconds = Annotated[Number, Field(ge=0, le=86_400)]
+
+
+class MoveAnswer(Given):
+    """The move that was chosen, and how long it took."""
+
+    seed: Whole = Field(ge=0, le=MOST_SEED)
+    chosen: Decision
+    seconds: Seconds
+
+
+class PlaceAnswer(Given):
+    """Where the spot was touched, millimetres from the centre of the mount view, y down."""
+
+    seed: Whole = Field(ge=0, le=MOST_SEED)
+    level: Whole = Field(ge=1, le=LEVELS)
+    x_mm: Number = Field(ge=-100, le=100)
+    y_mm: Number = Field(ge=-100, le=100)
+    seconds: Seconds
+
+
+@router.get("/moves")
+def move(library: LibraryDep, seed: Seed = None) -> MoveQuestion:
+    """A situation to decide; without a seed a fresh one of the weakest topic."""
+    with library.database.read() as connection:
+        return exercises.draw_move(connection, seed)
+
+
+@router.post("/moves")
+def answer_move(given: MoveAnswer, library: LibraryDep) -> MoveDebrief:
+    """Answer it; gives the product's own advice with its reasons."""
+    with library.database.write() as connection:
+        return exercises.answer_move(connection, given.seed, given.chosen, given.seconds)
+
+
+@router.get("/places")
+def place(
+    library: LibraryDep, seed: Seed = None, level: Level = None, loupe: bool = False
+) -> PlaceQuestion:
+    """A spot to find facing the mount; poses get harder as it goes well."""
+    with library.database.read() as connection:
+        return exercises.draw_place(connection, seed, level, loupe=loupe)
+
+
+@router.post("/places")
+def answer_place(given: PlaceAnswer, library: LibraryDep) -> PlaceDebrief:
+    """Answer it; gives the place and the error in millimetres."""
+    at = given.x_mm, given.y_mm
+    with library.database.write() as connection:
+        return exercises.answer_place(connection, given.seed, given.level, at, given.seconds)
+
+
+@router.get("/progress/{exercise}")
+def progress(exercise: Exercise, library: LibraryDep) -> Progress:
+    """How an exercise goes, weak points first."""
+    with library.database.read() as connection:
+        return exercises.progress(connection, exercise)

@@ -1,0 +1,1 @@
+"""Exercises: what is asked, what is right, what to repeat."""

@@ -1,0 +1,1 @@
+"""Exercises drawn, answered and kept."""

@@ -1,0 +1,1 @@
+"""Rows of what was practised; nothing of it touches the record."""
