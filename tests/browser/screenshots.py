@@ -27,7 +27,17 @@ def rooms(tab: Page, url: str) -> None:
         shoot(tab, room)
     tab.goto(f"{url}/bodies")
     tab.get_by_role("link", name="Tarn Meridian S").click()
+    tab.locator(".frames g[role=button]").first.click()
+    tab.locator(".life li").first.wait_for()
     shoot(tab, "body")
+    tab.goto(f"{url}/practice/places?seed=5&level=3")
+    tab.locator(".sensor").click(position={"x": 300, "y": 160})
+    tab.locator(".told").wait_for()
+    shoot(tab, "practice")
+    tab.goto(f"{url}/share?visit=1")
+    tab.get_by_role("button", name="Show the code").click()
+    tab.locator(".code").wait_for()
+    shoot(tab, "share")
 
 
 def visit(tab: Page, url: str) -> None:
@@ -38,8 +48,6 @@ def visit(tab: Page, url: str) -> None:
     tab.locator(".mark").first.wait_for()
     here = tab.url
     shoot(tab, "visit")
-    tab.get_by_role("button", name="Facing the mount").click()
-    shoot(tab, "mount")
     tab.get_by_role("button", name="Already done").click()
     tab.get_by_role("button", name="Shoot now").click()
     tab.get_by_role("link", name="Start step by step").wait_for(timeout=60_000)
@@ -53,10 +61,6 @@ def visit(tab: Page, url: str) -> None:
     for _ in range(3):
         tab.keyboard.press("Enter")
     shoot(tab, "hands-lift")
-    tab.goto(tab.url.replace("/lift", "/wet_swab"))
-    to_the_plan(tab, ".stroke")
-    tab.keyboard.press("Enter")
-    shoot(tab, "hands-swab")
 
 
 def report(browser: Browser, url: str) -> None:
@@ -100,7 +104,7 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with (
         tempfile.TemporaryDirectory(prefix="saltmarsh-") as data,
-        serving("demo", Path(data)) as url,
+        serving("demo", Path(data), "--share", "--share-on=127.0.0.2", "--share-port=8720") as url,
         sync_playwright() as p,
     ):
         browser = p.chromium.launch(executable_path=CHROMIUM, args=QUIET)

@@ -21,6 +21,15 @@ app = typer.Typer(
     help="Measures the dust on a camera's sensor from a test frame.",
 )
 JsonFlag = Annotated[bool, typer.Option("--json", help="Print one JSON object and nothing else.")]
+Share = Annotated[
+    bool, typer.Option("--share", help="Let devices on the network in by a code, over TLS.")
+]
+ShareOn = Annotated[
+    str | None, typer.Option(help="Address to share on; else this machine's on its network.")
+]
+SharePort = Annotated[
+    int, typer.Option(help="Port to share on, or 0 for a free one.", min=0, max=65535)
+]
 Port = Annotated[int, typer.Option(min=0, max=65535, help="Port to serve on; 0 takes a free one.")]
 Host = Annotated[str, typer.Option(help="Address to bind to; loopback unless you know why not.")]
 Data = Annotated[Path | None, typer.Option(help="Folder for the database and the originals.")]
@@ -174,15 +183,9 @@ def serve(
     watch: Annotated[
         Path | None, typer.Option(help="Folder whose new pictures are taken in by themselves.")
     ] = None,
-    share: Annotated[
-        bool, typer.Option("--share", help="Let devices on the network in by a code, over TLS.")
-    ] = False,
-    share_on: Annotated[
-        str | None, typer.Option(help="Address to share on; else this machine's on its network.")
-    ] = None,
-    share_port: Annotated[
-        int, typer.Option(help="Port to share on, or 0 for a free one.", min=0, max=65535)
-    ] = 8720,
+    share: Share = False,
+    share_on: ShareOn = None,
+    share_port: SharePort = 8720,
 ) -> None:
     """Serve the page and the API on this machine, and with --share to paired devices."""
     from neatpatch.api.server import ServeOptions, run
@@ -201,11 +204,28 @@ def serve(
 
 
 @app.command()
-def demo(data: Data = None, host: Host = "127.0.0.1", port: Port = 8719) -> None:
+def demo(
+    data: Data = None,
+    host: Host = "127.0.0.1",
+    port: Port = 8719,
+    share: Share = False,
+    share_on: ShareOn = None,
+    share_port: SharePort = 8720,
+) -> None:
     """Fill a folder with the made-up archive, once, and serve it."""
     from neatpatch.api.server import ServeOptions, run
 
-    run(ServeOptions(data=data, host=host, port=port, demo=True))
+    run(
+        ServeOptions(
+            data=data,
+            host=host,
+            port=port,
+            demo=True,
+            share=share,
+            share_on=share_on,
+            share_port=share_port,
+        )
+    )
 
 
 @app.command()

@@ -300,6 +300,18 @@ def test_it_is_off_until_it_is_turned_on_and_localhost_goes_on(tmp_path: Path, p
         assert home.get("/api/me").json() == {"name": "", "role": "owner", "shared": False}
 
 
+def test_an_owners_device_may_end_sharing_and_is_told(shared: Shared) -> None:
+    with shared.device(shared.token("owner")) as phone:
+        answer = phone.put("/api/sharing", json={"on": False})
+        assert answer.json()["on"] is False
+    while True:  # The door closes once the answer is out.
+        try:
+            httpx.get(f"{shared.url}/pair", verify=trusting())
+        except httpx.HTTPError:
+            break
+    assert shared.home.get("/api/sharing").json()["on"] is False
+
+
 def test_a_port_that_is_taken_is_said(shared: Shared, tmp_path: Path, page: Path) -> None:
     port = int(shared.url.rsplit(":", 1)[1])
     options = options_for(page, workers=0, share_on=ELSEWHERE, share_port=port)

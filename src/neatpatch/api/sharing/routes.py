@@ -126,12 +126,12 @@ def sharing(shared: SharingDep) -> SharingState:
 
 
 @router.put("/sharing")
-async def switch(wanted: Switch, shared: SharingDep) -> SharingState:
+async def switch(wanted: Switch, shared: SharingDep, who: WhoDep) -> SharingState:
     """Share with the network, or end it. It is off each time the server starts."""
     if wanted.on:
         await shared.start()
     else:
-        await shared.stop()
+        await shared.stop(wait=who is None)
     return _state(shared)
 
 

@@ -108,15 +108,19 @@ class Sharing:
         _log.info("Shared at %s/pair", place.url)
         return place
 
-    async def stop(self) -> None:
-        """Share no more; devices stay known for the next time."""
+    async def stop(self, *, wait: bool = True) -> None:
+        """Share no more; devices stay known for the next time.
+
+        ``wait``: until the last connection is closed; not for who asks through one of them.
+        """
         async with self._changing:
             self.door.withdraw()
             server, task = self._server, self._task
             self._server = self._task = self.place = None
             if server is not None and task is not None:
                 server.should_exit = True
-                await task
+                if wait:
+                    await task
 
     async def _report(self, visit_id: int) -> Response:
         return await run_in_threadpool(self._made_report, visit_id)
