@@ -60,7 +60,7 @@ def visit(library: Library) -> int:
             maps.save_map(c, frame, spot_map(*spots), "1")
             visits.add_frame_entry(c, visit_id, frame)
             if number == 1:
-                visits.add_step_entry(c, visit_id, "air", StepUse())
+                visits.add_step_entry(c, visit_id, "air", StepUse(), who="Ada")
         keep_letterhead(c, Letterhead(name=NAME, address="Marsh Lane 3\nTide", paper="letter"))
         keep_logo(c, printable_logo(png()))
     return visit_id
@@ -75,7 +75,13 @@ def test_a_visit_reads_the_same_on_paper_and_as_a_page(library: Library, visit: 
     sheet = visit_sheet(library, visit)
     html, (reader, text) = as_html(sheet), read(as_pdf(sheet))
     assert 1 <= len(reader.pages) <= 2
-    for words in ("Sensor report", "41-7", "Marsh Lane 3", "4 of 6 spots removed, 2 stayed", "Air"):
+    for words in (
+        "Sensor report",
+        "41-7",
+        "Marsh Lane 3",
+        "4 of 6 spots removed, 2 stayed",
+        "by Ada",
+    ):
         assert words in html
         assert words in text
     assert "Study & <b>Sons</b> #set $x$ _a_" in " ".join(text.split())

@@ -16,7 +16,7 @@ _QUERIES: dict[Table, str] = {
     "visits": "SELECT v.id, v.body_id, b.name AS camera, v.state, v.verdict, v.note, v.opened_at, "
     "v.closed_at, v.first_relevant AS visible_first, v.last_relevant AS visible_last, "
     "v.look_again_on FROM visits v JOIN bodies b ON b.id = v.body_id ORDER BY v.id",
-    "steps": "SELECT t.id, t.visit_id, t.at, t.step, t.use_json AS used, r.kind, r.removed, "
+    "steps": "SELECT t.id, t.visit_id, t.at, t.step, t.who, t.use_json AS used, r.kind, r.removed, "
     "r.stayed, r.moved, r.new FROM trail t LEFT JOIN retests r ON r.entry_id = t.id "
     "WHERE t.step IS NOT NULL AND t.removed_json IS NULL ORDER BY t.id, r.kind",
     "frames": "SELECT f.id, f.name, f.sha256, f.added_at, m.taken_at, m.camera, m.fit, "

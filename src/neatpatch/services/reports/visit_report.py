@@ -175,12 +175,13 @@ def _steps(case: Case) -> list[tuple[TrailStep, str, str]]:
     lines = []
     for step in case.trail:
         if isinstance(step, TrailStep):
-            against = entries[step.id].against
-            note = "; ".join(
-                p
-                for p in (step.use.note or "", f"against advice: {against}" if against else "")
-                if p
+            entry = entries[step.id]
+            parts = (
+                f"by {entry.who}" if entry.who else "",
+                step.use.note or "",
+                f"against advice: {entry.against}" if entry.against else "",
             )
+            note = "; ".join(p for p in parts if p)
             lines.append((step, _clock(entries[step.id].at), note))
     return lines
 
