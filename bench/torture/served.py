@@ -19,6 +19,7 @@ from typing import Any
 
 import httpx
 
+from neatpatch.services.safety.checking import check
 from neatpatch.store.originals import sha256_of
 
 _WRITERS = 3
@@ -246,7 +247,7 @@ def faults(data: Path, ledger: Ledger) -> list[str]:
     found += [f"{twice} frames have two open jobs"] if twice else []
     if left != _SWABS - len(marks):
         found.append(f"{left} swabs are left, {_SWABS - len(marks)} should be")
-    return found
+    return found + [f.words for f in check(data).found if f.lost]
 
 
 def settled(data: Path, ledger: Ledger) -> list[str]:
