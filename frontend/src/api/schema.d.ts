@@ -3907,6 +3907,16 @@ export interface components {
             most: number;
         };
         /**
+         * MountPoint
+         * @description A point of the mount view, millimetres from its centre, x right and y down.
+         */
+        MountPoint: {
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
          * MountView
          * @description The sensor as one sees it facing the mount. ``matrix``: stored millimetres to the view's.
          */
@@ -4318,11 +4328,7 @@ export interface components {
          * @description Where the spot lies in the mount view, and how far off the answer was.
          */
         PlaceDebrief: {
-            /** Truth Mm */
-            truth_mm: [
-                number,
-                number
-            ];
+            truth: components["schemas"]["MountPoint"];
             /** Error Mm */
             error_mm: number;
             /** Right */
@@ -4404,10 +4410,7 @@ export interface components {
                 number
             ];
             /** Glints */
-            glints: [
-                number,
-                number
-            ][];
+            glints: components["schemas"]["MountPoint"][];
         };
         /**
          * PlannedPress

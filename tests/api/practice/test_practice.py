@@ -62,7 +62,7 @@ def test_a_place_is_measured_and_levels_rise_as_it_goes_well(client: TestClient)
         asked = client.get("/api/practice/places").json()
         where = {"seed": asked["seed"], "level": asked["level"], "seconds": 2.0}
         told = client.post("/api/practice/places", json={**where, "x_mm": 0, "y_mm": 0}).json()
-        x, y = told["truth_mm"]
+        x, y = told["truth"]["x_mm"], told["truth"]["y_mm"]
         met = client.post("/api/practice/places", json={**where, "x_mm": x, "y_mm": y}).json()
         assert met["right"]
         for _ in range(2):

@@ -14,6 +14,7 @@ from neatpatch.core.practice.moves import MOVE_TOPICS, move_debrief, move_questi
 from neatpatch.core.practice.places import (
     LEVELS,
     NEAR_MM,
+    PlaceQuestion,
     level_of,
     place_debrief,
     place_question,
@@ -77,6 +78,11 @@ def test_what_is_not_known_is_said_where_it_matters_and_else_left_out() -> None:
     assert "room" not in told.lower()
 
 
+def truth_of(question: PlaceQuestion) -> tuple[float, float]:
+    truth = place_debrief(question, 0.0, 0.0).truth
+    return truth.x_mm, truth.y_mm
+
+
 @given(SEEDS, st.integers(1, LEVELS), st.booleans())
 def test_a_place_is_on_the_sensor_and_its_truth_is_met_without_error(
     seed: int, level: int, loupe: bool
@@ -87,12 +93,12 @@ def test_a_place_is_on_the_sensor_and_its_truth_is_met_without_error(
     assert level_of(question.pose) == level
     assert all(0 < share < 1 for share in question.spot)
     assert question.view_mm == mount_size(*question.sensor_mm, question.pose)
-    truth = place_debrief(question, 0.0, 0.0).truth_mm
+    truth = truth_of(question)
     met = place_debrief(question, *truth)
     assert (met.error_mm, met.right) == (0.0, True)
     assert all(abs(t) <= s / 2 for t, s in zip(truth, question.view_mm, strict=True))
     if loupe:
-        near = min(math.dist(g, truth) for g in question.glints)
+        near = min(math.dist((g.x_mm, g.y_mm), truth) for g in question.glints)
         assert near < 1.5
         assert len(question.glints) == 5
 
@@ -102,7 +108,7 @@ def test_the_error_is_the_distance_on_the_sensor(
     seed: int, level: int, off: float, way: float
 ) -> None:
     question = place_question(seed, level, loupe=False)
-    x, y = place_debrief(question, 0.0, 0.0).truth_mm
+    x, y = truth_of(question)
     told = place_debrief(question, x + off * math.cos(way), y + off * math.sin(way))
     assert math.isclose(told.error_mm, off, abs_tol=1e-9)
     assert told.right == (told.error_mm <= NEAR_MM)
@@ -112,7 +118,7 @@ def test_the_truth_is_the_picture_turned_as_the_camera_lies() -> None:
     for seed in range(40):
         for level in range(1, LEVELS + 1):
             question = place_question(seed, level, loupe=False)
-            truth = place_debrief(question, 0.0, 0.0).truth_mm
+            truth = truth_of(question)
             back = from_mount(*truth, question.pose)
             wanted = [
                 (share - 0.5) * side

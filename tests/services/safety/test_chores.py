@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from neatpatch.core.common.errors import BadArgumentError, BusyError
+from neatpatch.core.common.errors import BadArgumentError, ConflictError
 from neatpatch.services.safety import chores as module
 from neatpatch.services.safety.checking import CheckReport
 from neatpatch.services.safety.chores import Chore, Chores
@@ -44,7 +44,7 @@ def test_one_runs_at_a_time_tells_how_far_it_is_and_is_stopped(
     monkeypatch.setattr(module, "check", endless)
     assert chores.check().state == "running"
     until(chores.last, lambda c: c.progress == 0.25)
-    with pytest.raises(BusyError, match="running already"):
+    with pytest.raises(ConflictError, match="running already"):
         chores.check()
     chores.stop()
     found = ended(chores)

@@ -160,8 +160,8 @@ const top = computed(() => {
             v-for="(g, i) in question.glints"
             :key="i"
             class="glint"
-            :cx="g[0]"
-            :cy="g[1]"
+            :cx="g.x_mm"
+            :cy="g.y_mm"
             :r="half[0] / 70"
           />
           <path class="aim" :d="`M ${aim[0] - 1.4} ${aim[1]} h 2.8 M ${aim[0]} ${aim[1] - 1.4} v 2.8`" />
@@ -170,11 +170,11 @@ const top = computed(() => {
               class="off"
               :x1="given[0]"
               :y1="given[1]"
-              :x2="debrief.truth_mm[0]"
-              :y2="debrief.truth_mm[1]"
+              :x2="debrief.truth.x_mm"
+              :y2="debrief.truth.y_mm"
             />
             <circle class="given" :cx="given[0]" :cy="given[1]" r="1.1" />
-            <circle class="truth" :cx="debrief.truth_mm[0]" :cy="debrief.truth_mm[1]" r="0.8" />
+            <circle class="truth" :cx="debrief.truth.x_mm" :cy="debrief.truth.y_mm" r="0.8" />
           </template>
         </svg>
       </figure>

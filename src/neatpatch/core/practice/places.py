@@ -32,6 +32,13 @@ _GLINTS = 5
 _GLINT_OFF_MM = 0.25
 
 
+class MountPoint(Record):
+    """A point of the mount view, millimetres from its centre, x right and y down."""
+
+    x_mm: float
+    y_mm: float
+
+
 class PlaceQuestion(Record):
     """A spot in the picture as it is stored, shares of its width and height from the upper left.
 
@@ -46,13 +53,13 @@ class PlaceQuestion(Record):
     pose: Pose
     pose_words: str
     view_mm: tuple[float, float]
-    glints: tuple[tuple[float, float], ...]
+    glints: tuple[MountPoint, ...]
 
 
 class PlaceDebrief(Record):
     """Where the spot lies in the mount view, and how far off the answer was."""
 
-    truth_mm: tuple[float, float]
+    truth: MountPoint
     error_mm: float
     right: bool
 
@@ -78,7 +85,7 @@ def place_question(seed: int, level: int, *, loupe: bool) -> PlaceQuestion:
         pose=pose,
         pose_words=POSE_SENTENCES[pose],
         view_mm=view,
-        glints=tuple((float(x), float(y)) for x, y in glints),
+        glints=tuple(MountPoint(x_mm=float(x), y_mm=float(y)) for x, y in glints),
     )
 
 
@@ -88,7 +95,9 @@ def place_debrief(question: PlaceQuestion, x_mm: float, y_mm: float) -> PlaceDeb
     x, y = question.spot[0] - 0.5, question.spot[1] - 0.5
     truth = to_mount(x * width, y * height, question.pose)
     error = math.dist(truth, (x_mm, y_mm))
-    return PlaceDebrief(truth_mm=truth, error_mm=error, right=error <= NEAR_MM)
+    return PlaceDebrief(
+        truth=MountPoint(x_mm=truth[0], y_mm=truth[1]), error_mm=error, right=error <= NEAR_MM
+    )
 
 
 def level_of(pose: Pose) -> int:

@@ -11,7 +11,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from neatpatch.core.common.errors import BadArgumentError, BusyError, NeatPatchError
+from neatpatch.core.common.errors import BadArgumentError, ConflictError, NeatPatchError
 from neatpatch.services.safety.checking import CheckReport, check
 from neatpatch.services.safety.keeping import Keeper
 from neatpatch.services.safety.merging import merge, merged_words
@@ -99,7 +99,7 @@ class Chores:
     def _begin(self, kind: ChoreKind, work: Work) -> Chore:
         with self._lock:
             if self._last is not None and self._last.state == "running":
-                raise BusyError("A backup, check or merge is running already. Wait for it.")
+                raise ConflictError("A backup, check or merge is running already. Wait for it.")
             number = self._last.number + 1 if self._last else 1
             self._last = Chore(number=number, kind=kind, state="running", progress=0.0)
             self._stop.clear()
