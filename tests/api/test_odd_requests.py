@@ -10,8 +10,8 @@ import httpx
 import pytest
 from fastapi.testclient import TestClient
 
-from neatpatch.api import server
 from neatpatch.api.app import create_app
+from neatpatch.api.common import listening
 from neatpatch.api.common.streams import Streams
 from neatpatch.store.datafolder import Library
 from tests.served import assert_problem, options_for, served, upload, wait
@@ -215,7 +215,7 @@ def test_a_stalled_upload_ends_and_leaves_nothing(tmp_path: Path, page: Path) ->
 def test_half_a_request_is_not_waited_for_for_ever(
     tmp_path: Path, page: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(server, "HEADER_TIMEOUT_S", 2.0)
+    monkeypatch.setattr(listening, "HEADER_TIMEOUT_S", 2.0)
     with served(create_app(Library(tmp_path), options_for(page, workers=0))) as url:
         host, port = url.removeprefix("http://").split(":")
         with socket.create_connection((host, int(port))) as half:
