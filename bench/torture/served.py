@@ -41,7 +41,7 @@ class Amounts:
     seed: int = 1
 
 
-SHORT = Amounts(stops=3, kills=2, races=6, keepings=2, migrations=1, mutated=40)
+SHORT = Amounts(stops=3, kills=2, races=3, keepings=1, migrations=1, mutated=24)
 
 
 @dataclass
