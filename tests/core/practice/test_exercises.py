@@ -15,7 +15,6 @@ from neatpatch.core.practice.places import (
     LEVELS,
     NEAR_MM,
     PlaceQuestion,
-    level_of,
     place_debrief,
     place_question,
 )
@@ -90,7 +89,6 @@ def test_a_place_is_on_the_sensor_and_its_truth_is_met_without_error(
     question = place_question(seed, level, loupe=loupe)
     plain = place_question(seed, level, loupe=False)
     assert question.model_copy(update={"glints": ()}) == plain
-    assert level_of(question.pose) == level
     assert all(0 < share < 1 for share in question.spot)
     assert question.view_mm == mount_size(*question.sensor_mm, question.pose)
     truth = truth_of(question)

@@ -102,7 +102,7 @@ class Sharing:
             if self._task.done():
                 listener.close()
                 await self._task
-                raise CannotServeError("sharing did not start. Try again.")
+                raise CannotServeError("sharing did not start. Stop Neat Patch and start it again.")
             await asyncio.sleep(0.01)
         self._server, self.place = server, place
         _log.info("Shared at %s/pair", place.url)

@@ -10,7 +10,6 @@ from pydantic import Field
 from neatpatch.core.common.records import Record
 from neatpatch.core.maps.geometry import (
     POSE_SENTENCES,
-    POSES,
     Pose,
     mount_size,
     to_mount,
@@ -98,9 +97,3 @@ def place_debrief(question: PlaceQuestion, x_mm: float, y_mm: float) -> PlaceDeb
     return PlaceDebrief(
         truth=MountPoint(x_mm=truth[0], y_mm=truth[1]), error_mm=error, right=error <= NEAR_MM
     )
-
-
-def level_of(pose: Pose) -> int:
-    """How hard a pose is, from 1."""
-    assert pose in POSES
-    return next(n for n, poses in enumerate(_LEVELS, 1) if pose in poses)

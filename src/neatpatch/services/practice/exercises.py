@@ -98,9 +98,12 @@ def answer_move(
     connection: sqlite3.Connection, seed: int, chosen: Decision, seconds: float
 ) -> MoveDebrief:
     """Judge a choice by the product's own advice, and keep the try."""
-    if chosen not in _move(seed).choices:
-        raise BadArgumentError("chosen: this move was not among those to choose from.")
-    advice = advise(random_facts(seed))
+    facts = random_facts(seed)
+    advice = advise(facts)
+    if chosen not in move_question(seed, facts, advice).choices:
+        raise BadArgumentError(
+            "chosen: this move was not among those to choose from. Choose one that is offered."
+        )
     told = move_debrief(advice, chosen)
     add_try(
         connection,
