@@ -66,7 +66,7 @@ def some_maps(shapes: int, per_frame: int, seed: int = 1) -> list[MapRow]:
             "iso": 100,
             "exposure_s": 1.0,
             "focal_length_mm": 85.0,
-            "camera": None,
+            "camera": f"Camera {rng.integers(40)}",
             "taken_at": None,
             "pitch_um": 6.0,
             "sensor_mm": [36.0, 24.0],

@@ -146,11 +146,17 @@ class _Merging:
         done = 0
         for table in _TABLES:
             self._ids[table.name], self._new[table.name] = {}, set()
-            for row in self._source.execute(f'SELECT * FROM "{table.name}"'):
+            for row in self._source.execute(self._all_of(table)):
                 self._take(table, dict(row))
                 done += 1
                 if done % _EVERY == 0:
                     self._tick(done / total)
+
+    def _all_of(self, table: _Table) -> str:
+        """The statement that reads a table; columns that are made from others stay out."""
+        columns = self._source.execute(f'PRAGMA table_info("{table.name}")')
+        names = ", ".join(f'"{column["name"]}"' for column in columns)
+        return f'SELECT {names} FROM "{table.name}"'
 
     def _count(self, table: str) -> int:
         return int(self._source.execute(f'SELECT count(*) FROM "{table}"').fetchone()[0])
