@@ -38,8 +38,8 @@ _FOUND = """f.id IN (
     UNION SELECT t.frame_id FROM bodies b CROSS JOIN visits v ON v.body_id = b.id
         CROSS JOIN trail t ON t.visit_id = v.id WHERE instr(lower(b.name), lower(:words))
         AND t.frame_id IS NOT NULL AND t.removed_json IS NULL)"""
-"""CROSS JOIN keeps the order: the few cameras first, not all trails. `named` steps from each camera's
-name to the next one in the index, for there are few among very many maps."""
+"""CROSS JOIN keeps the order: the few cameras first, not all trails. `named` steps from each name
+of a camera to the next one in the index, for there are few among very many maps."""
 _LEAN = "FROM frames f LEFT JOIN maps m INDEXED BY maps_listed ON m.frame_id = f.id"
 """What lists are sorted by stands in an index: reading past the maps themselves takes seconds."""
 
