@@ -106,7 +106,7 @@ export const queries = {
   sharing: () => query<Schemas['SharingState']>(['sharing'], (signal) => api.GET('/api/sharing', { signal })),
   chore: () =>
     query<Schemas['LastChore']>(['backup', 'chore'], (signal) => api.GET('/api/backup/chore', { signal })),
-  practice: (exercise: 'moves' | 'places') =>
+  practice: (exercise: Schemas['Progress']['exercise']) =>
     query<Schemas['Progress']>(['practice', exercise], (signal) =>
       api.GET('/api/practice/progress/{exercise}', { signal, params: { path: { exercise } } }),
     ),

@@ -160,6 +160,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice/frames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Frame
+         * @description A frame to read; without seed and topic a fresh one of what goes worse.
+         */
+        get: operations["frame_api_practice_frames_get"];
+        put?: never;
+        /**
+         * Answer Frame
+         * @description Answer it; gives what is truly there.
+         */
+        post: operations["answer_frame_api_practice_frames_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/frames/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description The frame to read; ``second``: the one shot after the camera was moved.
+         */
+        get: operations["picture_api_practice_frames_picture_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hand
+         * @description A task for the hand; without seed and topic a fresh one of what goes worst.
+         */
+        get: operations["hand_api_practice_hand_get"];
+        put?: never;
+        /**
+         * Answer Hand
+         * @description Tell what the hand did; gives what came of it.
+         */
+        post: operations["answer_hand_api_practice_hand_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/practice/progress/{exercise}": {
         parameters: {
             query?: never;
@@ -3094,6 +3162,22 @@ export interface components {
             over: boolean;
         };
         /**
+         * FrameAnswer
+         * @description What was read in a frame.
+         */
+        FrameAnswer: {
+            /** Seed */
+            seed: number;
+            /**
+             * Topic
+             * @enum {string}
+             */
+            topic: "tell the marks" | "fit or not";
+            reading: components["schemas"]["Reading"];
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * FrameComparison
          * @description Two frames laid on each other, and how many of which zone, kind and size.
          */
@@ -3119,6 +3203,23 @@ export interface components {
                     [key: string]: number;
                 };
             };
+        };
+        /**
+         * FrameDebrief
+         * @description How the reading stands to the truth; ``lines`` in sentences. ``unsafe``: dust on the sensor
+         *     was taken for something harmless, or a frame that is not fit was read.
+         */
+        FrameDebrief: {
+            /** Right */
+            right: boolean;
+            /** Unsafe */
+            unsafe: boolean;
+            /** Lines */
+            lines: string[];
+            /** Marks */
+            marks: components["schemas"]["MarkTruth"][];
+            /** Remedy */
+            remedy: ("read_it" | "less_light" | "more_light" | "stop_down" | "lowest_iso" | "even_target") | null;
         };
         /**
          * FrameDetail
@@ -3238,6 +3339,33 @@ export interface components {
             trouble: string | null;
         };
         /**
+         * FrameQuestion
+         * @description A frame to read. Where marks are told, a second frame shows the same after the camera was
+         *     moved; where its fitness is judged, ``choices`` are what one could do. The same seed and topic
+         *     give the same one.
+         */
+        FrameQuestion: {
+            /** Seed */
+            seed: number;
+            /**
+             * Topic
+             * @enum {string}
+             */
+            topic: "tell the marks" | "fit or not";
+            /** Width Px */
+            width_px: number;
+            /** Height Px */
+            height_px: number;
+            /** F Number */
+            f_number: number;
+            /** Iso */
+            iso: number;
+            /** Exposure S */
+            exposure_s: number;
+            /** Choices */
+            choices: components["schemas"]["RemedyChoice"][];
+        };
+        /**
          * FrameRecord
          * @description Facts of one frame. Lengths in the unit their name ends with; None where unknown.
          */
@@ -3308,6 +3436,84 @@ export interface components {
             frame_id: number | null;
         };
         /**
+         * HandAnswer
+         * @description What the hand did.
+         */
+        HandAnswer: {
+            /** Seed */
+            seed: number;
+            /**
+             * Topic
+             * @enum {string}
+             */
+            topic: "one stroke" | "lanes" | "dry swab" | "gel stick";
+            work: components["schemas"]["HandWork"];
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * HandDebrief
+         * @description What came of it; ``lines``: in sentences, ``mistakes``: what to do otherwise, each with its
+         *     reason. ``covered``: share of the glass a swab went over; None for a pad.
+         */
+        HandDebrief: {
+            /** Right */
+            right: boolean;
+            /** Unsafe */
+            unsafe: boolean;
+            /** Lines */
+            lines: string[];
+            /** Mistakes */
+            mistakes: string[];
+            /** Fates */
+            fates: components["schemas"]["HandFate"][];
+            /** Brought */
+            brought: components["schemas"]["HandNew"][];
+            /** Strips */
+            strips: components["schemas"]["Strip"][];
+            /** Covered */
+            covered: number | null;
+            /** Fastest Mm S */
+            fastest_mm_s: number;
+            /** Hardest N */
+            hardest_n: number;
+        };
+        /**
+         * HandFate
+         * @description Where a spot ended. `stayed`: gone over, yet there; `missed`: never gone over.
+         */
+        HandFate: {
+            /** Id */
+            id: string;
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "taken" | "stayed" | "missed" | "dragged" | "at the rim";
+            at: components["schemas"]["MountPoint"] | null;
+        };
+        /**
+         * HandMark
+         * @description A spot of the map, in the mount view: millimetres from its centre, x right and y down.
+         */
+        HandMark: {
+            /** Id */
+            id: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
+         * HandNew
+         * @description Something on the glass that was not there before, and why.
+         */
+        HandNew: {
+            /** What */
+            what: string;
+            at: components["schemas"]["MountPoint"];
+        };
+        /**
          * HandPlan
          * @description What to do where. ``note``: what is missing for a plan, or to be known about it.
          *
@@ -3354,6 +3560,87 @@ export interface components {
              * @default false
              */
             by_face: boolean;
+        };
+        /**
+         * HandQuestion
+         * @description A task with its tool and the spots that the test frame showed; the same seed and topic give
+         *     the same one. ``width_mm``: of the swab, or across the pad.
+         */
+        HandQuestion: {
+            /** Seed */
+            seed: number;
+            /**
+             * Topic
+             * @enum {string}
+             */
+            topic: "one stroke" | "lanes" | "dry swab" | "gel stick";
+            /** Words */
+            words: string;
+            /**
+             * Tool
+             * @enum {string}
+             */
+            tool: "wet_swab" | "dry_swab" | "lift";
+            /** Sensor Mm */
+            sensor_mm: [
+                number,
+                number
+            ];
+            /** Width Mm */
+            width_mm: number;
+            /** Marks */
+            marks: components["schemas"]["HandMark"][];
+        };
+        /**
+         * HandSample
+         * @description One place of the tip: seconds since the first, millimetres, newtons, degrees from the glass
+         *     where the device tells.
+         */
+        HandSample: {
+            /** T S */
+            t_s: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Force N */
+            force_n: number;
+            /** Tilt Deg */
+            tilt_deg?: number | null;
+        };
+        /**
+         * HandStroke
+         * @description One touch, from setting down to lifting. ``face``: another number for every other face of
+         *     every swab, or for the pad after each cleaning.
+         */
+        HandStroke: {
+            /** Face */
+            face: number;
+            /** Samples */
+            samples: components["schemas"]["HandSample"][];
+        };
+        /**
+         * HandWork
+         * @description What the hand did. ``wait_s``: from the last drop to the first stroke.
+         */
+        HandWork: {
+            /**
+             * Drops
+             * @default 0
+             */
+            drops: number;
+            /**
+             * Wait S
+             * @default 0
+             */
+            wait_s: number;
+            /**
+             * Used
+             * @default false
+             */
+            used: boolean;
+            /** Strokes */
+            strokes: components["schemas"]["HandStroke"][];
         };
         /**
          * HandsPlace
@@ -3880,6 +4167,25 @@ export interface components {
             fit: boolean;
             /** Begins Visit */
             begins_visit: boolean;
+        };
+        /**
+         * MarkTruth
+         * @description A mark as it is, and what it was said to be; None where it was not told.
+         */
+        MarkTruth: {
+            /** X Px */
+            x_px: number;
+            /** Y Px */
+            y_px: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "speck" | "fibre" | "droplet" | "residue" | "lens" | "wall" | "hot";
+            /** Told */
+            told: ("speck" | "fibre" | "droplet" | "residue" | "lens" | "wall" | "hot") | null;
+            /** Words */
+            words: string;
         };
         /**
          * Me
@@ -4564,7 +4870,7 @@ export interface components {
              * Exercise
              * @enum {string}
              */
-            exercise: "moves" | "places";
+            exercise: "frames" | "places" | "moves" | "hand";
             /** Topics */
             topics: components["schemas"]["TopicProgress"][];
             /** Tries */
@@ -4591,6 +4897,29 @@ export interface components {
             jobs: components["schemas"]["JobReady"][];
             /** To Buy */
             to_buy: components["schemas"]["ToBuy"][];
+        };
+        /**
+         * Reading
+         * @description What was read: marks, or what to do about the frame.
+         */
+        Reading: {
+            /** Marks */
+            marks?: components["schemas"]["Told"][];
+            /** Remedy */
+            remedy?: ("read_it" | "less_light" | "more_light" | "stop_down" | "lowest_iso" | "even_target") | null;
+        };
+        /**
+         * RemedyChoice
+         * @description What one could do about a frame.
+         */
+        RemedyChoice: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "read_it" | "less_light" | "more_light" | "stop_down" | "lowest_iso" | "even_target";
+            /** Words */
+            words: string;
         };
         /**
          * ReportLink
@@ -5157,6 +5486,16 @@ export interface components {
             unit: ("piece" | "patch" | "ml") | null;
         };
         /**
+         * Strip
+         * @description A band that no stroke went over, from and to in y.
+         */
+        Strip: {
+            /** From Mm */
+            from_mm: number;
+            /** To Mm */
+            to_mm: number;
+        };
+        /**
          * Summary
          * @description Counts over the sensor spots; ``covered_ppm`` is the share of the frame they shade.
          */
@@ -5220,6 +5559,21 @@ export interface components {
              * @description Price of those packs.
              */
             readonly cost: number | null;
+        };
+        /**
+         * Told
+         * @description A place in the first frame, in its pixels, and what is said to be there.
+         */
+        Told: {
+            /** X Px */
+            x_px: number;
+            /** Y Px */
+            y_px: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "speck" | "fibre" | "droplet" | "residue" | "lens" | "wall" | "hot";
         };
         /**
          * TopicProgress
@@ -6008,12 +6362,180 @@ export interface operations {
             503: components["responses"]["Problem503"];
         };
     };
+    frame_api_practice_frames_get: {
+        parameters: {
+            query?: {
+                seed?: number | null;
+                topic?: ("tell the marks" | "fit or not") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrameQuestion"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    answer_frame_api_practice_frames_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrameAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrameDebrief"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    picture_api_practice_frames_picture_get: {
+        parameters: {
+            query: {
+                seed: number;
+                topic: "tell the marks" | "fit or not";
+                second?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The frame, as a JPEG. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    hand_api_practice_hand_get: {
+        parameters: {
+            query?: {
+                seed?: number | null;
+                topic?: ("one stroke" | "lanes" | "dry swab" | "gel stick") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandQuestion"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    answer_hand_api_practice_hand_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandDebrief"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
     progress_api_practice_progress__exercise__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                exercise: "moves" | "places";
+                exercise: "frames" | "places" | "moves" | "hand";
             };
             cookie?: never;
         };

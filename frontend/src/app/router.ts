@@ -6,6 +6,10 @@ function seedIn(given: unknown): number | null {
   return typeof given === 'string' && /^\d{1,10}$/.test(given) ? Number(given) : null
 }
 
+function textIn(given: unknown): string | null {
+  return typeof given === 'string' && given ? given : null
+}
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
@@ -109,6 +113,18 @@ export const router = createRouter({
       name: 'practice-places',
       component: () => import('@/features/practice/PlacePractice.vue'),
       props: (route) => ({ seed: seedIn(route.query.seed), level: seedIn(route.query.level) }),
+    },
+    {
+      path: '/practice/frames',
+      name: 'practice-frames',
+      component: () => import('@/features/practice/FramePractice.vue'),
+      props: (route) => ({ seed: seedIn(route.query.seed), topic: textIn(route.query.topic) }),
+    },
+    {
+      path: '/practice/hand',
+      name: 'practice-hand',
+      component: () => import('@/features/practice/HandPractice.vue'),
+      props: (route) => ({ seed: seedIn(route.query.seed), topic: textIn(route.query.topic) }),
     },
     { path: '/jobs', name: 'jobs', component: () => import('@/features/jobs/JobsView.vue') },
     { path: '/costs', name: 'costs', component: () => import('@/features/kit/CostsView.vue') },

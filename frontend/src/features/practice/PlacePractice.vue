@@ -1,41 +1,26 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
-import Button from 'primevue/button'
 import ToggleSwitch from 'primevue/toggleswitch'
-import { computed, nextTick, ref, watch } from 'vue'
-import { RouterLink, useRouter } from 'vue-router'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import { answer, api, type Schemas } from '@/api/client'
-import BackLink from '@/shared/components/BackLink.vue'
-import FailureNote from '@/shared/components/FailureNote.vue'
-import { useTell } from '@/shared/composables/useTell'
 import { TOP_AT } from '@/shared/lib/mount'
-import { errorWords, stopwatch } from './practice'
+import ExercisePage from './ExercisePage.vue'
+import { errorWords } from './practice'
+import { useExercise } from './useExercise'
 
 /** A spot in the picture; where is it, facing the mount of a camera that lies some way? */
 const props = defineProps<{ seed: number | null; level: number | null }>()
 type Question = Schemas['PlaceQuestion']
 type Debrief = Schemas['PlaceDebrief']
 const STEP_MM = 1
-const client = useQueryClient()
 const router = useRouter()
-const question = ref<Question | null>(null)
-const debrief = ref<Debrief | null>(null)
 const loupe = ref(false)
 const aim = ref<[number, number]>([0, 0])
 const given = ref<[number, number] | null>(null)
 const sensor = ref<SVGSVGElement | null>(null)
-const told = ref<HTMLElement | null>(null)
-let seconds = stopwatch()
-const asking = useTell<Question>((now) => {
-  question.value = now
-  debrief.value = given.value = null
+const { question, debrief, asking, answering, seconds } = useExercise<Question, Debrief>(() => {
+  given.value = null
   aim.value = [0, 0]
-  seconds = stopwatch()
-})
-const answering = useTell<Debrief>((now) => {
-  debrief.value = now
-  void client.invalidateQueries({ queryKey: ['practice'] })
-  void nextTick(() => told.value?.focus())
 })
 function draw(seed: number | null, level: number | null): void {
   const query = {
@@ -69,7 +54,7 @@ function say(at: [number, number]): void {
     level: now.level,
     x_mm: at[0],
     y_mm: at[1],
-    seconds: Math.min(seconds(), 86_400),
+    seconds: seconds(),
   }
   void answering.tell(() => answer(api.POST('/api/practice/places', { body })) as Promise<Debrief>)
 }
@@ -112,11 +97,16 @@ const top = computed(() => {
 </script>
 
 <template>
-  <section class="page">
-    <BackLink :home="{ name: 'practice' }" home-words="Practice" />
-    <h1>Find the place</h1>
-    <FailureNote :error="asking.error.value || answering.error.value" />
-    <template v-if="question">
+  <ExercisePage
+    title="Find the place"
+    :error="asking.error.value || answering.error.value"
+    :verdict="debrief ? errorWords(debrief.error_mm, debrief.right) : ''"
+    :good="debrief?.right"
+    :again="{ name: 'practice-places', query: { seed: question?.seed, level: question?.level } }"
+    :again-words="`Level ${question?.level}, number ${question?.seed}`"
+    @another="another"
+  >
+    <div v-if="question" class="views">
       <figure>
         <figcaption>The picture, as it was taken</figcaption>
         <svg
@@ -178,42 +168,27 @@ const top = computed(() => {
           </template>
         </svg>
       </figure>
-      <div class="below">
-        <label
-          ><ToggleSwitch v-model="loupe" aria-label="Loupe light" :disabled="debrief !== null" /> Loupe light:
-          stray glints beside the spot</label
-        >
-        <div v-if="debrief" ref="told" tabindex="-1" role="status" class="told">
-          <p class="verdict" :class="{ good: debrief.right }">
-            {{ errorWords(debrief.error_mm, debrief.right) }}
-          </p>
-          <p class="soft">
-            The picture is upside down on the sensor; facing the mount, top and bottom stay swapped, left and
-            right do not. The view turns with the camera. ○ your answer, ● the spot.
-          </p>
-          <p class="row">
-            <Button label="Another" icon="pi pi-arrow-right" @click="another" />
-            <RouterLink
-              :to="{ name: 'practice-places', query: { seed: question.seed, level: question.level } }"
-              >Level {{ question.level }}, number {{ question.seed }}</RouterLink
-            >
-          </p>
-        </div>
-      </div>
+      <label
+        ><ToggleSwitch v-model="loupe" aria-label="Loupe light" :disabled="debrief !== null" /> Loupe light:
+        stray glints beside the spot</label
+      >
+    </div>
+    <template #told>
+      <p class="soft">
+        The picture is upside down on the sensor; facing the mount, top and bottom stay swapped, left and
+        right do not. The view turns with the camera. ○ your answer, ● the spot.
+      </p>
     </template>
-  </section>
+  </ExercisePage>
 </template>
 
 <style scoped>
-.page {
+.views {
   display: grid;
   grid-template-columns: repeat(2, minmax(0, 1fr));
   gap: var(--space-3);
-  max-width: 1100px;
-  margin: 0 auto;
-  padding: var(--space-4);
 }
-.page > :not(figure) {
+.views > label {
   grid-column: 1 / -1;
 }
 figure {
@@ -261,29 +236,13 @@ svg {
 .off {
   stroke-dasharray: 1 0.8;
 }
-.below,
-.told {
-  display: grid;
-  gap: var(--space-2);
-}
-.told:focus {
-  outline: none;
-}
-label,
-.row {
+label {
   display: flex;
   gap: var(--space-2) var(--space-3);
   align-items: center;
 }
-.verdict {
-  font-size: var(--text-lead);
-  font-weight: 650;
-}
-.good {
-  color: var(--good);
-}
 @media (max-width: 640px) {
-  .page {
+  .views {
     grid-template-columns: minmax(0, 1fr);
   }
 }

@@ -3,15 +3,16 @@ import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { Schemas } from '@/api/client'
 import { day } from '@/shared/lib/format'
-import { levelIn, tryWords } from './practice'
+import { levelIn, tryWords, type PracticeRoute } from './practice'
 
 /** The last tries, each to be repeated with its seed. */
-const props = defineProps<{ tries: Schemas['TryShown'][]; to: 'practice-moves' | 'practice-places' }>()
+const props = defineProps<{ tries: Schemas['TryShown'][]; to: PracticeRoute }>()
 const FEW = 5
 const shown = computed(() => props.tries.slice(0, FEW))
 function target(t: Schemas['TryShown']) {
   const level = levelIn(t.topic)
-  return { name: props.to, query: { seed: String(t.seed), ...(level ? { level: String(level) } : {}) } }
+  const which = level === null ? { topic: t.topic } : { level: String(level) }
+  return { name: props.to, query: { seed: String(t.seed), ...which } }
 }
 </script>
 

@@ -2,6 +2,43 @@
 import type { Schemas } from '@/api/client'
 import { capital, count } from '@/shared/lib/format'
 
+export type PracticeRoute = 'practice-frames' | 'practice-places' | 'practice-moves' | 'practice-hand'
+
+export const EXERCISES: {
+  exercise: Schemas['Progress']['exercise']
+  name: string
+  words: string
+  to: PracticeRoute
+}[] = [
+  {
+    exercise: 'frames',
+    name: 'Read the frame',
+    words: 'A test frame: what is dust, what is lens, wall or hot pixel, and is the frame fit to judge by?',
+    to: 'practice-frames',
+  },
+  {
+    exercise: 'places',
+    name: 'Find the place',
+    words:
+      'A spot in the picture, the camera lying some way on the bench: touch where it lies as you face the mount.',
+    to: 'practice-places',
+  },
+  {
+    exercise: 'moves',
+    name: 'Next move',
+    words:
+      "A situation at the bench: what comes next? The answer is the product's own advice with its reasons.",
+    to: 'practice-moves',
+  },
+  {
+    exercise: 'hand',
+    name: 'The hand',
+    words:
+      'Lead a swab or a gel stick over a drawn sensor, by finger, pen, mouse or keys, and see what came of it.',
+    to: 'practice-hand',
+  },
+]
+
 export function topicWords(t: Schemas['TopicProgress']): string {
   if (!t.tries) return 'not tried yet'
   const unsafe = t.unsafe ? `, ${t.unsafe} unsafe` : ''
@@ -18,6 +55,38 @@ export function tryWords(t: Schemas['TryShown']): string {
 export function levelIn(topic: string): number | null {
   const found = /^level (\d+)$/.exec(topic)
   return found ? Number(found[1]) : null
+}
+
+export type MarkKind = Schemas['MarkTruth']['kind']
+
+export const MARK_WORDS: Record<MarkKind, string> = {
+  speck: 'speck',
+  fibre: 'fibre',
+  droplet: 'droplet',
+  residue: 'residue',
+  lens: 'lens',
+  wall: 'wall',
+  hot: 'hot pixel',
+}
+
+/** How hard a hand bears where the device does not tell, in newtons. */
+export const FORCES = [
+  { words: 'Barely', force_n: 0.1 },
+  { words: 'Like a pencil', force_n: 0.6 },
+  { words: 'Firm', force_n: 1.5 },
+] as const
+
+const FULL_PRESS_N = 2
+const RIGHT_ANGLE = 90
+
+/** What a pointer tells of the hand: a pen its pressure and tilt, others nothing. */
+export function hold(
+  event: Pick<PointerEvent, 'pointerType' | 'pressure' | 'tiltX' | 'tiltY'>,
+  chosen_n: number,
+): { force_n: number; tilt_deg: number | null } {
+  if (event.pointerType !== 'pen') return { force_n: chosen_n, tilt_deg: null }
+  const tilted = Math.max(Math.abs(event.tiltX), Math.abs(event.tiltY))
+  return { force_n: FULL_PRESS_N * event.pressure, tilt_deg: tilted ? RIGHT_ANGLE - tilted : null }
 }
 
 /** A clock for one exercise: seconds since it began. */

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import Field
 
 from neatpatch.api.common.deps import LibraryDep
@@ -12,8 +12,16 @@ from neatpatch.core.common.decisions import Decision
 from neatpatch.core.common.records import Given, Number, Whole
 from neatpatch.core.practice.moves import MoveDebrief, MoveQuestion
 from neatpatch.core.practice.places import LEVELS, PlaceDebrief, PlaceQuestion
-from neatpatch.services.practice import exercises
-from neatpatch.services.practice.exercises import MOST_SEED, Progress
+from neatpatch.services.practice import exercises, topics
+from neatpatch.services.practice.hand import HandDebrief, HandQuestion, HandTopic, HandWork
+from neatpatch.services.practice.reading import (
+    FrameDebrief,
+    FrameQuestion,
+    FrameTopic,
+    Reading,
+    frame_picture,
+)
+from neatpatch.services.practice.topics import MOST_SEED, Progress
 from neatpatch.store.practice.tries import Exercise
 
 router = APIRouter(prefix="/api/practice")
@@ -37,6 +45,24 @@ class PlaceAnswer(Given):
     level: Whole = Field(ge=1, le=LEVELS)
     x_mm: Number = Field(ge=-100, le=100)
     y_mm: Number = Field(ge=-100, le=100)
+    seconds: Seconds
+
+
+class FrameAnswer(Given):
+    """What was read in a frame."""
+
+    seed: Whole = Field(ge=0, le=MOST_SEED)
+    topic: FrameTopic
+    reading: Reading
+    seconds: Seconds
+
+
+class HandAnswer(Given):
+    """What the hand did."""
+
+    seed: Whole = Field(ge=0, le=MOST_SEED)
+    topic: HandTopic
+    work: HandWork
     seconds: Seconds
 
 
@@ -71,8 +97,50 @@ def answer_place(given: PlaceAnswer, library: LibraryDep) -> PlaceDebrief:
         return exercises.answer_place(connection, given.seed, given.level, at, given.seconds)
 
 
+@router.get("/frames")
+def frame(library: LibraryDep, seed: Seed = None, topic: FrameTopic | None = None) -> FrameQuestion:
+    """A frame to read; without seed and topic a fresh one of what goes worse."""
+    with library.database.read() as connection:
+        return exercises.draw_frame(connection, seed, topic)
+
+
+@router.get(
+    "/frames/picture",
+    response_class=Response,
+    responses={200: {"content": {"image/jpeg": {}}, "description": "The frame, as a JPEG."}},
+)
+def picture(
+    seed: Annotated[int, Query(ge=0, le=MOST_SEED)], topic: FrameTopic, second: bool = False
+) -> Response:
+    """The frame to read; ``second``: the one shot after the camera was moved."""
+    return Response(frame_picture(seed, topic, second=second), media_type="image/jpeg")
+
+
+@router.post("/frames")
+def answer_frame(given: FrameAnswer, library: LibraryDep) -> FrameDebrief:
+    """Answer it; gives what is truly there."""
+    with library.database.write() as connection:
+        return exercises.answer_frame(
+            connection, given.seed, given.topic, given.reading, given.seconds
+        )
+
+
+@router.get("/hand")
+def hand(library: LibraryDep, seed: Seed = None, topic: HandTopic | None = None) -> HandQuestion:
+    """A task for the hand; without seed and topic a fresh one of what goes worst."""
+    with library.database.read() as connection:
+        return exercises.draw_hand(connection, seed, topic)
+
+
+@router.post("/hand")
+def answer_hand(given: HandAnswer, library: LibraryDep) -> HandDebrief:
+    """Tell what the hand did; gives what came of it."""
+    with library.database.write() as connection:
+        return exercises.answer_hand(connection, given.seed, given.topic, given.work, given.seconds)
+
+
 @router.get("/progress/{exercise}")
 def progress(exercise: Exercise, library: LibraryDep) -> Progress:
     """How an exercise goes, weak points first."""
     with library.database.read() as connection:
-        return exercises.progress(connection, exercise)
+        return topics.progress(connection, exercise)

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-import secrets
 import sqlite3
-from collections import defaultdict
-
-from pydantic import BaseModel
+from typing import cast
 
 from neatpatch.core.advice import advise
 from neatpatch.core.common.decisions import Decision
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.practice.moves import (
-    MOVE_TOPICS,
     MoveDebrief,
     MoveQuestion,
     move_debrief,
@@ -26,66 +22,41 @@ from neatpatch.core.practice.places import (
     place_debrief,
     place_question,
 )
-from neatpatch.core.practice.progress import TopicProgress, weakest_first
+from neatpatch.services.practice.hand import (
+    HandDebrief,
+    HandQuestion,
+    HandTopic,
+    HandWork,
+    hand_debrief,
+    hand_question,
+)
+from neatpatch.services.practice.reading import (
+    FrameDebrief,
+    FrameQuestion,
+    FrameTopic,
+    Reading,
+    frame_debrief,
+    frame_question,
+)
+from neatpatch.services.practice.topics import fresh_seed, topics_of
 from neatpatch.simulation.situations import random_facts
-from neatpatch.store.practice.tries import Exercise, Try, add_try, tries_of
+from neatpatch.store.practice.tries import Exercise, Try, add_try
 
-MOST_SEED = 2**31 - 1
 _DRAWS = 300
 _LEVEL_UP, _LEVEL_AFTER = 0.7, 3
 """A level is done with so much skill after so many tries."""
-
-
-class TryShown(BaseModel):
-    """A try over time, with the seed to repeat it by."""
-
-    seed: int
-    topic: str
-    right: bool
-    unsafe: bool
-    error_mm: float | None
-    seconds: float
-    at: str
-
-
-class Progress(BaseModel):
-    """An exercise: its topics, the weakest first, and the last tries, the newest first."""
-
-    exercise: Exercise
-    topics: list[TopicProgress]
-    tries: list[TryShown]
-
-
-def progress(connection: sqlite3.Connection, exercise: Exercise) -> Progress:
-    """How an exercise goes; nothing tried yet gives topics without tries."""
-    made = tries_of(connection, exercise)
-    return Progress(
-        exercise=exercise,
-        topics=_topics(exercise, made),
-        tries=[
-            TryShown(**{f: getattr(t, f) for f in TryShown.model_fields}) for t in made[::-1][:60]
-        ],
-    )
-
-
-def _topics(exercise: Exercise, made: list[Try]) -> list[TopicProgress]:
-    by_topic: dict[str, list[tuple[bool, bool]]] = defaultdict(list)
-    for t in made:
-        by_topic[t.topic].append((t.right, t.unsafe))
-    names = MOVE_TOPICS if exercise == "moves" else [f"level {n}" for n in range(1, LEVELS + 1)]
-    return weakest_first(names, by_topic)
 
 
 def draw_move(connection: sqlite3.Connection, seed: int | None) -> MoveQuestion:
     """A situation by its seed, or a fresh one of the weakest topic."""
     if seed is not None:
         return _move(seed)
-    wanted = _topics("moves", tries_of(connection, "moves"))[0].topic
-    fresh = _move(secrets.randbelow(MOST_SEED))
+    wanted = topics_of(connection, "moves")[0].topic
+    fresh = _move(fresh_seed())
     for _ in range(_DRAWS):
         if fresh.topic == wanted:
             break
-        fresh = _move(secrets.randbelow(MOST_SEED))
+        fresh = _move(fresh_seed())
     return fresh
 
 
@@ -125,7 +96,7 @@ def draw_place(
 ) -> PlaceQuestion:
     """A place by its seed and level, or a fresh one of the first level that does not go well."""
     if level is None:
-        topics = {t.topic: t for t in _topics("places", tries_of(connection, "places"))}
+        topics = {t.topic: t for t in topics_of(connection, "places")}
         level = next(
             (
                 n
@@ -135,9 +106,7 @@ def draw_place(
             ),
             LEVELS,
         )
-    return place_question(
-        secrets.randbelow(MOST_SEED) if seed is None else seed, level, loupe=loupe
-    )
+    return place_question(fresh_seed() if seed is None else seed, level, loupe=loupe)
 
 
 def answer_place(
@@ -162,3 +131,62 @@ def answer_place(
         ),
     )
     return told
+
+
+def draw_frame(
+    connection: sqlite3.Connection, seed: int | None, topic: FrameTopic | None
+) -> FrameQuestion:
+    """A frame to read by its seed and topic, or a fresh one of the weaker topic."""
+    topic = topic or cast(FrameTopic, topics_of(connection, "frames")[0].topic)
+    return frame_question(fresh_seed() if seed is None else seed, topic)
+
+
+def answer_frame(
+    connection: sqlite3.Connection, seed: int, topic: FrameTopic, reading: Reading, seconds: float
+) -> FrameDebrief:
+    """Hold a reading against the truth, and keep the try."""
+    if topic == "fit or not" and reading.remedy is None:
+        raise BadArgumentError("remedy: say what is to be done about the frame.")
+    told = frame_debrief(seed, topic, reading)
+    _keep(connection, "frames", (seed, topic), told, seconds)
+    return told
+
+
+def draw_hand(
+    connection: sqlite3.Connection, seed: int | None, topic: HandTopic | None
+) -> HandQuestion:
+    """A task for the hand by its seed and topic, or a fresh one of the weakest topic."""
+    topic = topic or cast(HandTopic, topics_of(connection, "hand")[0].topic)
+    return hand_question(fresh_seed() if seed is None else seed, topic)
+
+
+def answer_hand(
+    connection: sqlite3.Connection, seed: int, topic: HandTopic, work: HandWork, seconds: float
+) -> HandDebrief:
+    """What the hand did to the hidden dirt; the try is kept."""
+    if not any(s.samples for s in work.strokes):
+        raise BadArgumentError("strokes: nothing was done yet. Set the tool down on the glass.")
+    told = hand_debrief(seed, topic, work)
+    _keep(connection, "hand", (seed, topic), told, seconds)
+    return told
+
+
+def _keep(
+    connection: sqlite3.Connection,
+    exercise: Exercise,
+    what: tuple[int, str],
+    told: FrameDebrief | HandDebrief,
+    seconds: float,
+) -> None:
+    add_try(
+        connection,
+        Try(
+            exercise=exercise,
+            seed=what[0],
+            topic=what[1],
+            right=told.right,
+            unsafe=told.unsafe,
+            error_mm=None,
+            seconds=seconds,
+        ),
+    )

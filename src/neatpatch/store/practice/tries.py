@@ -8,7 +8,7 @@ from typing import Literal
 
 from neatpatch.store.database import now
 
-Exercise = Literal["moves", "places"]
+Exercise = Literal["frames", "places", "moves", "hand"]
 
 
 @dataclass(frozen=True, kw_only=True)

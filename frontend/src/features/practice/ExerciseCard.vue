@@ -1,0 +1,51 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { useRouter } from 'vue-router'
+import type { Schemas } from '@/api/client'
+import { queries } from '@/api/queries'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import { useAsk } from '@/shared/composables/useAsk'
+import type { PracticeRoute } from './practice'
+import TopicBars from './TopicBars.vue'
+import TryList from './TryList.vue'
+
+/** One exercise: what it is, how it goes, and the last tries. */
+const props = defineProps<{
+  exercise: Schemas['Progress']['exercise']
+  name: string
+  words: string
+  to: PracticeRoute
+}>()
+const router = useRouter()
+const { value: progress, error } = useAsk(() => queries.practice(props.exercise))
+</script>
+
+<template>
+  <article>
+    <h2>{{ name }}</h2>
+    <p>{{ words }}</p>
+    <FailureNote :error="error" />
+    <p>
+      <Button
+        label="Begin"
+        icon="pi pi-play"
+        :aria-label="`Begin ${name.toLowerCase()}`"
+        @click="router.push({ name: to })"
+      />
+    </p>
+    <TopicBars v-if="progress" :topics="progress.topics" />
+    <TryList v-if="progress?.tries.length" :tries="progress.tries" :to="to" />
+  </article>
+</template>
+
+<style scoped>
+article {
+  display: grid;
+  gap: var(--space-2);
+  align-content: start;
+  padding: var(--space-3);
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+}
+</style>
