@@ -9,10 +9,11 @@ import pytest
 
 from neatpatch.core.common.decisions import OPENS
 from neatpatch.core.common.facts import KitItem
+from neatpatch.core.visit.trail import usual_use
 from neatpatch.demo import visits
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.drawer import WRITTEN_ON, demo_jobs, demo_kit, shifted
-from neatpatch.demo.visits import CALENDAR, DemoStep, run_visits, usual_use
+from neatpatch.demo.visits import CALENDAR, DemoStep, run_visits
 
 
 def test_four_bodies_one_mirror_one_stabilised_one_back() -> None:

@@ -1,4 +1,5 @@
 import createClient from 'openapi-fetch'
+import { ROOT } from './root'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -50,7 +51,7 @@ export type Look = Schemas['Look']
 export type OpenVisit = Schemas['OpenVisit']
 export type Problem = Schemas['Problem']
 
-export const api = createClient<paths>({ baseUrl: '', fetch: (request) => globalThis.fetch(request) })
+export const api = createClient<paths>({ baseUrl: ROOT, fetch: (request) => globalThis.fetch(request) })
 
 /** Who reads: the server makes its sentences in these units. */
 export const reader: { units: 'metric' | 'inch' } = { units: 'metric' }

@@ -110,6 +110,10 @@ export const queries = {
     query<Schemas['Progress']>(['practice', exercise], (signal) =>
       api.GET('/api/practice/progress/{exercise}', { signal, params: { path: { exercise } } }),
     ),
+  cleanNow: () =>
+    query<Schemas['CleanNow']>(['practice', 'clean', 'now'], (signal) =>
+      api.GET('/api/practice/cleans', { signal }),
+    ),
   bodyLives: (body_id: number) =>
     query<Schemas['Life'][]>(['bodies', body_id, 'lives'], (signal) =>
       api.GET('/api/bodies/{body_id}/lives', { signal, params: { path: { body_id } } }),

@@ -228,6 +228,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice/cleans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Now
+         * @description The clean begun last, to go on with.
+         */
+        get: operations["now_api_practice_cleans_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a whole clean of a virtual camera, in a room of its own; what was begun before goes.
+         */
+        post: operations["begin_api_practice_cleans_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/cleans/{visit_id}/debrief": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Debrief
+         * @description Your line beside the advised one, once the visit is closed.
+         */
+        post: operations["debrief_api_practice_cleans__visit_id__debrief_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/practice/progress/{exercise}": {
         parameters: {
             query?: never;
@@ -2765,6 +2809,67 @@ export interface components {
             veto: string[];
         };
         /**
+         * CleanBegun
+         * @description A clean that was begun; ``path``: the page on which it goes on.
+         */
+        CleanBegun: {
+            /** Seed */
+            seed: number;
+            /** Visit Id */
+            visit_id: number;
+            /** Path */
+            path: string;
+        };
+        /**
+         * CleanDebrief
+         * @description Your line beside the advised one, over the same dirt. ``begun_with``: spots visible then.
+         */
+        CleanDebrief: {
+            /** Seed */
+            seed: number;
+            /** Visit Id */
+            visit_id: number;
+            /** Begun With */
+            begun_with: number;
+            /** Right */
+            right: boolean;
+            /** Unsafe */
+            unsafe: boolean;
+            yours: components["schemas"]["CleanLine"];
+            advised: components["schemas"]["CleanLine"];
+            /** Lines */
+            lines: string[];
+        };
+        /**
+         * CleanLine
+         * @description One way through a clean: ``visible`` spots left in the work, ``touches`` of the glass,
+         *     single-use ``pieces``, ``minutes_open``, and the ``risks`` that were taken, in sentences.
+         *     ``steps``: each with the spots visible after it, where a frame told.
+         */
+        CleanLine: {
+            /** Steps */
+            steps: string[];
+            /** Visible */
+            visible: number;
+            /** Touches */
+            touches: number;
+            /** Pieces */
+            pieces: number;
+            /** Minutes Open */
+            minutes_open: number;
+            /** Risks */
+            risks: string[];
+        };
+        /**
+         * CleanNow
+         * @description The clean that was begun last; ``open``: it goes on. None where there is none.
+         */
+        CleanNow: {
+            begun: components["schemas"]["CleanBegun"] | null;
+            /** Open */
+            open: boolean;
+        };
+        /**
          * Closed
          * @description The closed visit, what to do on leaving, and when to look again.
          */
@@ -4870,7 +4975,7 @@ export interface components {
              * Exercise
              * @enum {string}
              */
-            exercise: "frames" | "places" | "moves" | "hand";
+            exercise: "frames" | "places" | "moves" | "hand" | "clean";
             /** Topics */
             topics: components["schemas"]["TopicProgress"][];
             /** Tries */
@@ -6530,12 +6635,106 @@ export interface operations {
             503: components["responses"]["Problem503"];
         };
     };
+    now_api_practice_cleans_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CleanNow"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    begin_api_practice_cleans_post: {
+        parameters: {
+            query?: {
+                seed?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CleanBegun"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    debrief_api_practice_cleans__visit_id__debrief_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CleanDebrief"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
     progress_api_practice_progress__exercise__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                exercise: "frames" | "places" | "moves" | "hand";
+                exercise: "frames" | "places" | "moves" | "hand" | "clean";
             };
             cookie?: never;
         };

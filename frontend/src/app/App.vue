@@ -7,6 +7,8 @@ import { provideIntake } from '@/shared/composables/useIntake'
 import { useFileDrop } from '@/shared/composables/useFileDrop'
 import { ROLE_WORDS, useMe } from '@/shared/composables/useMe'
 import { useTheme } from '@/shared/composables/useTheme'
+import { inTrial } from '@/api/root'
+import TrialRibbon from './TrialRibbon.vue'
 import UploadTray from './UploadTray.vue'
 
 const { dim, toggle } = useTheme()
@@ -35,6 +37,9 @@ const within: Record<string, string> = {
   share: 'schools',
   'practice-moves': 'practice',
   'practice-places': 'practice',
+  'practice-frames': 'practice',
+  'practice-hand': 'practice',
+  'practice-clean': 'practice',
 }
 const route = useRoute()
 const here = computed(() => within[String(route.name)] ?? route.name)
@@ -63,7 +68,9 @@ const dropWords = computed(() => {
         <img src="/mark.svg" alt="" width="26" height="26" />
         <span>Neat Patch</span>
       </RouterLink>
+      <TrialRibbon v-if="inTrial" />
       <Button
+        v-if="!inTrial"
         class="fold"
         icon="pi pi-bars"
         label="Menu"
@@ -74,7 +81,7 @@ const dropWords = computed(() => {
         aria-controls="rooms"
         @click="unfolded = !unfolded"
       />
-      <nav id="rooms" aria-label="Rooms" :class="{ unfolded }">
+      <nav v-if="!inTrial" id="rooms" aria-label="Rooms" :class="{ unfolded }">
         <RouterLink
           v-for="[name, label] in rooms"
           :key="name"

@@ -1,4 +1,5 @@
 import { createRouter, createWebHistory } from 'vue-router'
+import { ROOT } from '@/api/root'
 import BenchView from '@/features/frames/BenchView.vue'
 
 /** A whole number in the address, or null. */
@@ -11,7 +12,7 @@ function textIn(given: unknown): string | null {
 }
 
 export const router = createRouter({
-  history: createWebHistory(),
+  history: createWebHistory(`${ROOT}/`),
   routes: [
     { path: '/', name: 'bench', component: BenchView },
     {
@@ -125,6 +126,12 @@ export const router = createRouter({
       name: 'practice-hand',
       component: () => import('@/features/practice/HandPractice.vue'),
       props: (route) => ({ seed: seedIn(route.query.seed), topic: textIn(route.query.topic) }),
+    },
+    {
+      path: '/practice/clean',
+      name: 'practice-clean',
+      component: () => import('@/features/practice/CleanPractice.vue'),
+      props: (route) => ({ seed: seedIn(route.query.seed), visit: seedIn(route.query.visit) }),
     },
     { path: '/jobs', name: 'jobs', component: () => import('@/features/jobs/JobsView.vue') },
     { path: '/costs', name: 'costs', component: () => import('@/features/kit/CostsView.vue') },

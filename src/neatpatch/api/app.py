@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +19,8 @@ from neatpatch.api.common.plain_headers import PlainHeaders
 from neatpatch.api.common.streams import Streams
 from neatpatch.api.guard import BodyLimit, OriginGuard, ReadersUnits
 from neatpatch.api.practice.routes import router as practice_router
+from neatpatch.api.practice.trial import AT as TRIAL_AT
+from neatpatch.api.practice.trial import Trial
 from neatpatch.api.record import ROUTERS as RECORD
 from neatpatch.api.routes import ROUTERS
 from neatpatch.api.sharing.routes import router as sharing_router
@@ -52,6 +54,7 @@ class AppOptions:
     """``demo`` fills the folder with the made-up archive once; pictures that appear in the folder
     ``watched`` are taken in by themselves; ``hosts``: names it answers under beside the local ones.
     ``share``: with the network from the start; at ``share_on``, else at the machine's own address.
+    ``within``: this is the room of a practised clean, which holds no other.
     """
 
     demo: bool = False
@@ -64,6 +67,7 @@ class AppOptions:
     share: bool = False
     share_on: str | None = None
     share_port: int = PORT
+    within: bool = False
 
 
 def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
@@ -76,6 +80,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     folders = Folders(library, runner.nudge, options.limits, options.watched)
     pictures = PictureRunner(library)
     sharing = Sharing(library, options.share_on, options.share_port)
+    trial = Trial(library.root, lambda room: create_app(room, _room_options(options)))
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
@@ -88,8 +93,10 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
         pictures.start()
         if options.share:
             await _share(sharing)
-        yield
-        runner.stopping()
+        async with trial.kept():
+            yield
+            runner.stopping()
+            trial.stopping()
         await sharing.stop()
         pictures.stop()
         folders.stop()
@@ -113,10 +120,13 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.state.bookkeeper = bookkeeper
     app.state.pictures = pictures
     app.state.sharing = sharing
+    app.state.trial = trial
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
     for router in (sharing_router, practice_router, *RECORD, *ROUTERS):
         app.include_router(router)
+    if not options.within:
+        app.mount(TRIAL_AT, trial)
     _serve_page(app, options.page)
     _describe_problems(app)
     app.add_middleware(ReadersUnits)
@@ -125,6 +135,18 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.add_middleware(PlainHeaders)
     sharing.serve_this(app)
     return app
+
+
+def _room_options(options: AppOptions) -> AppOptions:
+    """A practised clean has one worker of its own, and shares nothing."""
+    return AppOptions(
+        hosts=options.hosts,
+        limits=options.limits,
+        runner=replace(options.runner, workers=1, warm=False),
+        page=options.page,
+        stalled_s=options.stalled_s,
+        within=True,
+    )
 
 
 async def _share(sharing: Sharing) -> None:

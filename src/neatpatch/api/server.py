@@ -100,7 +100,9 @@ def server_for(app: FastAPI) -> uvicorn.Server:
 
 class _Server(uvicorn.Server):
     def handle_exit(self, sig: int, frame: FrameType | None) -> None:
-        self.config.app.state.runner.stopping()  # type: ignore[union-attr]
+        state = self.config.app.state  # type: ignore[union-attr]
+        state.runner.stopping()
+        state.trial.stopping()
         super().handle_exit(sig, frame)
 
 

@@ -25,7 +25,14 @@ from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.facts import Beside, facts_of
 from neatpatch.core.visit.outcomes import step_outcomes
 from neatpatch.core.visit.place import find_place, know_places
-from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, Verdict
+from neatpatch.core.visit.trail import (
+    StepUse,
+    TrailEntry,
+    TrailFrame,
+    TrailStep,
+    Verdict,
+    usual_use,
+)
 from neatpatch.demo.archive import DemoFrame, shoot_frame
 from neatpatch.demo.drawer import demo_kit, shifted
 from neatpatch.images.read import read_frame
@@ -328,14 +335,3 @@ def _shoot(
         at,
     )
     return DemoFrame(path, path.name, "", demo_body.body.sensor_mm, at)
-
-
-def usual_use(step: Step) -> StepUse:
-    """What a step usually uses."""
-    return {
-        "auto_clean": StepUse(runs=5, opening="down"),
-        "air": StepUse(puffs=15, opening="down"),
-        "lift": StepUse(dabs=6),
-        "dry_swab": StepUse(swabs=1, strokes=2),
-        "wet_swab": StepUse(swabs=1, drops=2, strokes=2),
-    }.get(step, StepUse())

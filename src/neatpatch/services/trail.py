@@ -28,6 +28,8 @@ from neatpatch.store.fingerprints import forget_reference
 from neatpatch.store.hands import clear_place
 from neatpatch.store.requests import first_time, note_result, result_of
 
+ODDS_SEED = 101
+"""Added to the number of things done to a virtual camera: what its next odds are drawn by."""
 _COLD_C = 16.0
 _DAMP_PERCENT = 65.0
 """Fluid dries slowly below the one and above the other: streaks come easily, virtual ones too."""
@@ -222,6 +224,8 @@ def _on_virtual_body(connection: sqlite3.Connection, case: Case, done: NewStep) 
         damp_or_cold=(room.temperature_c or 20) < _COLD_C
         or (room.humidity_percent or 45) > _DAMP_PERCENT,
     )
-    left = perform(virtual.dust, done.step, handling, virtual.camera.sensor_mm, virtual.turn + 101)
+    left = perform(
+        virtual.dust, done.step, handling, virtual.camera.sensor_mm, virtual.turn + ODDS_SEED
+    )
     changed = virtual_rows.BenchBody(virtual.camera, left, virtual.turn + 1)
     virtual_rows.put_bench_body(connection, case.visit.body_id, changed)

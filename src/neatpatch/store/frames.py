@@ -25,21 +25,21 @@ _ONLY: dict[OnlyFrames, str] = {
     "loose": "NOT EXISTS (SELECT 1 FROM trail t WHERE t.frame_id = f.id "
     "AND t.removed_json IS NULL)",
 }
-_FOUND = """f.id IN (
-    WITH RECURSIVE named (camera) AS (
+_BY_TEXT = "SELECT id FROM frames INDEXED BY frames_found WHERE instr(found, lower(:words))"
+_BY_CAMERA = """WITH RECURSIVE named (camera) AS (
         SELECT min(camera) FROM maps INDEXED BY maps_camera WHERE camera IS NOT NULL
         UNION ALL SELECT (SELECT min(m.camera) FROM maps m INDEXED BY maps_camera
             WHERE m.camera IS NOT NULL AND m.camera > named.camera)
             FROM named WHERE named.camera IS NOT NULL)
-    SELECT id FROM frames INDEXED BY frames_found WHERE instr(found, lower(:words))
-    UNION SELECT c.frame_id FROM named CROSS JOIN maps c INDEXED BY maps_camera
+    SELECT c.frame_id FROM named CROSS JOIN maps c INDEXED BY maps_camera
         ON c.camera = named.camera AND c.camera IS NOT NULL
-        WHERE instr(lower(named.camera), lower(:words))
-    UNION SELECT t.frame_id FROM bodies b CROSS JOIN visits v ON v.body_id = b.id
-        CROSS JOIN trail t ON t.visit_id = v.id WHERE instr(lower(b.name), lower(:words))
-        AND t.frame_id IS NOT NULL AND t.removed_json IS NULL)"""
-"""CROSS JOIN keeps the order: the few cameras first, not all trails. `named` steps from each name
-of a camera to the next one in the index, for there are few among very many maps."""
+        WHERE instr(lower(named.camera), lower(:words))"""
+"""`named` steps from each name of a camera to the next one in the index: there are few among very
+many maps."""
+_BY_BODY = """SELECT t.frame_id FROM bodies b CROSS JOIN visits v ON v.body_id = b.id
+    CROSS JOIN trail t ON t.visit_id = v.id WHERE instr(lower(b.name), lower(:words))
+    AND t.frame_id IS NOT NULL AND t.removed_json IS NULL"""
+"""CROSS JOIN keeps the order: the few cameras first, not all trails."""
 _LEAN = "FROM frames f LEFT JOIN maps m INDEXED BY maps_listed ON m.frame_id = f.id"
 """What lists are sorted by stands in an index: reading past the maps themselves takes seconds."""
 
@@ -193,21 +193,29 @@ def list_frames(
     ``words``: part of a frame's name, note, camera, or of the body whose visit it lies on.
     """
     lean = _LEAN if only == "unfit" or order in ("taken", "spots") else "FROM frames f"
-    where = f"WHERE {_ONLY[only]}" + (f" AND {_FOUND}" if words else "")
-    asked = f"SELECT f.id {lean} {where} ORDER BY {_ORDERS[order]}"
-    if words:
-        # One scan finds and counts.
-        found = [row["id"] for row in connection.execute(asked, {"words": words})]
+    where = f"WHERE {_ONLY[only]}"
+    found = sorted(_found(connection, words), reverse=order == "newest") if words else None
+    if found is not None and only == "all" and order in ("newest", "oldest"):
         total, ids = len(found), found[first : first + count]
     else:
-        total = connection.execute(f"SELECT count(*) {lean} {where}").fetchone()[0]
-        page = connection.execute(f"{asked} LIMIT ? OFFSET ?", (count, first))
-        ids = [row["id"] for row in page]
+        given = () if found is None else (json.dumps(found),)
+        where += " AND f.id IN (SELECT value FROM json_each(?))" if given else ""
+        total = connection.execute(f"SELECT count(*) {lean} {where}", given).fetchone()[0]
+        page = f"SELECT f.id {lean} {where} ORDER BY {_ORDERS[order]} LIMIT ? OFFSET ?"
+        ids = [row["id"] for row in connection.execute(page, (*given, count, first))]
     rows = connection.execute(
         f"{_SELECT} WHERE f.id IN (SELECT value FROM json_each(?))", (json.dumps(ids),)
     )
     frames = {row["id"]: _frame(row) for row in rows}
     return [frames[i] for i in ids], int(total)
+
+
+def _found(connection: sqlite3.Connection, words: str) -> set[int]:
+    """Ids of frames that words lead to. Plain tuples: there can be very many."""
+    cursor = connection.cursor()
+    cursor.row_factory = None
+    asked = (_BY_TEXT, _BY_CAMERA, _BY_BODY)
+    return {row[0] for query in asked for row in cursor.execute(query, {"words": words})}
 
 
 def frames_to_measure(connection: sqlite3.Connection) -> list[tuple[int, str]]:

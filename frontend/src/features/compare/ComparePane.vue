@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import { computed, ref, toRef } from 'vue'
 import type { FrameComparison, Spot, SpotMap } from '@/api/client'
 import { useViewer } from '@/shared/composables/useViewer'
@@ -21,7 +22,7 @@ const props = defineProps<{
 }>()
 const stage = ref<HTMLElement | null>(null)
 const { matrix, ready, zoomBy, home, place, onMove, lookAs } = useViewer(stage, {
-  base: `/api/frames/${props.frameId}/tiles`,
+  base: `${API}/frames/${props.frameId}/tiles`,
   width: props.facts.width_px,
   height: props.facts.height_px,
   tilePx: props.tilePx,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import Button from 'primevue/button'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
@@ -40,7 +41,13 @@ async function remove(): Promise<void> {
 <template>
   <li>
     <RouterLink v-if="frame.ready" class="card" :to="{ name: 'frame', params: { id: frame.id } }">
-      <img :src="`/api/frames/${frame.id}/thumb/relief.jpg`" alt="" loading="lazy" width="480" height="320" />
+      <img
+        :src="`${API}/frames/${frame.id}/thumb/relief.jpg`"
+        alt=""
+        loading="lazy"
+        width="480"
+        height="320"
+      />
       <span class="text">
         <strong class="title">{{ frame.name }}</strong>
         <span v-if="frame.body_name" class="body">{{ frame.body_name }}</span>

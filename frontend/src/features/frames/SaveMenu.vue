@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import Button from 'primevue/button'
 import Menu from 'primevue/menu'
 import { computed, ref } from 'vue'
@@ -10,7 +11,7 @@ const items = computed(() =>
     ['json', 'All measurements (JSON)'],
     ['csv', 'Table of spots (CSV)'],
     ['svg', 'Drawing of the map (SVG)'],
-  ].map(([form, label]) => ({ label, url: `/api/frames/${props.frameId}/map.${form}` })),
+  ].map(([form, label]) => ({ label, url: `${API}/frames/${props.frameId}/map.${form}` })),
 )
 </script>
 

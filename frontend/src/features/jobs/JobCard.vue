@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import Button from 'primevue/button'
 import Column from 'primevue/column'
 import DataTable from 'primevue/datatable'
@@ -52,7 +53,7 @@ function thereWords({ there, unit }: KitLine): string {
         ><i class="pi" :class="STATE_ICONS[ready.state]" aria-hidden="true" />
         {{ STATE_WORDS[ready.state] }}</span
       >
-      <ReportMenu :path="`/api/bookings/${ready.job.id}/report`" />
+      <ReportMenu :path="`${API}/bookings/${ready.job.id}/report`" />
       <Button
         icon="pi pi-pencil"
         size="small"

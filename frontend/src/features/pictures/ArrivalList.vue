@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import Button from 'primevue/button'
 import { useRouter } from 'vue-router'
 import { computed } from 'vue'
@@ -75,7 +76,7 @@ function patch(): void {
         <div class="strip" tabindex="0" role="group" :aria-label="`Pictures that show ${s.id}`">
           <figure v-for="(p, n) in s.shown_in" :key="p.path" :class="{ without: !p.shows }">
             <img
-              :src="`/api/picture-sets/${set.id}/strips/${s.id}/${n}`"
+              :src="`${API}/picture-sets/${set.id}/strips/${s.id}/${n}`"
               :alt="p.shows ? 'The mark, tones drawn apart' : 'The same place without the mark'"
               width="96"
               height="96"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
@@ -24,7 +25,7 @@ const made = ref(0)
 const making = useTell(() => {
   made.value += 1
 })
-const root = computed(() => `/api/picture-sets/${props.set.id}/pictures/${props.picture.number}`)
+const root = computed(() => `${API}/picture-sets/${props.set.id}/pictures/${props.picture.number}`)
 const source = computed(() =>
   made.value ? `${root.value}/${after.value ? 'after' : 'before'}?${made.value}` : '',
 )

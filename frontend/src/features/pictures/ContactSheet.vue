@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import Button from 'primevue/button'
 import { computed, ref } from 'vue'
 import { answer, api } from '@/api/client'
@@ -30,7 +31,7 @@ function leaveEverywhere(id: string): Promise<boolean> {
     () => answer(api.PUT('/api/picture-sets/{set_id}/veto', { params, body })) as Promise<PictureSet>,
   )
 }
-const small = (p: Picture): string => `/api/picture-sets/${props.set.id}/pictures/${p.number}/small`
+const small = (p: Picture): string => `${API}/picture-sets/${props.set.id}/pictures/${p.number}/small`
 const wide = (p: Picture): number => p.looked?.width_px ?? 0
 const high = (p: Picture): number => p.looked?.height_px ?? 0
 function step(by: number): void {

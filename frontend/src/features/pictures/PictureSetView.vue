@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import Paginator from 'primevue/paginator'
@@ -140,7 +141,7 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
           :label="`Write ${count(ready, 'copy', 'copies')}`"
           :disabled="!ready || !outFolder || telling.busy.value"
         />
-        <a :href="`/api/picture-sets/${id}/marks`" :download="`marks-${id}.json`">Marks as JSON</a>
+        <a :href="`${API}/picture-sets/${id}/marks`" :download="`marks-${id}.json`">Marks as JSON</a>
       </form>
       <template v-if="set.kind === 'patch'">
         <div class="bar">

@@ -1,3 +1,4 @@
+import { API } from '@/api/root'
 import { onMounted, onScopeDispose, ref } from 'vue'
 import { answer, api } from '@/api/client'
 
@@ -76,7 +77,7 @@ export function useFolderUpload(ready: (folder: string) => void) {
 
   async function sent(key: string, picture: Sent): Promise<boolean> {
     const name = encodeURIComponent(picture.name)
-    const response = await fetch(`/api/picture-sets/uploads/${key}/files?name=${name}`, {
+    const response = await fetch(`${API}/picture-sets/uploads/${key}/files?name=${name}`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/octet-stream' },
       body: picture.file,

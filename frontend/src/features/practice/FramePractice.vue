@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import Button from 'primevue/button'
 import SelectButton from 'primevue/selectbutton'
 import { computed, ref, watch } from 'vue'
@@ -68,7 +69,7 @@ const picture = computed(() => {
   const q = question.value
   if (!q) return ''
   const asked = new URLSearchParams({ seed: String(q.seed), topic: q.topic, second: String(second.value) })
-  return `/api/practice/frames/picture?${asked}`
+  return `${API}/practice/frames/picture?${asked}`
 })
 function mark(x: number, y: number): void {
   if (debrief.value || !marking.value || second.value) return

@@ -2,7 +2,8 @@
 import type { Schemas } from '@/api/client'
 import { capital, count } from '@/shared/lib/format'
 
-export type PracticeRoute = 'practice-frames' | 'practice-places' | 'practice-moves' | 'practice-hand'
+export type PracticeRoute =
+  'practice-frames' | 'practice-places' | 'practice-moves' | 'practice-hand' | 'practice-clean'
 
 export const EXERCISES: {
   exercise: Schemas['Progress']['exercise']
@@ -36,6 +37,13 @@ export const EXERCISES: {
     words:
       'Lead a swab or a gel stick over a drawn sensor, by finger, pen, mouse or keys, and see what came of it.',
     to: 'practice-hand',
+  },
+  {
+    exercise: 'clean',
+    name: 'A whole clean',
+    words:
+      'One invented camera, from the first frame to your verdict, in the real screens of a visit; then your line beside the advised one.',
+    to: 'practice-clean',
   },
 ]
 

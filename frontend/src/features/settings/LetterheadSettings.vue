@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import { useQueryClient } from '@tanstack/vue-query'
 import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
@@ -77,7 +78,7 @@ async function give(event: Event): Promise<void> {
     />
     <span>Logo</span>
     <div class="logo">
-      <img v-if="kept?.has_logo" :key="shown" :src="`/api/letterhead/logo.png?${shown}`" alt="Your logo" />
+      <img v-if="kept?.has_logo" :key="shown" :src="`${API}/letterhead/logo.png?${shown}`" alt="Your logo" />
       <Button
         :label="kept?.has_logo ? 'Choose another' : 'Choose a picture'"
         size="small"

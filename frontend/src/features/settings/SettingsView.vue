@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import InputNumber from 'primevue/inputnumber'
 import SelectButton from 'primevue/selectbutton'
 import ToggleSwitch from 'primevue/toggleswitch'
@@ -178,7 +179,7 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
       <LetterheadSettings />
       <h2>Everything for use elsewhere</h2>
       <p class="tables">
-        <a v-for="t in TABLES" :key="t" :href="`/api/export/${t}.csv`">{{ t }}.csv</a>
+        <a v-for="t in TABLES" :key="t" :href="`${API}/export/${t}.csv`">{{ t }}.csv</a>
         <a href="/api/export.json">all as JSON</a>
       </p>
     </section>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API, inTrial } from '@/api/root'
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import { computed, ref, toRef, watch } from 'vue'
@@ -208,9 +209,9 @@ function otherway(decision: Decision): void {
             variant="text"
             @click="choosing = true"
           />
-          <ReportMenu :path="`/api/visits/${visit.id}/report`" />
+          <ReportMenu :path="`${API}/visits/${visit.id}/report`" />
           <Button
-            v-if="isOwner"
+            v-if="isOwner && !inTrial"
             icon="pi pi-mobile"
             title="Show on phone"
             aria-label="Show on phone"

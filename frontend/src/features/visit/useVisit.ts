@@ -1,3 +1,4 @@
+import { API } from '@/api/root'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import {
@@ -81,7 +82,7 @@ export function useVisit(id: Ref<number>, handsMoved: (version: number | null) =
 
   function listen(): void {
     stream?.close()
-    stream = new EventSource(`/api/visits/${id.value}/events`)
+    stream = new EventSource(`${API}/visits/${id.value}/events`)
     stream.addEventListener('visit', (event: MessageEvent<string>) => {
       const { version } = JSON.parse(event.data) as { version: number }
       newest = version

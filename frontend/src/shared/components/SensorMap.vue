@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import Button from 'primevue/button'
 import { computed, onMounted, ref, toRef, watch } from 'vue'
 import type { Spot, SpotMap } from '@/api/client'
@@ -27,7 +28,7 @@ const selected = defineModel<string | null>('selected', { required: true })
 
 const stage = ref<HTMLElement | null>(null)
 const { matrix, zoomBy, home, lookAt, onResize } = useViewer(stage, {
-  base: `/api/frames/${props.frameId}/tiles`,
+  base: `${API}/frames/${props.frameId}/tiles`,
   width: props.facts.width_px,
   height: props.facts.height_px,
   tilePx: props.tilePx,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import { computed } from 'vue'
 import type { Spot, SpotMap } from '@/api/client'
 import { tilesUnder } from '@/shared/lib/geometry'
@@ -19,7 +20,7 @@ const top = computed(() => Math.round(props.spot.y_px - size.value / 2))
 const zoom = computed(() => SIDE / size.value)
 const tiles = computed(() =>
   tilesUnder(
-    `/api/frames/${props.frameId}/tiles/relief`,
+    `${API}/frames/${props.frameId}/tiles/relief`,
     left.value,
     top.value,
     size.value,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { API } from '@/api/root'
 import { computed, ref, watch } from 'vue'
 import type { Spot, SpotMap } from '@/api/client'
 import { micrometres, percent, pixels } from '@/shared/lib/format'
@@ -35,7 +36,7 @@ async function read(): Promise<void> {
   const side = size.value
   const [left, top] = [Math.round(props.spot.x_px - side / 2), Math.round(props.spot.y_px - side / 2)]
   const { width_px, height_px } = props.facts
-  const base = `/api/frames/${props.frameId}/tiles/shot`
+  const base = `${API}/frames/${props.frameId}/tiles/shot`
   const canvas = document.createElement('canvas')
   canvas.width = canvas.height = side
   const pen = canvas.getContext('2d', { willReadFrequently: true })

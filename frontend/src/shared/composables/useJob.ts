@@ -1,3 +1,4 @@
+import { API } from '@/api/root'
 import { onScopeDispose, ref } from 'vue'
 import type { Job } from '@/api/client'
 
@@ -17,7 +18,7 @@ export function useJob(onEnd: (job: Job) => void, onMap: () => void = () => unde
     stop()
     job.value = start
     let mapped = start.mapped
-    stream = new EventSource(`/api/jobs/${start.id}/events`)
+    stream = new EventSource(`${API}/jobs/${start.id}/events`)
     stream.addEventListener('job', (event: MessageEvent<string>) => {
       const current = JSON.parse(event.data) as Job
       job.value = current

@@ -1,3 +1,4 @@
+import { API } from '@/api/root'
 import { onScopeDispose, ref } from 'vue'
 import { answer, api, OFFLINE, type Accepted, type Job, type Problem } from '@/api/client'
 import { capital } from '@/shared/lib/format'
@@ -103,7 +104,7 @@ export function useUploads(onReady: (frameId: number, isNew: boolean, goal: Goal
       if (request.status >= 400) fail(upload, problemOf(request.responseText))
       else measured(upload, JSON.parse(request.responseText) as Accepted)
     }
-    request.open('POST', `/api/frames?name=${encodeURIComponent(file.name)}${goalQuery(upload.goal)}`)
+    request.open('POST', `${API}/frames?name=${encodeURIComponent(file.name)}${goalQuery(upload.goal)}`)
     request.setRequestHeader('Content-Type', 'application/octet-stream')
     request.send(file)
   }
@@ -145,7 +146,7 @@ export function useUploads(onReady: (frameId: number, isNew: boolean, goal: Goal
   function follow(upload: Upload, job: Job, accepted: Accepted): void {
     Object.assign(upload, { state: 'measuring', error: '' })
     if (gone) return
-    const events = new EventSource(`/api/jobs/${job.id}/events`)
+    const events = new EventSource(`${API}/jobs/${job.id}/events`)
     streams.add(events)
     const stop = (): void => {
       events.close()

@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import Field
 
-from neatpatch.api.common.deps import LibraryDep
+from neatpatch.api.common.deps import Id, LibraryDep
+from neatpatch.api.practice.trial import AT, Trial
 from neatpatch.core.common.decisions import Decision
 from neatpatch.core.common.records import Given, Number, Whole
 from neatpatch.core.practice.moves import MoveDebrief, MoveQuestion
 from neatpatch.core.practice.places import LEVELS, PlaceDebrief, PlaceQuestion
-from neatpatch.services.practice import exercises, topics
+from neatpatch.services.practice import cleans, exercises, topics
+from neatpatch.services.practice.cleans import CleanBegun, CleanDebrief, CleanNow
 from neatpatch.services.practice.hand import HandDebrief, HandQuestion, HandTopic, HandWork
 from neatpatch.services.practice.reading import (
     FrameDebrief,
@@ -137,6 +139,44 @@ def answer_hand(given: HandAnswer, library: LibraryDep) -> HandDebrief:
     """Tell what the hand did; gives what came of it."""
     with library.database.write() as connection:
         return exercises.answer_hand(connection, given.seed, given.topic, given.work, given.seconds)
+
+
+def trial_of(request: Request) -> Trial:
+    """The room of a whole clean."""
+    trial: Trial = request.app.state.trial
+    return trial
+
+
+TrialDep = Annotated[Trial, Depends(trial_of)]
+
+
+@router.get("/cleans")
+def now(trial: TrialDep) -> CleanNow:
+    """The clean begun last, to go on with."""
+    if not trial.is_there:
+        return CleanNow(begun=None, open=False)
+    found = cleans.clean_now(trial.library())
+    if found.begun is None:
+        return found
+    begun = found.begun.model_copy(update={"path": f"{AT}{found.begun.path}"})
+    return found.model_copy(update={"begun": begun})
+
+
+@router.post("/cleans", status_code=201)
+def begin(trial: TrialDep, seed: Seed = None) -> CleanBegun:
+    """Begin a whole clean of a virtual camera, in a room of its own; what was begun before goes."""
+    begun = cleans.begin_clean(trial.library(), topics.fresh_seed() if seed is None else seed)
+    trial.nudge()
+    return begun.model_copy(update={"path": f"{AT}{begun.path}"})
+
+
+@router.post("/cleans/{visit_id}/debrief")
+def debrief(visit_id: Id, trial: TrialDep, library: LibraryDep) -> CleanDebrief:
+    """Your line beside the advised one, once the visit is closed."""
+    told = cleans.clean_debrief(trial.library(), visit_id)
+    with library.database.write() as connection:
+        exercises.keep_clean(connection, told)
+    return told
 
 
 @router.get("/progress/{exercise}")

@@ -6,6 +6,8 @@ import re
 
 from neatpatch.store.sharing.devices import Role
 
+_ROOM = "/trial"
+"""A practised clean is the owner's own: it is a whole application, with settings of its own."""
 _READS = frozenset({"GET", "HEAD"})
 _OWNERS_OWN = re.compile(r"/api/(sharing|backup|watched|export)(?![a-z-])")
 """What only an owner may even read: who is let in, folders of the machine, everything at once."""
@@ -31,7 +33,7 @@ _HELPERS = tuple(
         ("POST", r"/api/kit"),
         ("PUT", r"/api/kit/\d+"),
         ("POST", r"/api/kit/\d+/packs"),
-        ("POST", r"/api/practice/(moves|places)"),
+        ("POST", r"/api/practice/(frames|places|moves|hand)"),
         ("POST", r"/api/bookings"),
         ("PUT", r"/api/bookings/\d+"),
         ("DELETE", r"/api/jobs/\d+"),
@@ -49,7 +51,7 @@ def may(role: Role, method: str, path: str) -> bool:
     """Whether a role may do this."""
     if role == "owner":
         return True
-    if role == "report" or _OWNERS_OWN.match(path):
+    if role == "report" or _OWNERS_OWN.match(path) or path.startswith(_ROOM):
         return False
     if method in _READS:
         return True

@@ -69,6 +69,17 @@ class TrailStep(Record):
 TrailEntry = TrailFrame | TrailStep
 
 
+def usual_use(step: Step) -> StepUse:
+    """What a step usually uses."""
+    return {
+        "auto_clean": StepUse(runs=5, opening="down"),
+        "air": StepUse(puffs=15, opening="down"),
+        "lift": StepUse(dabs=6),
+        "dry_swab": StepUse(swabs=1, strokes=2),
+        "wet_swab": StepUse(swabs=1, drops=2, strokes=2),
+    }.get(step, StepUse())
+
+
 def works_relevant(spot: Spot, works_at: float) -> bool:
     """Whether a spot shows at the smallest aperture worked at."""
     return spot.shows_from_f is not None and spot.shows_from_f <= works_at

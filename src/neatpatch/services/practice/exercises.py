@@ -22,6 +22,7 @@ from neatpatch.core.practice.places import (
     place_debrief,
     place_question,
 )
+from neatpatch.services.practice.cleans import CleanDebrief
 from neatpatch.services.practice.hand import (
     HandDebrief,
     HandQuestion,
@@ -41,8 +42,10 @@ from neatpatch.services.practice.reading import (
 from neatpatch.services.practice.topics import fresh_seed, topics_of
 from neatpatch.simulation.situations import random_facts
 from neatpatch.store.practice.tries import Exercise, Try, add_try
+from neatpatch.store.settings import get_setting, put_setting
 
 _DRAWS = 300
+_LAST_CLEAN = "last_clean"
 _LEVEL_UP, _LEVEL_AFTER = 0.7, 3
 """A level is done with so much skill after so many tries."""
 
@@ -171,11 +174,20 @@ def answer_hand(
     return told
 
 
+def keep_clean(connection: sqlite3.Connection, told: CleanDebrief) -> None:
+    """Keep how a whole clean went, once for each visit; the time is that of the open camera."""
+    done = f"{told.seed}/{told.visit_id}"
+    if get_setting(connection, _LAST_CLEAN) == done:
+        return
+    put_setting(connection, _LAST_CLEAN, done)
+    _keep(connection, "clean", (told.seed, "whole clean"), told, 60 * told.yours.minutes_open)
+
+
 def _keep(
     connection: sqlite3.Connection,
     exercise: Exercise,
     what: tuple[int, str],
-    told: FrameDebrief | HandDebrief,
+    told: FrameDebrief | HandDebrief | CleanDebrief,
     seconds: float,
 ) -> None:
     add_try(

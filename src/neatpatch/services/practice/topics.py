@@ -21,6 +21,7 @@ _TOPICS: dict[Exercise, tuple[str, ...]] = {
     "places": tuple(f"level {n}" for n in range(1, LEVELS + 1)),
     "moves": MOVE_TOPICS,
     "hand": HAND_TOPICS,
+    "clean": ("whole clean",),
 }
 
 

@@ -8,7 +8,7 @@ from typing import Literal
 
 from neatpatch.store.database import now
 
-Exercise = Literal["frames", "places", "moves", "hand"]
+Exercise = Literal["frames", "places", "moves", "hand", "clean"]
 
 
 @dataclass(frozen=True, kw_only=True)
