@@ -25,18 +25,21 @@ _ONLY: dict[OnlyFrames, str] = {
     "loose": "NOT EXISTS (SELECT 1 FROM trail t WHERE t.frame_id = f.id "
     "AND t.removed_json IS NULL)",
 }
-_BY_TEXT = "SELECT id FROM frames INDEXED BY frames_found WHERE instr(found, lower(:words))"
+_BY_TEXT = (
+    "SELECT json_group_array(id) FROM frames INDEXED BY frames_found "
+    "WHERE instr(found, lower(:words))"
+)
 _BY_CAMERA = """WITH RECURSIVE named (camera) AS (
         SELECT min(camera) FROM maps INDEXED BY maps_camera WHERE camera IS NOT NULL
         UNION ALL SELECT (SELECT min(m.camera) FROM maps m INDEXED BY maps_camera
             WHERE m.camera IS NOT NULL AND m.camera > named.camera)
             FROM named WHERE named.camera IS NOT NULL)
-    SELECT c.frame_id FROM named CROSS JOIN maps c INDEXED BY maps_camera
+    SELECT json_group_array(c.frame_id) FROM named CROSS JOIN maps c INDEXED BY maps_camera
         ON c.camera = named.camera AND c.camera IS NOT NULL
         WHERE instr(lower(named.camera), lower(:words))"""
 """`named` steps from each name of a camera to the next one in the index: there are few among very
 many maps."""
-_BY_BODY = """SELECT t.frame_id FROM bodies b CROSS JOIN visits v ON v.body_id = b.id
+_BY_BODY = """SELECT json_group_array(t.frame_id) FROM bodies b CROSS JOIN visits v ON v.body_id = b.id
     CROSS JOIN trail t ON t.visit_id = v.id WHERE instr(lower(b.name), lower(:words))
     AND t.frame_id IS NOT NULL AND t.removed_json IS NULL"""
 """CROSS JOIN keeps the order: the few cameras first, not all trails."""
@@ -211,11 +214,12 @@ def list_frames(
 
 
 def _found(connection: sqlite3.Connection, words: str) -> set[int]:
-    """Ids of frames that words lead to. Plain tuples: there can be very many."""
-    cursor = connection.cursor()
-    cursor.row_factory = None
-    asked = (_BY_TEXT, _BY_CAMERA, _BY_BODY)
-    return {row[0] for query in asked for row in cursor.execute(query, {"words": words})}
+    """Ids of frames that words lead to. There can be very many: each query answers with one row."""
+    found: set[int] = set()
+    for query in (_BY_TEXT, _BY_CAMERA, _BY_BODY):
+        [ids] = connection.execute(query, {"words": words}).fetchone()
+        found.update(json.loads(ids))
+    return found
 
 
 def frames_to_measure(connection: sqlite3.Connection) -> list[tuple[int, str]]:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from datetime import date
 
-from fastapi import APIRouter
-from pydantic import Field
+from fastapi import APIRouter, Response
+from pydantic import Field, TypeAdapter
 
 from neatpatch.api.common.deps import Id, LibraryDep, RequestKey
 from neatpatch.core.common.errors import BadArgumentError
@@ -24,6 +24,7 @@ from neatpatch.store.record.exposures import ExposureKind
 from neatpatch.store.requests import first_time
 
 router = APIRouter(prefix="/api")
+_LIVES = TypeAdapter(list[Life])
 
 
 class NewExposure(Given):
@@ -41,11 +42,13 @@ def history(body_id: Id, library: LibraryDep) -> History:
         return history_of(connection, body_id)
 
 
-@router.get("/bodies/{body_id}/lives")
-def lives(body_id: Id, library: LibraryDep) -> list[Life]:
+@router.get("/bodies/{body_id}/lives", response_model=list[Life])
+def lives(body_id: Id, library: LibraryDep) -> Response:
     """Each spot through all frames: first seen, moved, gone."""
     with library.database.read() as connection:
-        return lives_on(connection, body_id)
+        found = lives_on(connection, body_id)
+    # There can be thousands: written at once, not checked once more one by one.
+    return Response(_LIVES.dump_json(found), media_type="application/json")
 
 
 @router.get("/bodies/{body_id}/outlook")

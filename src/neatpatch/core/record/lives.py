@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 from neatpatch.core.common.records import Record, SpotMap
@@ -25,7 +26,8 @@ class Link(Record):
     fates: tuple[tuple[str | None, str | None, Seen], ...]
 
 
-class Sighting(Record):
+@dataclass(frozen=True, slots=True)
+class Sighting:
     """What a frame showed of a spot; ``spot`` is its id there, None once it is gone."""
 
     frame_id: int
@@ -33,7 +35,8 @@ class Sighting(Record):
     seen: Seen
 
 
-class Life(Record):
+@dataclass(frozen=True, slots=True)
+class Life:
     """One spot through all frames, the oldest first. A life that does not end with ``gone`` and
     not in the newest frame was lost from sight: a later frame could not have shown it.
     """
@@ -69,7 +72,7 @@ def lives_of(links: Sequence[Link]) -> list[Life]:
                     continue
                 lives.append(life := [])
                 seen = "new" if seen == "new" else "first"
-            life.append(Sighting.model_construct(frame_id=link.frame_id, spot=here, seen=seen))
+            life.append(Sighting(link.frame_id, here, seen))
             if here is not None:
                 running[link.frame_id, here] = life
-    return [Life.model_construct(sightings=tuple(life)) for life in lives]
+    return [Life(tuple(life)) for life in lives]

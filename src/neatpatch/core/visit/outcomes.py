@@ -56,7 +56,7 @@ def step_outcomes(
     walls = walls or {}
     outcomes: dict[int, StepOutcome] = {}
     visible = {
-        e.id: sum(s.id not in walls.get(e.id, ()) for s in relevant_spots(e.spot_map, works_at))
+        e.id: _visible(e.spot_map, works_at, walls.get(e.id, set()))
         for e in trail
         if isinstance(e, TrailFrame) and e.spot_map is not None
     }
@@ -80,6 +80,11 @@ def step_outcomes(
     if waiting is not None:
         outcomes[waiting.id] = StepOutcome(tested=False, result=None, comparison=None)
     return outcomes
+
+
+def _visible(spot_map: SpotMap, works_at: float, wall: set[str]) -> int:
+    relevant = relevant_spots(spot_map, works_at)
+    return len(relevant) - sum(s.id in wall for s in relevant) if wall else len(relevant)
 
 
 def _outcome(

@@ -153,14 +153,14 @@ def _carry(
 ) -> None:
     """Add to what is known of both frames: what stayed known, and what the pair shows."""
     went, came = as_one
-    travels = bool(went)
+    proved = pair.moved is True or bool(went)
     for s in comparison.spots:
         if s.after is None:
             continue
-        if s.status == "stayed":
-            proves = pair.moved is True or travels or s.before in old.kept
-            new.kept |= {s.after} if proves else set()
-            new.wall |= {s.after} if s.before in old.wall and not proves else set()
+        if s.status == "stayed" and (proved or s.before in old.kept):
+            new.kept.add(s.after)
+        elif s.status == "stayed" and s.before in old.wall:
+            new.wall.add(s.after)
         elif s.status == "moved" and s.before in old.kept:
             new.kept.add(s.after)
     if not pair.stepped and pair.moved is True:

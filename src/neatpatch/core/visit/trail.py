@@ -90,9 +90,7 @@ def relevant_spots(spot_map: SpotMap, works_at: float) -> list[Spot]:
     return [
         s
         for s in spot_map.spots
-        if s.shows_from_f is not None
-        and s.shows_from_f <= works_at
-        and s.site in ("sensor", "unsure")
+        if (f := s.shows_from_f) is not None and f <= works_at and s.site in ("sensor", "unsure")
     ]
 
 

@@ -1,0 +1,1 @@
+"""The tray over HTTP."""

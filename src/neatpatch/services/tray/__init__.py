@@ -1,0 +1,1 @@
+"""Trays begun, worked through, and their mats."""

@@ -1,0 +1,1 @@
+"""Rows of plans, of trays on the bench, of their photographs."""
