@@ -25,6 +25,7 @@ INSIDE_CORE = {
     "core.kit": {"core.visit", "core.plans", "core.common"},
     "core.record": {"core.history", "core.kit", "core.visit", "core.maps", "core.common"},
     "core.practice": {"core.record", "core.maps", "core.common"},
+    "core.tray": {"core.common"},
     "core.guide": {
         "core.kit",
         "core.advice",
@@ -42,6 +43,7 @@ BELOW_SERVICES = {
     "store.record",
     "store.sharing",
     "store.practice",
+    "store.tray",
     "images",
     "simulation",
     *CORE,
@@ -55,6 +57,7 @@ ALLOWED = {
     "store.record": {"store", *CORE},
     "store.sharing": {"store", *CORE},
     "store.practice": {"store", *CORE},
+    "store.tray": {"store", *CORE},
     "services": BELOW_SERVICES,
     "services.safety": {"services", *BELOW_SERVICES},
     "services.pictures": {"services", *BELOW_SERVICES},
@@ -62,6 +65,7 @@ ALLOWED = {
     "services.record": {"services", *BELOW_SERVICES},
     "services.sharing": {"services", *BELOW_SERVICES},
     "services.practice": {"services", *BELOW_SERVICES},
+    "services.tray": {"services", *BELOW_SERVICES},
     "demo": {"services", *BELOW_SERVICES},
     "jobs": {"demo", "services", "services.pictures", *BELOW_SERVICES},
     "api.common": {
@@ -87,6 +91,7 @@ ALLOWED = {
         "services",
         *BELOW_SERVICES,
     },
+    "api.tray": {"api.common", "services.tray", "services", *BELOW_SERVICES},
     "api.practice": {"api.common", "services.practice", "services", *BELOW_SERVICES},
     "api.sharing": {
         "api.common",
@@ -97,6 +102,7 @@ ALLOWED = {
     },
     "api": {
         "api.practice",
+        "api.tray",
         "api.sharing",
         "api.common",
         "api.routes",

@@ -31,6 +31,7 @@ SHIPPED = {
     "0013_practice": "9a57b460d5f2b31e8c8828c2d21dc01d30fa0c32ba4e974a016bac038225ec7d",
     "0014_found": "02dfd54f03244dab172ef71135d8aec0433288bc591a3fc15a62388d64943d63",
     "0015_exercises": "ac042cfa80c5e8d2116b0c602321524df86c5549781285f7847887a5da9dc636",
+    "0016_tray": "48e1017ad5c6d313eed7d66c683c0a616372c320da3dbe2281722d7f581db181",
     "0007_at_home": "8d1c9681b435b00d5370142fe01bffa15cefe79df164702d4dba458a8b201bca",
 }
 """SHA-256 of every migration: one that was shipped is never written anew."""

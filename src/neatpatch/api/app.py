@@ -25,6 +25,7 @@ from neatpatch.api.record import ROUTERS as RECORD
 from neatpatch.api.routes import ROUTERS
 from neatpatch.api.sharing.routes import router as sharing_router
 from neatpatch.api.sharing.serving import PORT, Sharing
+from neatpatch.api.tray.routes import router as tray_router
 from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.common.records import plain_text
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits
@@ -123,7 +124,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.state.trial = trial
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
-    for router in (sharing_router, practice_router, *RECORD, *ROUTERS):
+    for router in (sharing_router, practice_router, tray_router, *RECORD, *ROUTERS):
         app.include_router(router)
     if not options.within:
         app.mount(TRIAL_AT, trial)

@@ -39,8 +39,9 @@ _BY_CAMERA = """WITH RECURSIVE named (camera) AS (
         WHERE instr(lower(named.camera), lower(:words))"""
 """`named` steps from each name of a camera to the next one in the index: there are few among very
 many maps."""
-_BY_BODY = """SELECT json_group_array(t.frame_id) FROM bodies b CROSS JOIN visits v ON v.body_id = b.id
-    CROSS JOIN trail t ON t.visit_id = v.id WHERE instr(lower(b.name), lower(:words))
+_BY_BODY = """SELECT json_group_array(t.frame_id) FROM bodies b
+    CROSS JOIN visits v ON v.body_id = b.id CROSS JOIN trail t ON t.visit_id = v.id
+    WHERE instr(lower(b.name), lower(:words))
     AND t.frame_id IS NOT NULL AND t.removed_json IS NULL"""
 """CROSS JOIN keeps the order: the few cameras first, not all trails."""
 _LEAN = "FROM frames f LEFT JOIN maps m INDEXED BY maps_listed ON m.frame_id = f.id"

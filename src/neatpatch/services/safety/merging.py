@@ -64,6 +64,9 @@ _TABLES = (
     _Table("bookings", "uid"),
     _Table("booking_bodies", None, {"booking_id": "bookings", "body_id": "bodies"}, "bookings"),
     _Table("exposures", "uid", {"body_id": "bodies"}),
+    _Table("trays", None, {"visit_id": "visits"}, "visits"),
+    _Table("tray_photos", None, {"visit_id": "visits"}, "visits"),
+    _Table("tray_plans", "model"),
 )
 _TOLD = ("bodies", "visits", "trail", "frames", "kit", "bookings")
 
