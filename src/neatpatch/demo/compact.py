@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from neatpatch.core.tray.plan import Ribbon, ScrewGroup, Stage, TrayPlan, TrayPoint
-from neatpatch.core.visit.body import Body, VisitConditions
+from neatpatch.core.visit.body import Body
 from neatpatch.simulation.camera import Camera
 from neatpatch.simulation.rungs import BenchDust, scatter_dust
 
@@ -42,21 +42,6 @@ def compact_dust() -> tuple[BenchDust, ...]:
     """What its zoom drew in over the years."""
     counts = {"speck": 9, "fibre": 1}
     return scatter_dust(counts, COMPACT_CAMERA.sensor_mm, COMPACT_CAMERA.stack_mm, 64)
-
-
-COMPACT_CONDITIONS = VisitConditions(
-    why_now="Spots in the sky since the beach",
-    temperature_c=21,
-    humidity_percent=44,
-    moving_air=False,
-    surface="bare",
-    room_clean=True,
-    power="off",
-    battery_percent=100,
-    mains=False,
-    experience="expert",
-    asks_for="teardown",
-)
 
 
 def _at(*places: tuple[float, float]) -> tuple[TrayPoint, ...]:

@@ -10,6 +10,7 @@ from datetime import date, timedelta
 from pathlib import Path
 
 from neatpatch.demo.archive import DemoFrame
+from neatpatch.demo.compact import COMPACT_CAMERA, COMPACT_PLAN, compact_body, compact_dust
 from neatpatch.demo.drawer import (
     DEMO_EXPOSURES,
     DEMO_PRICES,
@@ -33,6 +34,7 @@ from neatpatch.store.jobs import NewJob, StoredJob
 from neatpatch.store.originals import sha256_of
 from neatpatch.store.record import exposures as exposure_rows
 from neatpatch.store.settings import put_record
+from neatpatch.store.tray.trays import keep_plan, plan_of
 from neatpatch.store.visits import VisitEnd
 
 
@@ -87,7 +89,18 @@ def _demo_bodies(connection: sqlite3.Connection, today: date) -> dict[str, int]:
     }
     if not known:
         _fill_drawer(connection, [ids[name] for name in names], today)
+        _add_compact(connection)
     return ids
+
+
+def _add_compact(connection: sqlite3.Connection) -> None:
+    """The compact with its plan; nobody has opened it yet."""
+    if plan_of(connection, COMPACT_PLAN.model) is not None:
+        return
+    body_id = body_rows.add_body(connection, compact_body(), "demo")
+    bench = virtual_rows.BenchBody(COMPACT_CAMERA, compact_dust(), 50)
+    virtual_rows.put_bench_body(connection, body_id, bench)
+    keep_plan(connection, COMPACT_PLAN)
 
 
 def _fill_drawer(connection: sqlite3.Connection, ids: Sequence[int], today: date) -> None:
