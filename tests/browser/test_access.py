@@ -88,6 +88,13 @@ class Looked:
             "practice": lambda: self.go("/practice", "article"),
             "practice moves": lambda: self.go("/practice/moves?seed=7", ".choices"),
             "practice places": lambda: self.go("/practice/places?seed=7&level=2", ".sensor"),
+            "practice frames": lambda: self.go(
+                "/practice/frames?seed=4&topic=tell the marks", "svg[role=application]"
+            ),
+            "practice fit": lambda: self.go("/practice/frames?seed=4&topic=fit or not", "image"),
+            "practice hand": lambda: self.go("/practice/hand?seed=3&topic=lanes", ".glass"),
+            "practice clean": lambda: self.go("/practice/clean?seed=4", "button"),
+            "tray": lambda: self.go(f"{visit}/tray", ".panel"),
             "light page": lambda: self.go("/light", ".light"),
             "nowhere": lambda: self.go("/nowhere", "h1"),
             "frame": lambda: self.go("/frames/1", ".mark"),
@@ -150,6 +157,18 @@ class Looked:
                 screens["practice places"],
                 lambda: self.tab.locator(".sensor").press("Enter"),
                 lambda: expect(self.tab.locator(".told")).to_be_visible(),
+            ),
+            "marks judged": after(
+                screens["practice frames"],
+                lambda: self.tab.locator("svg[role=application]").press("Enter"),
+                lambda: self.tab.get_by_role("button", name="That is all").click(),
+                lambda: expect(self.tab.locator(".told[role=status]")).to_be_visible(),
+            ),
+            "a hand judged": after(
+                screens["practice hand"],
+                lambda: self.tab.locator("svg[role=application]").press("Space"),
+                lambda: self.tab.get_by_role("button", name="That is all").click(),
+                lambda: expect(self.tab.locator(".told[role=status]")).to_be_visible(),
             ),
             "camera deleted": after(camera, lambda: self.button("Delete")),
             "frame saved": after(screens["frame"], lambda: self.button("Save")),

@@ -177,7 +177,7 @@ def test_a_whole_clean_is_done_in_the_real_screens(tab: Page, fresh_url: str) ->
     expect(tab.locator(".move h1")).to_have_text("Shoot the test frame again")
     tab.get_by_role("link", name="How it went").click()
     expect(tab.get_by_role("alert")).to_contain_text("Close the visit with its verdict first")
-    tab.get_by_role("link", name="Go on with camera 4").click()
+    tab.get_by_role("link", name="Continue with camera 4").click()
     tab.get_by_role("button", name="Close", exact=True).click()
     tab.get_by_role("dialog").get_by_text("Stopped").click()
     tab.get_by_role("dialog").get_by_role("button", name="Close the visit").click()

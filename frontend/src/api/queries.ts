@@ -110,6 +110,12 @@ export const queries = {
     query<Schemas['Progress']>(['practice', exercise], (signal) =>
       api.GET('/api/practice/progress/{exercise}', { signal, params: { path: { exercise } } }),
     ),
+  tray: (visit_id: number) =>
+    query<Schemas['TrayView']>(['tray', visit_id], (signal) =>
+      api.GET('/api/visits/{visit_id}/tray', { signal, params: { path: { visit_id } } }),
+    ),
+  trayPlans: () =>
+    query<Schemas['TrayPlan'][]>(['tray', 'plans'], (signal) => api.GET('/api/tray-plans', { signal })),
   cleanNow: () =>
     query<Schemas['CleanNow']>(['practice', 'clean', 'now'], (signal) =>
       api.GET('/api/practice/cleans', { signal }),

@@ -292,6 +292,150 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tray-plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plans
+         * @description Plans that are kept, one for each model.
+         */
+        get: operations["plans_api_tray_plans_get"];
+        /**
+         * Keep Plan
+         * @description Keep the plan of a model, in place of the one before.
+         */
+        put: operations["keep_plan_api_tray_plans_put"];
+        post?: never;
+        /**
+         * Remove Plan
+         * @description Remove a plan; a tray begun by it keeps its own.
+         */
+        delete: operations["remove_plan_api_tray_plans_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tray-plans/mat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mat
+         * @description A mat to print at true size.
+         */
+        get: operations["mat_api_tray_plans_mat_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/tray": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tray
+         * @description Where the tray of a visit stands, or why there is none.
+         */
+        get: operations["tray_api_visits__visit_id__tray_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Lay the camera on the tray.
+         */
+        post: operations["begin_api_visits__visit_id__tray_post"];
+        /**
+         * Put Away
+         * @description Put the tray away, while no screw is out.
+         */
+        delete: operations["put_away_api_visits__visit_id__tray_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/tray/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do Step
+         * @description The next step is done, its screws counted.
+         */
+        post: operations["do_step_api_visits__visit_id__tray_steps_post"];
+        /**
+         * Undo Step
+         * @description Take the last step back.
+         */
+        delete: operations["undo_step_api_visits__visit_id__tray_steps_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/tray/fields/{field}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Correct Field
+         * @description The camera has another number of screws there than its plan says.
+         */
+        put: operations["correct_field_api_visits__visit_id__tray_fields__field__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/tray/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Photo
+         * @description One photograph.
+         */
+        get: operations["photo_api_visits__visit_id__tray_photos_get"];
+        put?: never;
+        /**
+         * Add Photo
+         * @description Keep a photograph of a step.
+         */
+        post: operations["add_photo_api_visits__visit_id__tray_photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/report.{form}": {
         parameters: {
             query?: never;
@@ -2782,17 +2926,6 @@ export interface components {
             report?: components["schemas"]["CheckReport"] | null;
         };
         /**
-         * Chosen
-         * @description Spots to leave in all pictures.
-         */
-        Chosen: {
-            /**
-             * Veto
-             * @default []
-             */
-            veto: string[];
-        };
-        /**
          * ChosenPicture
          * @description What is wanted of one picture.
          */
@@ -3139,6 +3272,21 @@ export interface components {
             at: string;
         };
         /**
+         * Done
+         * @description A step that was done. ``count``: what was counted; ``lost``: why one is missing for good.
+         */
+        Done: {
+            /** Step Id */
+            step_id: string;
+            /** Count */
+            count?: number | null;
+            /**
+             * Lost
+             * @default
+             */
+            lost: string;
+        };
+        /**
          * Drops
          * @description Drops of fluid on one swab.
          */
@@ -3211,6 +3359,14 @@ export interface components {
              * @enum {string}
              */
             status: "gone" | "stayed" | "moved" | "new";
+        };
+        /**
+         * FieldCount
+         * @description How many screws there really are.
+         */
+        FieldCount: {
+            /** Count */
+            count: number;
         };
         /**
          * Finding
@@ -3511,6 +3667,24 @@ export interface components {
              * @default []
              */
             notes: string[];
+        };
+        /**
+         * GroupCount
+         * @description How a group stands: how many there are, came out, went back; where they belong.
+         */
+        GroupCount: {
+            /** Field */
+            field: string;
+            /** Name */
+            name: string;
+            /** Belongs */
+            belongs: string;
+            /** Count */
+            count: number;
+            /** Out */
+            out: number | null;
+            /** Back */
+            back: number | null;
         };
         /**
          * Guide
@@ -4638,6 +4812,16 @@ export interface components {
             qr: string;
         };
         /**
+         * PhotoCount
+         * @description How many photographs a step has.
+         */
+        PhotoCount: {
+            /** Step Id */
+            step_id: string;
+            /** Count */
+            count: number;
+        };
+        /**
          * PhotoPatch
          * @description What was done to one picture. ``out`` None and ``why_not``: nothing, and why.
          */
@@ -5040,6 +5224,20 @@ export interface components {
             expires_at: string;
         };
         /**
+         * Ribbon
+         * @description A flat cable and how its socket holds it.
+         */
+        Ribbon: {
+            /** Name */
+            name: string;
+            /**
+             * Latch
+             * @default flip_up
+             * @enum {string}
+             */
+            latch: "flip_up" | "slide_out" | "push_on";
+        };
+        /**
          * RungOdds
          * @description All that is known of one rung, kinds with most cases first.
          */
@@ -5107,6 +5305,38 @@ export interface components {
             edges_by_face?: boolean | null;
             /** Files First */
             files_first?: boolean | null;
+        };
+        /**
+         * ScrewGroup
+         * @description Screws of one length and thread that come out together; each group has a field of its own.
+         *
+         *     ``places``: where they sit, as far as it was noted; more or fewer than ``count`` is an error.
+         */
+        ScrewGroup: {
+            /** Name */
+            name: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right" | "top" | "bottom" | "front" | "back" | "inside";
+            /** Count */
+            count: number;
+            /**
+             * Thread
+             * @default
+             */
+            thread: string;
+            /**
+             * Driver
+             * @default
+             */
+            driver: string;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["TrayPoint"][];
         };
         /**
          * SeenMark
@@ -5467,6 +5697,34 @@ export interface components {
             moved?: boolean | null;
         };
         /**
+         * Stage
+         * @description What comes off in one go: unscrewed, unlatched, unclipped, lifted.
+         */
+        Stage: {
+            /** Name */
+            name: string;
+            /**
+             * Screws
+             * @default []
+             */
+            screws: components["schemas"]["ScrewGroup"][];
+            /**
+             * Ribbons
+             * @default []
+             */
+            ribbons: components["schemas"]["Ribbon"][];
+            /**
+             * Clips
+             * @default 0
+             */
+            clips: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * StepMark
          * @description A step over time.
          */
@@ -5710,6 +5968,93 @@ export interface components {
             at: string;
             frame?: components["schemas"]["FrameOnTrail"] | null;
             step?: components["schemas"]["StepOnTrail"] | null;
+        };
+        /**
+         * TrayNow
+         * @description Where the work stands. ``step``: the next one; None when all is done. ``left``: what is left
+         *     over or missing, in sentences.
+         */
+        TrayNow: {
+            plan: components["schemas"]["TrayPlan"];
+            /** Steps */
+            steps: components["schemas"]["TrayStep"][];
+            /** Done */
+            done: components["schemas"]["Done"][];
+            step: components["schemas"]["TrayStep"] | null;
+            /** Groups */
+            groups: components["schemas"]["GroupCount"][];
+            /** Left */
+            left: string[];
+        };
+        /**
+         * TrayPlan
+         * @description One model's way apart. ``outline``: width and height of the camera on its mat.
+         */
+        TrayPlan: {
+            /** Model */
+            model: string;
+            outline: components["schemas"]["TrayPoint"];
+            /** Stages */
+            stages: components["schemas"]["Stage"][];
+        };
+        /**
+         * TrayPoint
+         * @description A place in the outline.
+         */
+        TrayPoint: {
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
+         * TrayStep
+         * @description One thing to do. ``count``: screws to count, in field ``field`` of the mat.
+         */
+        TrayStep: {
+            /** Id */
+            id: string;
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "before" | "out" | "clean" | "back" | "after";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "warned" | "photo" | "screws_out" | "unlatch" | "unclip" | "lift" | "clean" | "seat" | "latch" | "clip" | "screws_in" | "check";
+            /** Words */
+            words: string;
+            /**
+             * Stage
+             * @default
+             */
+            stage: string;
+            /** Count */
+            count?: number | null;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+        };
+        /**
+         * TrayView
+         * @description The tray of a visit. ``why_not``: what speaks against opening this camera here, in
+         *     sentences; empty when it may be. ``models``: plans that are kept. ``suggested``: the one for
+         *     this camera, by its name. ``now``: None before it is begun.
+         */
+        TrayView: {
+            /** Why Not */
+            why_not: string[];
+            /** Models */
+            models: string[];
+            /** Suggested */
+            suggested: string | null;
+            now: components["schemas"]["TrayNow"] | null;
+            /** Photos */
+            photos: components["schemas"]["PhotoCount"][];
         };
         /**
          * TryShown
@@ -5991,6 +6336,25 @@ export interface components {
             service: number | null;
             /** Membership */
             membership: number | null;
+        };
+        /**
+         * Chosen
+         * @description The model whose plan serves.
+         */
+        neatpatch__api__tray__routes__Chosen: {
+            /** Model */
+            model: string;
+        };
+        /**
+         * Chosen
+         * @description Spots to leave in all pictures.
+         */
+        neatpatch__services__pictures__sets__Chosen: {
+            /**
+             * Veto
+             * @default []
+             */
+            veto: string[];
         };
         /**
          * Problem
@@ -6747,6 +7111,411 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Progress"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    plans_api_tray_plans_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayPlan"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    keep_plan_api_tray_plans_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrayPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayPlan"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    remove_plan_api_tray_plans_delete: {
+        parameters: {
+            query: {
+                model: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    mat_api_tray_plans_mat_get: {
+        parameters: {
+            query: {
+                model: string;
+                paper?: "a4" | "letter";
+                form?: "pdf" | "svg";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The mat. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                    "image/svg+xml": unknown;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    tray_api_visits__visit_id__tray_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    begin_api_visits__visit_id__tray_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["neatpatch__api__tray__routes__Chosen"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    put_away_api_visits__visit_id__tray_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    do_step_api_visits__visit_id__tray_steps_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Done"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    undo_step_api_visits__visit_id__tray_steps_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    correct_field_api_visits__visit_id__tray_fields__field__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+                field: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldCount"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    photo_api_visits__visit_id__tray_photos_get: {
+        parameters: {
+            query: {
+                step_id: string;
+                number?: number;
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The photograph. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    add_photo_api_visits__visit_id__tray_photos_post: {
+        parameters: {
+            query: {
+                step_id: string;
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/jpeg": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayView"];
                 };
             };
             400: components["responses"]["Problem400"];
@@ -9548,7 +10317,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Chosen"];
+                "application/json": components["schemas"]["neatpatch__services__pictures__sets__Chosen"];
             };
         };
         responses: {

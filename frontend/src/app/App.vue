@@ -32,6 +32,7 @@ const within: Record<string, string> = {
   'picture-set': 'pictures',
   frame: 'bench',
   visit: 'bench',
+  tray: 'bench',
   compare: 'bench',
   light: 'bench',
   share: 'schools',

@@ -34,6 +34,12 @@ export const router = createRouter({
       props: (route) => ({ id: Number(route.params.id), step: route.params.step }),
     },
     {
+      path: '/visits/:id(\\d+)/tray',
+      name: 'tray',
+      component: () => import('@/features/tray/TrayView.vue'),
+      props: (route) => ({ id: Number(route.params.id) }),
+    },
+    {
       path: '/compare/:before(\\d+)/:after(\\d+)',
       name: 'compare',
       component: () => import('@/features/compare/CompareView.vue'),

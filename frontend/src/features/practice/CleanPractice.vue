@@ -79,7 +79,7 @@ const verdict = computed(() => {
           :disabled="beginning.busy.value"
           @click="begin(seed)"
         />
-        <a v-if="now?.begun && now.open" :href="now.begun.path">Go on with camera {{ now.begun.seed }}</a>
+        <a v-if="now?.begun && now.open" :href="now.begun.path">Continue with camera {{ now.begun.seed }}</a>
         <a v-else-if="now?.begun" :href="`/practice/clean?visit=${now.begun.visit_id}`">
           How camera {{ now.begun.seed }} went
         </a>

@@ -191,6 +191,13 @@ const groups = computed(() => {
         icon="pi pi-images"
         @click="toPictures"
       />
+      <RouterLink
+        v-if="visit.body.access === 'fixed_lens'"
+        :to="{ name: 'tray', params: { id: visit.id } }"
+        :class="{ go: advice.decision === 'teardown' }"
+      >
+        {{ advice.decision === 'teardown' ? 'To the tray' : 'The tray: take it apart' }}
+      </RouterLink>
       <Button
         v-if="ends && advice.decision !== 'stop_done'"
         label="Close this visit"

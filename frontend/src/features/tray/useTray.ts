@@ -1,0 +1,65 @@
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+import { answer, api, type Schemas } from '@/api/client'
+import { queries } from '@/api/queries'
+import { API } from '@/api/root'
+import { useAsk } from '@/shared/composables/useAsk'
+import { useTell } from '@/shared/composables/useTell'
+import { smaller } from './photo'
+
+export type Tray = Schemas['TrayView']
+
+/** The tray of a visit: where it stands, and everything that is done with it. */
+export function useTray(visitId: Ref<number>) {
+  const client = useQueryClient()
+  const { value: tray, error: away } = useAsk(() => queries.tray(visitId.value))
+  const telling = useTell<unknown>(async () => {
+    await client.invalidateQueries({ queryKey: ['tray'] })
+    await client.invalidateQueries({ queryKey: ['visits'] })
+  })
+  const path = computed(() => ({ visit_id: visitId.value }))
+  const tell = (call: () => Promise<unknown>): Promise<boolean> => telling.tell(call)
+  const begin = (model: string): Promise<boolean> =>
+    tell(() =>
+      answer(api.POST('/api/visits/{visit_id}/tray', { params: { path: path.value }, body: { model } })),
+    )
+  const done = (step_id: string, count: number | null, lost: string): Promise<boolean> =>
+    tell(() =>
+      answer(
+        api.POST('/api/visits/{visit_id}/tray/steps', {
+          params: { path: path.value },
+          body: { step_id, count, lost },
+        }),
+      ),
+    )
+  const back = (): Promise<boolean> =>
+    tell(() => answer(api.DELETE('/api/visits/{visit_id}/tray/steps', { params: { path: path.value } })))
+  const putAway = (): Promise<boolean> =>
+    tell(() => answer(api.DELETE('/api/visits/{visit_id}/tray', { params: { path: path.value } })))
+  const correct = (field: string, count: number): Promise<boolean> =>
+    tell(() =>
+      answer(
+        api.PUT('/api/visits/{visit_id}/tray/fields/{field}', {
+          params: { path: { ...path.value, field } },
+          body: { count },
+        }),
+      ),
+    )
+  const photograph = (step_id: string, file: File): Promise<boolean> =>
+    tell(async () => {
+      const url = `${API}/visits/${visitId.value}/tray/photos?step_id=${encodeURIComponent(step_id)}`
+      const sent = await fetch(url, { method: 'POST', body: await smaller(file) })
+      if (!sent.ok) throw new Error(((await sent.json()) as { detail: string }).detail)
+    })
+  /** Ask for it, as one who has the skill: what is advised changes with it. */
+  const ask = (conditions: Schemas['VisitConditions']): Promise<boolean> =>
+    tell(() =>
+      answer(
+        api.PUT('/api/visits/{visit_id}/conditions', {
+          params: { path: path.value },
+          body: { ...conditions, experience: 'expert', asks_for: 'teardown' },
+        }),
+      ),
+    )
+  return { tray, away, telling, begin, done, back, putAway, correct, photograph, ask }
+}
