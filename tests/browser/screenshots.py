@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
+from io import BytesIO
 from pathlib import Path
 
+from PIL import Image
 from playwright.sync_api import Browser, Page, ViewportSize, sync_playwright
 
+from neatpatch.core.tray.mat import mat_svg
+from neatpatch.demo.compact import COMPACT_PLAN
+from neatpatch.simulation.lesson import MARK_KINDS, lesson_marks
 from tests.browser.conftest import CHROMIUM, QUIET, VIEWPORT, serving
 from tests.browser.test_plans import to_the_plan
+from tests.browser.test_practice import place_on
+from tests.conditions import OWN_HANDS
 
 OUT = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -22,7 +30,7 @@ def rooms(tab: Page, url: str) -> None:
     """Every room, once the whole year has been lived through."""
     tab.goto(f"{url}/")
     tab.locator(".shooting").wait_for(state="detached", timeout=400_000)
-    for room in ("bodies", "jobs", "calendar", "kit", "costs", "odds", "schools"):
+    for room in ("bodies", "jobs", "calendar", "kit", "odds", "schools"):
         tab.goto(f"{url}/{room}")
         shoot(tab, room)
     tab.goto(f"{url}/bodies")
@@ -30,14 +38,106 @@ def rooms(tab: Page, url: str) -> None:
     tab.locator(".frames g[role=button]").first.click()
     tab.locator(".life li").first.wait_for()
     shoot(tab, "body")
-    tab.goto(f"{url}/practice/places?seed=5&level=3")
-    tab.locator(".sensor").click(position={"x": 300, "y": 160})
-    tab.locator(".told").wait_for()
-    shoot(tab, "practice")
     tab.goto(f"{url}/share?visit=1")
     tab.get_by_role("button", name="Show the code").click()
     tab.locator(".code").wait_for()
     shoot(tab, "share")
+
+
+def seen(tab: Page) -> bytes:
+    """The tab as it is now, to be laid beside others."""
+    tab.wait_for_timeout(900)
+    return tab.screenshot(animations="disabled")
+
+
+def lay_side_by_side(pictures: list[bytes], name: str, columns: int = 2) -> None:
+    """Several views on one sheet, each at half its size."""
+    shown = [Image.open(BytesIO(p)).convert("RGB").resize((640, 400)) for p in pictures]
+    rows = -(-len(shown) // columns)
+    sheet = Image.new("RGB", (columns * 650 - 10, rows * 410 - 10), "white")
+    for n, picture in enumerate(shown):
+        sheet.paste(picture, (n % columns * 650, n // columns * 410))
+    sheet.save(OUT / f"{name}.png", optimize=True)
+
+
+def practice(tab: Page, url: str) -> None:
+    """Each exercise with its debrief."""
+    views = []
+    tab.goto(f"{url}/practice/frames?seed=4&topic=tell the marks")
+    for m in lesson_marks(4)[1:]:
+        tab.get_by_role("application").press(str(MARK_KINDS.index(m.kind) + 1))
+        tab.mouse.click(*place_on(tab, m.x_px, m.y_px))
+    tab.get_by_role("button", name="That is all").click()
+    tab.locator(".told[role=status]").wait_for()
+    views.append(seen(tab))
+    tab.goto(f"{url}/practice/places?seed=5&level=3")
+    tab.locator(".sensor").click(position={"x": 300, "y": 160})
+    tab.locator(".told").wait_for()
+    views.append(seen(tab))
+    tab.goto(f"{url}/practice/moves?seed=7")
+    tab.locator(".choices button").first.click()
+    tab.locator(".told").wait_for()
+    views.append(seen(tab))
+    tab.goto(f"{url}/practice/hand?seed=3&topic=lanes")
+    for y in (-4.2, 3.4):
+        tab.mouse.move(*place_on(tab, -17.8, y))
+        tab.mouse.down()
+        for i in range(30):
+            tab.mouse.move(*place_on(tab, -17.8 + 35.6 * i / 29, y))
+        tab.mouse.up()
+    tab.get_by_role("button", name="That is all").click()
+    tab.locator(".told").wait_for()
+    views.append(seen(tab))
+    tab.goto(f"{url}/practice/clean?seed=4")
+    tab.get_by_role("button", name="Begin with camera 4").click()
+    tab.get_by_role("button", name=re.compile("^Shoot")).first.click()
+    tab.get_by_role("button", name="Already done").click()
+    tab.get_by_role("button", name="Shoot now").wait_for()
+    views.append(seen(tab))
+    tab.get_by_role("button", name="Close", exact=True).click()
+    tab.get_by_role("dialog").get_by_text("Stopped").click()
+    tab.get_by_role("button", name="Close the visit").click()
+    tab.get_by_role("button", name="Done").click()
+    tab.get_by_role("link", name="How it went").click()
+    tab.get_by_role("table").wait_for()
+    views.append(seen(tab))
+    lay_side_by_side(views, "practice")
+
+
+def tray(tab: Page, url: str) -> None:
+    """The demo's compact on the tray, a screw short; and its mat."""
+    bodies = tab.request.get(f"{url}/api/bodies").json()["bodies"]
+    [compact] = [b["id"] for b in bodies if b["body"]["access"] == "fixed_lens"]
+    for item in ("cross_driver_0", "screw_tray"):
+        tab.request.post(f"{url}/api/kit", data={"item": {"item": item}})
+    given = {"body_id": compact, "conditions": OWN_HANDS.model_dump(mode="json")}
+    made = tab.request.post(f"{url}/api/visits", data=given).json()["id"]
+    tab.goto(f"{url}/visits/{made}")
+    tab.get_by_role("button", name=re.compile("^Shoot")).first.click()
+    tab.locator(".trail .card:not([disabled])").first.wait_for(timeout=60_000)
+    tab.goto(f"{url}/visits/{made}/tray")
+    tab.get_by_role("button", name="I have repair skill").click()
+    tab.get_by_role("button", name="Begin").wait_for()
+    views = [seen(tab)]
+    tab.get_by_role("button", name="Begin").click()
+    for step in range(7):
+        tab.get_by_text(f"Step {step + 1} of").wait_for()
+        if step == 0:
+            views.append(seen(tab))
+        tab.get_by_role("button", name=re.compile("understood|^Done$")).click()
+    tab.get_by_label("How many are there?").fill("1")
+    tab.get_by_role("button", name="Done", exact=True).click()
+    tab.get_by_text("is missing for field A").first.wait_for()
+    views.append(seen(tab))
+    mat = tab.context.new_page()
+    mat.set_viewport_size({"width": 1280, "height": 800})
+    drawn = re.sub(
+        r'width="[\d.]+mm" height="[\d.]+mm"', 'height="780"', mat_svg(COMPACT_PLAN, "a4")
+    )
+    mat.set_content(drawn)
+    views.append(seen(mat))
+    mat.close()
+    lay_side_by_side(views, "tray")
 
 
 def visit(tab: Page, url: str) -> None:
@@ -118,6 +218,8 @@ def main() -> None:
         rooms(tab, url)
         pictures(tab, url)
         visit(tab, url)
+        practice(tab, url)
+        tray(tab, url)
         phone(browser, url)
         report(browser, url)
         browser.close()

@@ -1,0 +1,116 @@
+import { mount } from '@vue/test-utils'
+import PrimeVue from 'primevue/config'
+import { describe, expect, it } from 'vitest'
+import type { Schemas } from '@/api/client'
+import { fitted } from './photo'
+import { blankPlan, blankScrews, LATCHES, SIDES } from './plan'
+import TrayFields from './TrayFields.vue'
+import TrayStep from './TrayStep.vue'
+
+const SCREWS: Schemas['TrayStep'] = {
+  id: '0-out-A',
+  phase: 'out',
+  kind: 'screws_out',
+  words: 'Take out 2 screws: Underside.',
+  stage: 'Back cover',
+  count: 2,
+  field: 'A',
+}
+const global = { plugins: [PrimeVue] }
+const step = (change: Partial<Schemas['TrayStep']>) =>
+  mount(TrayStep, {
+    global,
+    props: { step: { ...SCREWS, ...change }, photos: 0, visitId: 7, busy: false },
+  })
+
+describe('a photograph', () => {
+  it('is made to fit, and never larger', () => {
+    expect(fitted(4000, 3000)).toEqual([1600, 1200])
+    expect(fitted(3000, 4000)).toEqual([1200, 1600])
+    expect(fitted(800, 600)).toEqual([800, 600])
+    expect(fitted(9000, 1)).toEqual([1600, 1])
+  })
+})
+
+describe('a plan', () => {
+  it('begins with one thing that comes off and what holds it', () => {
+    const plan = blankPlan()
+    expect(plan.stages.map((s) => s.name)).toEqual(['Back cover'])
+    expect(plan.stages[0]?.screws).toEqual([blankScrews()])
+    expect(plan.outline.x_mm).toBeGreaterThan(plan.outline.y_mm)
+    expect([SIDES.length, LATCHES.length]).toEqual([7, 3])
+  })
+})
+
+describe('a step on the tray', () => {
+  it('goes on only with a count', async () => {
+    const shown = step({})
+    const done = shown.find('button[type=submit]')
+    expect(done.attributes('disabled')).toBeDefined()
+    await shown.find('input[type=number]').setValue('2')
+    expect(shown.text()).not.toContain('The plan says')
+    await shown.find('form').trigger('submit')
+    expect(shown.emitted('done')).toEqual([[2, '']])
+  })
+  it('that comes out short can be corrected, or its loss told', async () => {
+    const shown = step({})
+    await shown.find('input[type=number]').setValue('1')
+    expect(shown.text()).toContain('The plan says 2 screws for field A')
+    await shown
+      .findAll('button')
+      .find((b) => b.text().includes('correct the plan'))
+      ?.trigger('click')
+    expect(shown.emitted('correct')).toEqual([[1]])
+    await shown.find('input[type=text], input:not([type])').setValue('rolled away')
+    await shown.find('form').trigger('submit')
+    expect(shown.emitted('done')).toEqual([[1, 'rolled away']])
+  })
+  it('on the way back corrects no plan', async () => {
+    const shown = step({ kind: 'screws_in', phase: 'back' })
+    await shown.find('input[type=number]').setValue('3')
+    expect(shown.text()).not.toContain('correct the plan')
+    expect(shown.text()).not.toContain('lost for good')
+  })
+  it('that warns asks for no more than to be understood', async () => {
+    const shown = step({ kind: 'warned', phase: 'before', count: null, stage: '' })
+    expect(shown.find('button[type=submit]').text()).toBe('I have understood')
+    await shown.find('form').trigger('submit')
+    expect(shown.emitted('done')).toEqual([[null, '']])
+  })
+  it('with photographs shows them', () => {
+    const shown = mount(TrayStep, {
+      global,
+      props: { step: { ...SCREWS, kind: 'photo', count: null }, photos: 2, visitId: 7, busy: false },
+    })
+    expect(shown.findAll('.thumbs img')).toHaveLength(2)
+  })
+})
+
+describe('the fields of the mat', () => {
+  it('tell what came out and went back, and which is in hand', () => {
+    const group = { field: 'A', name: 'Underside', belongs: 'Underside (M1.4, bottom)', count: 2 }
+    const now = {
+      plan: blankPlan(),
+      steps: [SCREWS],
+      done: [],
+      step: SCREWS,
+      groups: [
+        { ...group, out: 2, back: null },
+        { ...group, field: 'B', out: null, back: null },
+      ],
+      left: [],
+    } as unknown as Schemas['TrayNow']
+    const shown = mount(TrayFields, {
+      global,
+      props: { now, photos: [{ step_id: '0-out-A', count: 1 }], visitId: 7 },
+    })
+    expect(shown.findAll('tbody tr').map((r) => r.classes('here'))).toEqual([true, false])
+    expect(
+      shown
+        .findAll('tbody tr')[0]
+        ?.findAll('td')
+        .map((c) => c.text()),
+    ).toEqual(['Underside (M1.4, bottom)', '2', '2', ''])
+    expect(shown.find('figcaption').text()).toBe('Back cover')
+  })
+})
