@@ -108,8 +108,6 @@ def tray(tab: Page, url: str) -> None:
     """The demo's compact on the tray, a screw short; and its mat."""
     bodies = tab.request.get(f"{url}/api/bodies").json()["bodies"]
     [compact] = [b["id"] for b in bodies if b["body"]["access"] == "fixed_lens"]
-    for item in ("cross_driver_0", "screw_tray"):
-        tab.request.post(f"{url}/api/kit", data={"item": {"item": item}})
     given = {"body_id": compact, "conditions": OWN_HANDS.model_dump(mode="json")}
     made = tab.request.post(f"{url}/api/visits", data=given).json()["id"]
     tab.goto(f"{url}/visits/{made}")

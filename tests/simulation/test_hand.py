@@ -156,7 +156,7 @@ def test_a_good_wet_stroke_takes_what_it_should_and_leaves_nothing() -> None:
         (setup("dry_swab"), along(force=BENT_N + 0.1), "bent", False),
         (setup(), along(mm_s=2), "standing", True),
         (setup(wait_s=0.2), along(), "not_even", True),
-        (setup(wait_s=DRIES_S + 1), along(), "dried", False),
+        (setup(wait_s=DRIES_S + 1), along(), "dried", True),
         (setup(drops=0), along(), "no_fluid", False),
         (setup(used=True), along(), "used", True),
         (setup(), along(mm_s=200), "fast", False),

@@ -120,6 +120,8 @@ def demo_kit(today: date) -> tuple[KitEntry, ...]:
             note="Lit; places the tool, proves nothing",
         ),
         own("carbon_pen", {}, note="Found in a drawer"),
+        own("cross_driver_0", {}, note="For the pocket camera"),
+        own("screw_tray", {}, note="With its printed mat"),
     )
 
 

@@ -134,7 +134,6 @@ class _Hand:
         self._setup, self._half = setup, (sensor_mm[0] / 2, sensor_mm[1] / 2)
         self._result = result
         self._on_face: dict[int, list[tuple[float, Grain]]] = {}
-        self._begun = False
 
     @property
     def _wet(self) -> bool:
@@ -142,21 +141,13 @@ class _Hand:
         return s.tool == "wet_swab" and s.drops > 0 and s.wait_s <= DRIES_S
 
     def touch(self, stroke: Stroke) -> None:
-        if not self._begun:
-            self._begin()
+        if self._setup.tool == "wet_swab" and self._setup.drops == 0:
+            self._result.fault("no_fluid")
         self._result.hardest_n = max(self._result.hardest_n, max(s.force_n for s in stroke.samples))
         if self._setup.tool == "lift":
             self._press(stroke)
         else:
             self._wipe(stroke)
-
-    def _begin(self) -> None:
-        self._begun = True
-        if self._setup.tool == "wet_swab":
-            if self._setup.drops == 0:
-                self._result.fault("no_fluid")
-            elif self._setup.wait_s > DRIES_S:
-                self._result.fault("dried")
 
     # Swabs
 
@@ -256,6 +247,8 @@ class _Hand:
         if over is not None:
             result.bring(over, "over_edge")
         if not self._wet:
+            if setup.tool == "wet_swab" and setup.drops > 0:
+                result.bring(middle, "dried")
             if bent is not None:
                 result.fault("bent")
             return

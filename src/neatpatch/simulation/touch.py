@@ -14,11 +14,17 @@ from numpy.typing import NDArray
 HandTool = Literal["wet_swab", "dry_swab", "lift"]
 Cling = Literal["loose", "stuck", "greasy"]
 Cause = Literal[
-    "too_wet", "bent", "standing", "not_even", "used", "over_edge", "slid", "lift_on_grease"
+    "too_wet",
+    "bent",
+    "standing",
+    "not_even",
+    "dried",
+    "used",
+    "over_edge",
+    "slid",
+    "lift_on_grease",
 ]
-Fault = Literal[
-    Cause, "dried", "no_fluid", "fast", "face_again", "turned_back", "faint", "pad_full"
-]
+Fault = Literal[Cause, "no_fluid", "fast", "face_again", "turned_back", "faint", "pad_full"]
 MOST_DROPS = 3
 EVEN_S, DRIES_S = 1.0, 10.0
 """Drops need a second to even out; after ten the tip is drying."""

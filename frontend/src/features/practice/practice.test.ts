@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { lineThrough, skills } from './overTime'
 import { errorWords, levelIn, stopwatch, topicWords, tryWords } from './practice'
 
 const TOPIC = { topic: 'contact', tries: 4, right: 3, unsafe: 1, skill: 0.6 }
@@ -16,6 +17,13 @@ describe('what was practised', () => {
   })
   it('names its level', () => {
     expect([levelIn('level 3'), levelIn('contact')]).toEqual([3, null])
+  })
+  it('is seen over time, the newest try last', () => {
+    const course = skills([{ right: true }, { right: false }])
+    expect(course.map((s) => Number(s.toFixed(3)))).toEqual([0.333, 0.519])
+    expect(lineThrough(course)).toBe('0.0,16.0 100.0,11.5')
+    expect(lineThrough([0.5])).toBe('0.0,12.0')
+    expect(skills([])).toEqual([])
   })
   it('is timed', () => {
     let at = 1000

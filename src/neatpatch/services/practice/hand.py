@@ -84,7 +84,8 @@ _FAULTS: dict[Fault, str] = {
     "over_edge": "The tip went over the edge of the glass, where grease and dust lie.",
     "slid": "The pad slid. It is pressed straight down and lifted: sliding drags grit and smears.",
     "lift_on_grease": "A gel stick smears what is greasy. That is work for a wet swab.",
-    "dried": "The fluid had dried when the stroke began: it wiped dry. Begin within ten seconds.",
+    "dried": "The drops were left to wait: half dry they leave marks, and it wipes dry. Begin "
+    "within ten seconds.",
     "no_fluid": "There was no fluid on the swab: it wiped dry.",
     "fast": "So fast a stroke skips over what clings. Take a second or two for it.",
     "face_again": "A face that had wiped went over the glass again, and brought back some of "
@@ -98,6 +99,7 @@ _BROUGHT: dict[Cause, str] = {
     "bent": "streak",
     "standing": "drying mark",
     "not_even": "wet patch",
+    "dried": "drying mark",
     "used": "lint",
     "over_edge": "grease from the edge",
     "slid": "smear",
@@ -266,7 +268,9 @@ def _lines(end: Result, total: int, missed: int, *, is_swab: bool) -> list[str]:
         lines.append(f"{counted(len(end.rim), 'spot was', 'spots were')} pushed to the edge.")
     if end.brought:
         lines.append(f"{counted(len(end.brought), 'new mark', 'new marks')} came with the hand.")
+    lines.append(f"Pressed with at most {end.hardest_n:.1f} N.")
     if is_swab:
+        lines.append(f"The fastest stroke went at {end.fastest_mm_s:.0f} mm/s.")
         lines.append(f"{100 * end.covered:.0f} % of the glass was gone over.")
         widest = max((b - a for a, b in end.strips), default=0.0)
         if widest:
