@@ -12,7 +12,7 @@ import pytest
 from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
 
 BUILT = Path(__file__).parents[2] / "src" / "neatpatch" / "api" / "page" / "index.html"
-PATIENCE_MS = 300_000
+PATIENCE_MS = 600_000
 """A guard against hanging for ever; how fast a machine is decides nothing."""
 TOO_SOON_MS = 500
 """A press so soon after the last instruction is taken for one too many, and logs nothing."""

@@ -93,7 +93,7 @@ class Looked:
             ),
             "practice fit": lambda: self.go("/practice/frames?seed=4&topic=fit or not", "image"),
             "practice hand": lambda: self.go("/practice/hand?seed=3&topic=lanes", ".glass"),
-            "practice clean": lambda: self.go("/practice/clean?seed=4", "button"),
+            "practice clean": lambda: self.go("/practice/clean?seed=4", ".tools button"),
             "tray": lambda: self.go(f"{visit}/tray", ".panel"),
             "light page": lambda: self.go("/light", ".light"),
             "nowhere": lambda: self.go("/nowhere", "h1"),
