@@ -104,7 +104,7 @@ def practice(tab: Page, url: str) -> None:
     lay_side_by_side(views, "practice")
 
 
-def tray(tab: Page, url: str) -> None:
+def tray(browser: Browser, tab: Page, url: str) -> None:
     """The demo's compact on the tray, a screw short; and its mat."""
     bodies = tab.request.get(f"{url}/api/bodies").json()["bodies"]
     [compact] = [b["id"] for b in bodies if b["body"]["access"] == "fixed_lens"]
@@ -127,8 +127,7 @@ def tray(tab: Page, url: str) -> None:
     tab.get_by_role("button", name="Done", exact=True).click()
     tab.get_by_text("is missing for field A").first.wait_for()
     views.append(seen(tab))
-    mat = tab.context.new_page()
-    mat.set_viewport_size({"width": 1280, "height": 800})
+    mat = browser.new_page(viewport=VIEWPORT)  # type: ignore[arg-type]
     drawn = re.sub(
         r'width="[\d.]+mm" height="[\d.]+mm"', 'height="780"', mat_svg(COMPACT_PLAN, "a4")
     )
@@ -217,7 +216,7 @@ def main() -> None:
         pictures(tab, url)
         visit(tab, url)
         practice(tab, url)
-        tray(tab, url)
+        tray(browser, tab, url)
         phone(browser, url)
         report(browser, url)
         browser.close()
