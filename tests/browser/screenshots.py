@@ -64,6 +64,7 @@ def practice(tab: Page, url: str) -> None:
     """Each exercise with its debrief."""
     views = []
     tab.goto(f"{url}/practice/frames?seed=4&topic=tell the marks")
+    tab.get_by_text("The frame is being shot").wait_for(state="detached")
     for m in lesson_marks(4)[1:]:
         tab.get_by_role("application").press(str(MARK_KINDS.index(m.kind) + 1))
         tab.mouse.click(*place_on(tab, m.x_px, m.y_px))

@@ -326,7 +326,7 @@ def _lines(yours: CleanLine, advised: CleanLine) -> list[str]:
     if more > 0:
         lines.append(f"You touched the glass {counted(more, 'time')} more than was advised.")
     elif more < 0:
-        lines.append(f"You touched the glass {counted(-more, 'time')} less than was advised.")
+        lines.append(f"You touched the glass {counted(-more, 'time')} fewer than was advised.")
     if yours.risks:
         lines.append("What was barred was done anyway: that is a risk, however it ended.")
     return lines
