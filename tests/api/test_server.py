@@ -5,11 +5,14 @@ from __future__ import annotations
 import socket
 from dataclasses import replace
 from pathlib import Path
+from urllib.parse import urlsplit
 
+import httpx
 import pytest
 from fastapi.testclient import TestClient
 
 from neatpatch.api.app import create_app
+from neatpatch.api.common import listening
 from neatpatch.api.common.listening import CannotServeError, listen
 from neatpatch.api.server import (
     ServeOptions,
@@ -20,6 +23,7 @@ from neatpatch.api.server import (
 )
 from neatpatch.jobs.runner import RunnerOptions
 from neatpatch.store.datafolder import Library
+from tests.served import options_for, served
 
 
 def test_the_demo_keeps_to_its_own_folder(tmp_path: Path) -> None:
@@ -51,6 +55,25 @@ def test_small_answers_leave_at_once() -> None:
     with listen("127.0.0.1", 0) as listener:
         assert listener.proto == socket.IPPROTO_TCP
         assert listener.getsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY)
+
+
+def test_connections_are_bounded_and_free_again(
+    tmp_path: Path, page: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(listening, "HEADER_TIMEOUT_S", 600.0)
+    app = create_app(Library(tmp_path / "data"), options_for(page))
+    with served(app, most_connections=6) as url:
+        place = urlsplit(url)
+        assert place.hostname
+        assert place.port
+        idle = [socket.create_connection((place.hostname, place.port)) for _ in range(6)]
+        while (status := httpx.get(f"{url}/api/looks").status_code) == 200:
+            """Connections that are open here may not have reached the server yet."""
+        assert status == 503
+        for connection in idle:
+            connection.close()
+        while httpx.get(f"{url}/api/looks").status_code != 200:
+            """Nor may their end."""
 
 
 def test_port_zero_takes_a_free_one() -> None:

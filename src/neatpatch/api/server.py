@@ -83,7 +83,11 @@ def app_options(options: ServeOptions) -> AppOptions:
     )
 
 
-def server_for(app: FastAPI) -> uvicorn.Server:
+MOST_CONNECTIONS = 500
+"""More at once are told that the server is busy."""
+
+
+def server_for(app: FastAPI, most_connections: int = MOST_CONNECTIONS) -> uvicorn.Server:
     """The server of an application; its end is told to the jobs before anything is waited for."""
     return _Server(
         uvicorn.Config(
@@ -93,7 +97,7 @@ def server_for(app: FastAPI) -> uvicorn.Server:
             server_header=False,
             timeout_graceful_shutdown=3,
             http=BoundedProtocol,
-            limit_concurrency=500,
+            limit_concurrency=most_connections,
         )
     )
 
