@@ -112,6 +112,26 @@ def test_a_step_logged_on_the_phone_shows_who_did_it(
         expect(tab.get_by_text("by Bo")).to_be_visible()
 
 
+def test_a_viewer_is_offered_nothing_that_is_refused(
+    tab: Page, browser: Browser, sharing_url: str, tmp_path: Path
+) -> None:
+    seen = PlaceVisit(sharing_url, tmp_path, self_clean=False)
+    seen.shoot(Stand(1))
+    seen.log("air")
+    address, code = show_code(tab, sharing_url, seen.visit, "Viewer")
+    with a_phone(browser) as phone:
+        pair(phone, address, code, "Cy")
+        expect(phone.locator("header .me")).to_have_text("Cy, viewer")
+        expect(phone.locator(".move h1")).to_be_visible()
+        for name in ("Shoot now", "Conditions", "Methods", "Close", "Choose a frame"):
+            expect(phone.get_by_role("button", name=name, exact=True)).to_have_count(0)
+        expect(phone.get_by_text("Other options")).to_be_hidden()
+        expect(phone.get_by_role("button", name="Remove", exact=True)).to_have_count(0)
+        phone.goto(f"{phone.url.split('/visits')[0]}/kit")
+        expect(phone.get_by_role("heading", name="Kit")).to_be_visible()
+        expect(phone.get_by_role("button", name="Add a thing")).to_have_count(0)
+
+
 def test_a_wrong_code_is_said_and_a_framed_or_foreign_page_gets_nowhere(
     tab: Page, browser: Browser, sharing_url: str, tmp_path: Path
 ) -> None:

@@ -12,7 +12,7 @@ import TrialRibbon from './TrialRibbon.vue'
 import UploadTray from './UploadTray.vue'
 
 const { dim, toggle } = useTheme()
-const { me, shared, isOwner } = useMe()
+const { me, shared, isOwner, isViewer } = useMe()
 const ROOMS = [
   ['bench', 'Bench'],
   ['bodies', 'Cameras'],
@@ -62,7 +62,7 @@ const dropWords = computed(() => {
 </script>
 
 <template>
-  <div class="frame" :class="{ helping: !isOwner }">
+  <div class="frame" :class="{ helping: !isOwner, viewing: isViewer }">
     <a class="skip" href="#content">Skip to the content</a>
     <header>
       <RouterLink :to="{ name: 'bench' }" class="name" aria-label="Neat Patch, to the bench">

@@ -108,7 +108,7 @@ async function goOn(visit_id: number): Promise<void> {
         option-value="value"
         aria-label="Cameras listed"
       />
-      <Button label="Add a camera" icon="pi pi-plus" @click="adding = true" />
+      <Button class="works" label="Add a camera" icon="pi pi-plus" @click="adding = true" />
     </div>
     <FailureNote :error="error" />
     <DataTable
@@ -175,6 +175,7 @@ async function goOn(visit_id: number): Promise<void> {
           <template v-else>
             <span v-if="data.last_verdict === 'sent'" class="kind">At a service</span>
             <Button
+              class="works"
               label="Begin a visit"
               size="small"
               severity="secondary"

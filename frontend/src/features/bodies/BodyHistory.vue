@@ -183,6 +183,7 @@ function compare(): void {
           @click="log('lens_change')"
         />
         <Button
+          class="works"
           label="Dusty day"
           icon="pi pi-cloud"
           size="small"

@@ -87,8 +87,9 @@ async function save(body: Body): Promise<void> {
           :to="{ name: 'visit', params: { id: detail.open_visit_id } }"
           >Continue the open visit</RouterLink
         >
-        <Button v-else label="Begin a visit" @click="begin(id)" />
+        <Button class="works" v-else label="Begin a visit" @click="begin(id)" />
         <Button
+          class="works"
           v-if="!editing"
           label="Edit"
           icon="pi pi-pencil"

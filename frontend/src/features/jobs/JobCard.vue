@@ -75,6 +75,7 @@ function thereWords({ there, unit }: KitLine): string {
           >Continue</RouterLink
         >
         <Button
+          class="works"
           v-else-if="b.state === 'look' || b.state === 'clean'"
           label="Begin a visit"
           size="small"

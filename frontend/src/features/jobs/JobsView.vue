@@ -93,7 +93,7 @@ async function remove(): Promise<void> {
       </div>
       <span class="do">
         <RouterLink :to="{ name: 'calendar' }">Calendar</RouterLink>
-        <Button label="Book a job" icon="pi pi-plus" @click="edit(null)" />
+        <Button class="works" label="Book a job" icon="pi pi-plus" @click="edit(null)" />
       </span>
     </div>
     <FailureNote :error="error" />

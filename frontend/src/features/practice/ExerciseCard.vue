@@ -33,6 +33,7 @@ const line = computed(() => (course.value.length > 1 ? lineThrough(course.value)
     <FailureNote :error="error" />
     <p>
       <Button
+        class="works"
         label="Begin"
         icon="pi pi-play"
         :aria-label="`Begin ${name.toLowerCase()}`"

@@ -31,6 +31,7 @@ const steps = computed(() => props.visit.trail.filter((i) => i.step).length)
     <p v-if="visit.until">Postponed to {{ day(visit.until) }}.</p>
     <p v-if="visit.look_again_on">Look again on {{ day(visit.look_again_on) }}.</p>
     <Button
+      class="works"
       label="Reopen"
       icon="pi pi-undo"
       severity="secondary"

@@ -29,7 +29,7 @@ const { take } = useIntake()
 <template>
   <section class="arrival" aria-label="Next frame">
     <h2>Next frame</h2>
-    <div v-if="visit.virtual" class="virtual">
+    <div v-if="visit.virtual" class="virtual works">
       <Select
         v-model="aperture"
         :options="stops"

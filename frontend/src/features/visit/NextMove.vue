@@ -138,7 +138,7 @@ const groups = computed(() => {
       @tell="emit('tell', $event)"
       @all="emit('conditions')"
     />
-    <div v-if="visit.state === 'open'" class="act">
+    <div v-if="visit.state === 'open'" class="act works">
       <template v-if="rung">
         <RouterLink :to="{ name: 'hands', params: { id: visit.id, step: rung } }" class="go">
           <i class="pi pi-play" aria-hidden="true" />
@@ -244,7 +244,7 @@ const groups = computed(() => {
         </li>
       </ul>
     </details>
-    <details v-if="visit.state === 'open'" class="others">
+    <details v-if="visit.state === 'open'" class="others works">
       <summary>Other options</summary>
       <ul>
         <li v-for="a in advice.alternatives" :key="a.decision">

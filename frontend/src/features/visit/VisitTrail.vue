@@ -70,7 +70,7 @@ watch(
         </button>
         <button
           v-if="visit.state === 'open' && !item.frame.trouble && !item.frame.doubts.length"
-          class="take"
+          class="take works"
           :aria-label="`Remove frame ${number.get(item.id)} from this visit`"
           @click="emit('remove', item.id)"
         >
@@ -78,14 +78,14 @@ watch(
         </button>
         <div v-if="item.frame.trouble" class="doubt" role="alert">
           <p>{{ item.frame.trouble }}</p>
-          <button class="link" @click="emit('measure', item.frame.frame_id)">Try again</button>
-          <button class="link" @click="emit('remove', item.id)">Remove</button>
+          <button class="link works" @click="emit('measure', item.frame.frame_id)">Try again</button>
+          <button class="link works" @click="emit('remove', item.id)">Remove</button>
         </div>
         <div v-if="item.frame.doubts.length" class="doubt" role="alert">
           <p>{{ item.frame.doubts[0] }}</p>
-          <button class="link" @click="emit('accept', item.id)">It is this camera</button>
-          <button class="link" @click="emit('remove', item.id)">Remove</button>
-          <button class="link" @click="emit('camera')">Edit the camera</button>
+          <button class="link works" @click="emit('accept', item.id)">It is this camera</button>
+          <button class="link works" @click="emit('remove', item.id)">Remove</button>
+          <button class="link works" @click="emit('camera')">Edit the camera</button>
         </div>
       </template>
       <ChangeMap v-if="item.step?.places.length" :places="item.step.places" />
@@ -102,14 +102,14 @@ watch(
         <span v-if="item.step.against" class="soft">against advice: {{ item.step.against }}</span>
         <span v-if="visit.state === 'open'">
           <button
-            class="link"
+            class="link works"
             :aria-label="`Remove ${STEP_WORDS[item.step.step]} from this visit`"
             @click="emit('remove', item.id)"
           >
             Remove
           </button>
           <button
-            class="link"
+            class="link works"
             :aria-label="`Edit what ${STEP_WORDS[item.step.step]} used`"
             @click="emit('correct', item)"
           >

@@ -193,6 +193,7 @@ function otherway(decision: Decision): void {
             ></span
           >
           <Button
+            class="works"
             v-if="visit.state === 'open'"
             label="Conditions"
             icon="pi pi-pencil"
@@ -202,6 +203,7 @@ function otherway(decision: Decision): void {
             @click="asking = true"
           />
           <Button
+            class="works"
             v-if="visit.state === 'open'"
             label="Methods"
             size="small"
@@ -221,6 +223,7 @@ function otherway(decision: Decision): void {
             @click="router.push({ name: 'share', query: { visit: visit.id } })"
           />
           <Button
+            class="works"
             v-if="visit.state === 'open'"
             label="Close"
             size="small"

@@ -15,7 +15,7 @@ function chosen(event: Event): void {
 </script>
 
 <template>
-  <div class="drop">
+  <div class="drop works">
     <p class="lead">Drop test frames anywhere here</p>
     <Button label="Choose a frame" icon="pi pi-folder-open" @click="chooser?.click()" />
     <p class="soft">JPEG, RAW, DNG, TIFF, PNG or HEIF, straight from the camera. It stays on this machine.</p>

@@ -15,6 +15,7 @@ export function useMe() {
   return {
     me,
     shared: computed(() => me.value?.shared === true),
+    isViewer: computed(() => me.value?.role === 'viewer'),
     isOwner: computed(() => (me.value?.role ?? 'owner') === 'owner'),
   }
 }
