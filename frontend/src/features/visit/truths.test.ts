@@ -32,7 +32,8 @@ const move = (values: Record<string, unknown>, fix_in: string[] = []): string =>
     alternatives: [],
     fix_in,
   }
-  const visit = { id: 3, body_id: 4, version: 1, state: 'open', advice, place: null, ...values }
+  const body = { ...freshBody(), access: 'mirrorless' }
+  const visit = { id: 3, body_id: 4, body, version: 1, state: 'open', advice, place: null, ...values }
   const wrapper = mount(NextMove, { props: { visit: visit as unknown as Visit, busy: false }, global })
   return wrapper.text()
 }
@@ -53,6 +54,13 @@ describe('a visit that is closed', () => {
     expect(wrapper.text()).toContain('Look again on 1 Jan 2031.')
     await wrapper.find('button').trigger('click')
     expect(wrapper.emitted('reopen')).toHaveLength(1)
+  })
+})
+
+describe('a compact that does not open', () => {
+  it('is led to the tray, and no other camera is', () => {
+    expect(move({ body: { ...freshBody(), access: 'fixed_lens' } })).toContain('The tray: take it apart')
+    expect(move({})).not.toContain('tray')
   })
 })
 
