@@ -15,7 +15,7 @@ from tests.served import options_for
 
 SETTINGS = ("settings", "schools", "service", "prices", "letterhead", "backup", "watched")
 UNDONE = re.compile(
-    r"/api/(visits/1/(trail/1|hands)|bodies/1/exposures/1|jobs/1|frames/1/search"
+    r"/api/(visits/1/(trail/1|hands|tray/steps)|bodies/1/exposures/1|jobs/1|frames/1/search"
     r"|picture-sets/1/work)"
 )
 """Deleting these undoes or stops; nothing that was kept is lost."""
