@@ -34,7 +34,7 @@ def torture(root: Path, amounts: Amounts) -> Iterator[tuple[str, str, list[str]]
     yield "check afterwards", "1", [f.words for f in check(data).found if f.lost]
     killed = keepings(data, root / "keeping", amounts)
     yield "kills of backup, restore, merge", str(3 * amounts.keepings), killed
-    yield "kills of migrations", str(5 * amounts.migrations), migrations(root / "old", amounts)
+    yield "kills of migrations", str(amounts.migrations), migrations(root / "old", amounts)
     yield "races of add and remove", str(amounts.races), races(root / "r", amounts, frame)
     yield "full disk", "1", full_disk(root / "disk", frame)
     yield "read-only disk", "1", read_only(root / "still", frame)

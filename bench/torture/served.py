@@ -36,12 +36,12 @@ class Amounts:
     kills: int = 200
     races: int = 60
     keepings: int = 30
-    migrations: int = 4
+    migrations: int = 60
     mutated: int = 10_000
     seed: int = 1
 
 
-SHORT = Amounts(stops=3, kills=2, races=3, keepings=1, migrations=1, mutated=24)
+SHORT = Amounts(stops=3, kills=2, races=3, keepings=1, migrations=5, mutated=24)
 
 
 @dataclass

@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 
 from neatpatch.core.visit.body import VisitConditions
 from neatpatch.core.visit.trail import StepUse
+from neatpatch.demo.compact import COMPACT_PLAN
 from neatpatch.demo.intake import take_in_demo_visit
 from neatpatch.demo.visits import CALENDAR, DemoStep, DemoVisit
 from neatpatch.simulation.frames import Recipe, write_simulated
@@ -247,7 +248,7 @@ def test_the_demo_fills_its_drawer_once_and_its_steps_take_from_it(tmp_path: Pat
         kit = kit_rows.all_items(c)
         ids = {b.body.name: b.id for b in body_rows.all_bodies(c)}
         spent = kit_rows.spending(c)
-    assert len(ids) == 4
+    assert sorted(ids) == sorted([*(d.body.name for d, _ in CALENDAR), COMPACT_PLAN.model])
     swab = next(k for k in kit if k.owned.item.item == "wet_swab" and k.owned.item.width_mm == 24)
     assert swab.owned.item.quantity == 1
     stick = next(k for k in kit if k.owned.item.item == "gel_stick")

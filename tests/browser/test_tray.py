@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +11,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from neatpatch.demo.compact import compact_body
+from tests.browser.test_practice import place_on
 from tests.conditions import OWN_HANDS
 
 
@@ -55,6 +57,11 @@ def test_a_compact_is_opened_by_a_plan_written_down_and_put_together(
     tab.get_by_label("Model").fill("Fennick Pocket 12")
     tab.get_by_role("textbox", name="Screws").fill("Underside")
     tab.get_by_label("Thread").fill("M1.4 × 3")
+    outline = tab.get_by_role("application", name=re.compile("Where the screws Underside sit"))
+    for across in (20, 85):
+        outline.scroll_into_view_if_needed()
+        tab.mouse.click(*place_on(tab, across, 57))
+    expect(outline).to_have_attribute("aria-label", re.compile("2 placed"))
     tab.get_by_role("button", name="Ribbon", exact=True).click()
     tab.get_by_role("textbox", name="Ribbon").fill("of the screen")
     tab.get_by_role("button", name="Keep the plan").click()

@@ -2943,15 +2943,13 @@ export interface components {
         };
         /**
          * CleanBegun
-         * @description A clean that was begun; ``path``: the page on which it goes on.
+         * @description A clean that was begun, as a visit of its room.
          */
         CleanBegun: {
             /** Seed */
             seed: number;
             /** Visit Id */
             visit_id: number;
-            /** Path */
-            path: string;
         };
         /**
          * CleanDebrief
@@ -2975,9 +2973,9 @@ export interface components {
         };
         /**
          * CleanLine
-         * @description One way through a clean: ``visible`` spots left in the work, ``touches`` of the glass,
-         *     single-use ``pieces``, ``minutes_open``, and the ``risks`` that were taken, in sentences.
-         *     ``steps``: each with the spots visible after it, where a frame told.
+         * @description One way through a clean: its ``steps`` in order, ``visible`` spots left in the work,
+         *     ``touches`` of the glass, single-use ``pieces``, ``minutes_open`` (as hands-busy mode measured
+         *     them, else assumed by step), and the ``risks`` taken: the reasons given for what was barred.
          */
         CleanLine: {
             /** Steps */

@@ -14,12 +14,12 @@ from fastapi.responses import FileResponse
 
 from neatpatch import __version__
 from neatpatch.api.common import problems
+from neatpatch.api.common.deps import ROOM_AT
 from neatpatch.api.common.listening import CannotServeError
 from neatpatch.api.common.plain_headers import PlainHeaders
 from neatpatch.api.common.streams import Streams
 from neatpatch.api.guard import BodyLimit, OriginGuard, ReadersUnits
 from neatpatch.api.practice.routes import router as practice_router
-from neatpatch.api.practice.trial import AT as TRIAL_AT
 from neatpatch.api.practice.trial import Trial
 from neatpatch.api.record import ROUTERS as RECORD
 from neatpatch.api.routes import ROUTERS
@@ -127,7 +127,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     for router in (sharing_router, practice_router, tray_router, *RECORD, *ROUTERS):
         app.include_router(router)
     if not options.within:
-        app.mount(TRIAL_AT, trial)
+        app.mount(ROOM_AT, trial)
     _serve_page(app, options.page)
     _describe_problems(app)
     app.add_middleware(ReadersUnits)

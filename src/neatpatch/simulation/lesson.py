@@ -138,12 +138,11 @@ def flawed_frame(seed: int) -> Picture:
     how = flawed_shot(seed)
     level = {"too_bright": 1.6, "too_dark": 0.012}.get(how.flaw, 0.38)
     scene = Scene(kind="window", amplitude=0.5, size_px=40.0) if how.flaw == "window" else None
-    counts = {"speck": 5, "fibre": 1}
     camera = LESSON_CAMERA
-    dirt = scatter(counts, camera.sensor_mm, camera.stack_mm, seed)  # type: ignore[arg-type]
+    dirt = scatter({"speck": 5}, camera.sensor_mm, camera.stack_mm, seed)
     shot = expose(
         camera,
-        [replace(p, size_um=max(p.size_um, _LEAST_UM)) for p in dirt if p.kind == "speck"],
+        [replace(p, size_um=max(p.size_um, _LEAST_UM)) for p in dirt],
         f_number=how.f_number,
         iso=how.iso,
         seed=seed,

@@ -33,7 +33,7 @@ FAINT_N, BENT_N = 0.15, 1.2
 FLAT_DEG = 30.0
 """A swab held flatter than this lies on its side; about 60 degrees is usual."""
 TIP_MM, PAD_MM = 2.0, 3.0
-"""Half of a pad's width; the depth of a swab's tip along its stroke."""
+"""The depth of a swab's tip along its stroke; the radius of a pad."""
 SLIDE_MM, TURN_MM = 0.8, 2.0
 """So far a press may wander, and so far back before it counts as turning round."""
 OVER_MM, EDGE_MM = 0.8, 1.0

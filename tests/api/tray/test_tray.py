@@ -11,9 +11,11 @@ from fastapi.testclient import TestClient
 from neatpatch.core.tray.steps import AGAINST
 from neatpatch.demo.compact import COMPACT_CAMERA, COMPACT_PLAN, compact_body, compact_dust
 from neatpatch.simulation.seen import seen_map
+from neatpatch.store.database import StoreError
 from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import NewFrame, add_frame
 from neatpatch.store.maps import save_map
+from neatpatch.store.tray import trays as rows
 from neatpatch.store.visits import add_frame_entry
 from tests.conditions import OWN_HANDS
 from tests.served import assert_problem
@@ -41,12 +43,12 @@ def begun(client: TestClient, **changed: Any) -> str:
     return f"/api/visits/{made.json()['id']}"
 
 
-def put_frame(client: TestClient, visit_id: int) -> None:
+def put_frame(client: TestClient, visit_id: int, name: str = "first") -> None:
     """The dust of the compact, as a measured frame on the trail."""
     library: Library = client.app.state.data  # type: ignore[attr-defined]
     seen = seen_map(COMPACT_CAMERA, [d.particle for d in compact_dust()], 16.0)
     with library.database.write() as connection:
-        sha256 = hashlib.sha256(str(visit_id).encode()).hexdigest()
+        sha256 = hashlib.sha256(f"{visit_id} {name}".encode()).hexdigest()
         frame = NewFrame(sha256=sha256, size=1, name="dust.jpg", source="upload")
         frame_id, _ = add_frame(connection, frame)
         save_map(connection, frame_id, seen, "test")
@@ -84,6 +86,7 @@ def test_a_camera_is_opened_and_put_together_and_the_visit_knows(client: TestCli
     assert view["now"]["left"] == []
     trail = client.get(tray.removesuffix("/tray")).json()["trail"]
     assert [i["step"]["step"] for i in trail if i["step"]] == ["teardown"]
+    assert trail[1]["step"]["against"] == ""
     last = view["now"]["done"][-1]
     assert client.post(f"{tray}/steps", json=last).status_code == 200
     trail = client.get(tray.removesuffix("/tray")).json()["trail"]
@@ -186,6 +189,43 @@ def test_the_tray_is_put_away_only_while_no_screw_is_out(client: TestClient) -> 
     assert client.get(tray).json()["now"] is None
     gone = client.post(tray, json={"model": "Nobody's"})
     assert_problem(gone, 404, "no plan for Nobody's")
+
+
+def test_a_stop_before_the_last_step_was_written_loses_nothing(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    tray, view = on_tray(client)
+    view = worked_to(client, tray, view, "screws_in")
+    while view["now"]["step"]["phase"] != "after":
+        view = step(client, tray, view)
+
+    def stopped(*_: object) -> None:
+        raise StoreError("the server went away")
+
+    last = {"step_id": view["now"]["step"]["id"]}
+    with monkeypatch.context() as broken:
+        broken.setattr(rows, "put_tray", stopped)
+        assert client.post(f"{tray}/steps", json=last).status_code >= 400
+    assert client.get(tray).json()["now"]["step"]["id"] == last["step_id"]
+    assert client.post(f"{tray}/steps", json=last).json()["now"]["step"] is None
+    trail = client.get(tray.removesuffix("/tray")).json()["trail"]
+    assert [i["step"]["step"] for i in trail if i["step"]] == ["teardown"]
+
+
+def test_a_camera_can_come_on_the_tray_once_more(client: TestClient) -> None:
+    tray, view = on_tray(client)
+    visit = tray.removesuffix("/tray")
+    while view["now"]["step"] is not None:
+        view = step(client, tray, view)
+    put_frame(client, int(visit.split("/")[-1]), "again")
+    assert client.delete(tray).status_code == 204
+    answer = client.post(tray, json={"model": COMPACT_PLAN.model})
+    assert answer.status_code == 201, answer.text
+    view = answer.json()
+    while view["now"]["step"] is not None:
+        view = step(client, tray, view)
+    trail = client.get(visit).json()["trail"]
+    assert [i["step"]["step"] for i in trail if i["step"]] == ["teardown"] * 2
 
 
 def test_the_mat_is_served_as_pdf_and_svg(client: TestClient) -> None:

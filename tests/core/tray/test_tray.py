@@ -68,7 +68,10 @@ def test_a_walk_ends_with_every_screw_back_and_nothing_left(plan: TrayPlan) -> N
     assert [d.step_id for d in done] == [s.id for s in all_steps(plan)]
     for g in now.groups:
         assert g.out == g.back == g.count
-    assert objection(plan, done, Done(step_id="x")) == "Everything is done already."
+    assert (
+        objection(plan, done, Done(step_id="x"))
+        == "Everything is done already. Shoot the test frame."
+    )
 
 
 @given(plans())
@@ -132,6 +135,29 @@ def test_a_lost_screw_blocks_nobody_and_is_told_to_the_end(
         done.append(new)
     [told] = tray_now(plan, done).left
     assert told.startswith("1 screw left over")
+    assert f"field {lost.field}" in told
+
+
+@given(plans(), st.data())
+def test_what_was_lost_on_the_way_out_is_not_asked_for_on_the_way_back(
+    plan: TrayPlan, data: st.DataObject
+) -> None:
+    counts = [s for s in all_steps(plan) if s.kind == "screws_out"]
+    if not counts:
+        return
+    lost = data.draw(st.sampled_from(counts))
+    assert lost.count is not None
+    done: list[Done] = []
+    while (step := tray_now(plan, done).step) is not None:
+        short = step.id == lost.id
+        if step.kind == "screws_in" and step.field == lost.field:
+            assert step.count == lost.count - 1
+        count = None if step.count is None else step.count - short
+        new = Done(step_id=step.id, count=count, lost="it was gone already" if short else "")
+        assert objection(plan, done, new) == ""
+        done.append(new)
+    [told] = tray_now(plan, done).left
+    assert told.startswith("1 screw missing")
     assert f"field {lost.field}" in told
 
 

@@ -11,7 +11,7 @@ from neatpatch.core.measure.mapping import MapOptions, build_map
 from neatpatch.core.visit.trail import relevant_spots
 from neatpatch.images.read import read_frame
 from neatpatch.services.practice.advised import advised_line, visible_of
-from neatpatch.services.practice.cleans import clean_before
+from neatpatch.services.practice.trainers import clean_before
 from neatpatch.simulation.frames import Recipe, write_simulated
 from neatpatch.simulation.rungs import BenchDust
 from neatpatch.simulation.seen import seen_map

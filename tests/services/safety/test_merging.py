@@ -17,8 +17,10 @@ from hypothesis import strategies as st
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.kit.readiness import BookedJob
 from neatpatch.core.kit.stock import KitEntry, Take
+from neatpatch.core.tray.steps import Done
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.trail import StepUse
+from neatpatch.demo.compact import COMPACT_PLAN
 from neatpatch.services.safety.archive import BrokenArchiveError, back_up, restore
 from neatpatch.services.safety.merging import Merged, merge, merged_words
 from neatpatch.services.safety.ticking import StoppedError
@@ -26,6 +28,7 @@ from neatpatch.store import bodies, bookings, kit, maps, visits
 from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import NewFrame
 from neatpatch.store.record.exposures import add_exposure
+from neatpatch.store.tray import trays
 from tests.core.made_maps import spot, spot_map
 
 TABLES = ("bodies", "visits", "trail", "frames", "maps", "kit", "stock_moves", "bookings")
@@ -125,6 +128,31 @@ def copied(desk: Folder, tmp_path: Path) -> Folder:
     """The same folder on another machine."""
     restore(desk.archive(tmp_path / "copy.zip"), tmp_path / "copy")
     return Folder(tmp_path / "copy")
+
+
+def test_a_tray_comes_with_its_visit_once_and_so_does_its_plan(
+    desk: Folder, tmp_path: Path
+) -> None:
+    other = Folder(tmp_path / "other")
+    visit = other.visit(other.body("Pocket", "64-9"), "p")
+    with other.library.database.write() as c:
+        trays.keep_plan(c, COMPACT_PLAN)
+        trays.put_tray(c, visit, COMPACT_PLAN, [Done(step_id="warned-flash")])
+        for _ in range(2):
+            trays.add_photo(c, visit, "0-photo", b"\xff\xd8\xff")
+    archive = other.archive(tmp_path / "other.zip")
+    for _ in range(2):
+        desk.merge(archive)
+        [(here,)] = desk.rows(
+            "SELECT v.id FROM visits v JOIN bodies b ON b.id = v.body_id WHERE b.name = 'Pocket'"
+        )
+        with desk.library.database.read() as c:
+            tray = trays.tray_of(c, here)
+            assert tray is not None
+            assert [d.step_id for d in tray.done] == ["warned-flash"]
+            assert trays.photos_of(c, here) == {"0-photo": 2}
+            assert trays.plans(c) == [COMPACT_PLAN]
+    assert desk.is_whole()
 
 
 def test_what_is_here_already_is_not_doubled(desk: Folder, tmp_path: Path) -> None:

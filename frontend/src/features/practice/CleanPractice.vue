@@ -3,6 +3,7 @@ import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
 import { answer, api, type Decision, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
+import { ROOM } from '@/api/root'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useTell } from '@/shared/composables/useTell'
 import { STEP_WORDS } from '@/shared/lib/steps'
@@ -12,10 +13,11 @@ import ExercisePage from './ExercisePage.vue'
 const props = defineProps<{ seed: number | null; visit: number | null }>()
 type Begun = Schemas['CleanBegun']
 type Debrief = Schemas['CleanDebrief']
+const inRoom = (begun: Begun): string => `${ROOM}/visits/${begun.visit_id}`
 const debrief = ref<Debrief | null>(null)
 const { value: now, error: away } = useAsk(queries.cleanNow)
 const beginning = useTell<Begun>((begun) => {
-  window.location.assign(begun.path)
+  window.location.assign(inRoom(begun))
 })
 const telling = useTell<Debrief>((told) => {
   debrief.value = told
@@ -79,7 +81,9 @@ const verdict = computed(() => {
           :disabled="beginning.busy.value"
           @click="begin(seed)"
         />
-        <a v-if="now?.begun && now.open" :href="now.begun.path">Continue with camera {{ now.begun.seed }}</a>
+        <a v-if="now?.begun && now.open" :href="inRoom(now.begun)"
+          >Continue with camera {{ now.begun.seed }}</a
+        >
         <a v-else-if="now?.begun" :href="`/practice/clean?visit=${now.begun.visit_id}`">
           How camera {{ now.begun.seed }} went
         </a>

@@ -8,6 +8,7 @@ import { ref } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useTell } from '@/shared/composables/useTell'
+import ScrewPlaces from './ScrewPlaces.vue'
 import { blankPlan, blankScrews, blankStage, LATCHES, SIDES } from './plan'
 
 /** The plan of a model, stage by stage in the order out. */
@@ -23,6 +24,11 @@ const keeping = useTell<unknown>(async () => {
 })
 function keep(): void {
   void keeping.tell(() => answer(api.PUT('/api/tray-plans', { body: plan.value })))
+}
+/** So many places, so many screws; none leaves the count as it was told. */
+function put(group: Schemas['ScrewGroup'], places: Schemas['TrayPoint'][]): void {
+  group.places = places
+  if (places.length) group.count = places.length
 }
 /** Places were noted for another number of screws. */
 function recount(group: Schemas['ScrewGroup']): void {
@@ -58,6 +64,15 @@ function recount(group: Schemas['ScrewGroup']): void {
         /></label>
         <label>Thread<InputText v-model="g.thread" maxlength="30" placeholder="M1.4 × 3" /></label>
         <label>Driver<InputText v-model="g.driver" maxlength="30" placeholder="PH00" /></label>
+        <div class="places">
+          Where they sit, if you like to mark it
+          <ScrewPlaces
+            :model-value="g.places"
+            :outline="plan.outline"
+            :name="g.name"
+            @update:model-value="(now) => put(g, now)"
+          />
+        </div>
         <Button
           icon="pi pi-times"
           :aria-label="`Leave out the screws ${g.name}`"
@@ -141,6 +156,10 @@ fieldset {
   align-items: end;
 }
 label {
+  display: grid;
+  gap: var(--space-1);
+}
+.places {
   display: grid;
   gap: var(--space-1);
 }

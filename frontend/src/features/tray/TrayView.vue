@@ -82,7 +82,7 @@ const outYet = computed(() => now.value?.groups.some((g) => g.out !== null) ?? f
             @click="back"
           />
           <Button
-            v-if="now.step && !outYet"
+            v-if="!now.step || !outYet"
             label="Put the tray away"
             severity="secondary"
             variant="text"

@@ -3,7 +3,8 @@ import PrimeVue from 'primevue/config'
 import { describe, expect, it } from 'vitest'
 import type { Schemas } from '@/api/client'
 import { fitted } from './photo'
-import { blankPlan, blankScrews, LATCHES, SIDES } from './plan'
+import { blankPlan, blankScrews, LATCHES, nudged, SIDES, toggled } from './plan'
+import ScrewPlaces from './ScrewPlaces.vue'
 import TrayFields from './TrayFields.vue'
 import TrayStep from './TrayStep.vue'
 
@@ -39,6 +40,33 @@ describe('a plan', () => {
     expect(plan.stages[0]?.screws).toEqual([blankScrews()])
     expect(plan.outline.x_mm).toBeGreaterThan(plan.outline.y_mm)
     expect([SIDES.length, LATCHES.length]).toEqual([7, 3])
+  })
+})
+
+describe('places of screws', () => {
+  const outline = { x_mm: 100, y_mm: 60 }
+  const at = (x_mm: number, y_mm: number) => ({ x_mm, y_mm })
+  it('are placed and taken away where they are touched, inside the outline', () => {
+    const one = toggled([], at(10.04, 20), outline)
+    expect(one).toEqual([at(10, 20)])
+    expect(toggled(one, at(50, 99), outline)).toEqual([at(10, 20), at(50, 60)])
+    expect(toggled(one, at(11, 21), outline)).toEqual([])
+    const many = Array.from({ length: 40 }, (_, i) => at(i * 2.5, 0))
+    expect(toggled(many, at(50, 50), outline)).toHaveLength(40)
+  })
+  it('are aimed at by arrow keys', () => {
+    expect(nudged(at(10, 10), 'ArrowRight', outline)).toEqual(at(12, 10))
+    expect(nudged(at(10, 0), 'ArrowUp', outline)).toEqual(at(10, 0))
+    expect(nudged(at(10, 10), 'a', outline)).toBeNull()
+  })
+  it('say how many there are', async () => {
+    const shown = mount(ScrewPlaces, {
+      global,
+      props: { modelValue: [], outline, name: 'Underside' },
+    })
+    await shown.find('svg').trigger('keydown', { key: 'ArrowLeft' })
+    await shown.find('svg').trigger('keydown', { key: 'Enter' })
+    expect(shown.emitted('update:modelValue')).toEqual([[[at(48, 30)]]])
   })
 })
 

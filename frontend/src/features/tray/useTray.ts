@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
-import { answer, api, type Schemas } from '@/api/client'
+import { answer, api, OFFLINE, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import { API } from '@/api/root'
 import { useAsk } from '@/shared/composables/useAsk'
@@ -48,7 +48,10 @@ export function useTray(visitId: Ref<number>) {
   const photograph = (step_id: string, file: File): Promise<boolean> =>
     tell(async () => {
       const url = `${API}/visits/${visitId.value}/tray/photos?step_id=${encodeURIComponent(step_id)}`
-      const sent = await fetch(url, { method: 'POST', body: await smaller(file) })
+      const body = await smaller(file)
+      const sent = await fetch(url, { method: 'POST', body }).catch(() => {
+        throw new Error(OFFLINE)
+      })
       if (!sent.ok) throw new Error(((await sent.json()) as { detail: string }).detail)
     })
   /** Ask for it, as one who has the skill: what is advised changes with it. */

@@ -22,6 +22,8 @@ from neatpatch.store.sharing.devices import StoredDevice
 _MOST = 2**53 - 1
 SHARED = "neatpatch.shared"
 """Where a request says that it came through the shared door, and was checked there."""
+ROOM_AT = "/trial"
+"""Where the room of a practised clean is served; the page knows it as well."""
 Id = Annotated[int, Path(ge=1, le=_MOST)]
 """The number of something kept, in a path."""
 

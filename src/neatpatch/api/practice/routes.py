@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import Field
 
 from neatpatch.api.common.deps import Id, LibraryDep
-from neatpatch.api.practice.trial import AT, Trial
+from neatpatch.api.practice.trial import Trial
 from neatpatch.core.common.decisions import Decision
 from neatpatch.core.common.records import Given, Number, Whole
 from neatpatch.core.practice.moves import MoveDebrief, MoveQuestion
@@ -153,27 +153,21 @@ TrialDep = Annotated[Trial, Depends(trial_of)]
 @router.get("/cleans")
 def now(trial: TrialDep) -> CleanNow:
     """The clean begun last, to go on with."""
-    if not trial.is_there:
-        return CleanNow(begun=None, open=False)
-    found = cleans.clean_now(trial.library())
-    if found.begun is None:
-        return found
-    begun = found.begun.model_copy(update={"path": f"{AT}{found.begun.path}"})
-    return found.model_copy(update={"begun": begun})
+    return cleans.clean_now(trial.opened()) if trial.is_there else CleanNow(begun=None, open=False)
 
 
 @router.post("/cleans", status_code=201)
 def begin(trial: TrialDep, seed: Seed = None) -> CleanBegun:
     """Begin a whole clean of a virtual camera, in a room of its own; what was begun before goes."""
-    begun = cleans.begin_clean(trial.library(), topics.fresh_seed() if seed is None else seed)
+    begun = cleans.begin_clean(trial.opened(), topics.fresh_seed() if seed is None else seed)
     trial.nudge()
-    return begun.model_copy(update={"path": f"{AT}{begun.path}"})
+    return begun
 
 
 @router.post("/cleans/{visit_id}/debrief")
 def debrief(visit_id: Id, trial: TrialDep, library: LibraryDep) -> CleanDebrief:
     """Your line beside the advised one, once the visit is closed."""
-    told = cleans.clean_debrief(trial.library(), visit_id)
+    told = cleans.clean_debrief(trial.opened(), visit_id)
     with library.database.write() as connection:
         exercises.keep_clean(connection, told)
     return told

@@ -19,8 +19,6 @@ from neatpatch.api.common.problems import problem
 from neatpatch.store.datafolder import Library
 
 FOLDER = "practice"
-AT = "/trial"
-"""Where the room is served."""
 
 
 class Trial:
@@ -34,7 +32,7 @@ class Trial:
         self._entering = asyncio.Lock()
         self._stack: AsyncExitStack | None = None
 
-    def library(self) -> Library:
+    def opened(self) -> Library:
         """Its data folder, made when first asked for. Raises `StoreError` where that fails."""
         with self._opening:
             if self._library is None:
@@ -67,14 +65,16 @@ class Trial:
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         app = await self._entered()
         if app is None:
-            await problem(503, "Neat Patch is stopping.")(scope, receive, send)
+            await problem(503, "Neat Patch is stopping. Start it again, then open this page anew.")(
+                scope, receive, send
+            )
             return
         await app(scope, receive, send)
 
     async def _entered(self) -> FastAPI | None:
         async with self._entering:
             if self._app is None and self._stack is not None:
-                app = self._make(await asyncio.to_thread(self.library))
+                app = self._make(await asyncio.to_thread(self.opened))
                 await self._stack.enter_async_context(app.router.lifespan_context(app))
                 self._app = app
             return self._app

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import re
 
+from neatpatch.api.common.deps import ROOM_AT
 from neatpatch.store.sharing.devices import Role
 
-_ROOM = "/trial"
-"""A practised clean is the owner's own: it is a whole application, with settings of its own."""
 _READS = frozenset({"GET", "HEAD"})
 _OWNERS_OWN = re.compile(r"/api/(sharing|backup|watched|export)(?![a-z-])")
 """What only an owner may even read: who is let in, folders of the machine, everything at once."""
@@ -52,10 +51,10 @@ again. No settings, nothing deleted.
 
 
 def may(role: Role, method: str, path: str) -> bool:
-    """Whether a role may do this."""
+    """Whether a role may do this. A practised clean is a whole application: the owner's own."""
     if role == "owner":
         return True
-    if role == "report" or _OWNERS_OWN.match(path) or path.startswith(_ROOM):
+    if role == "report" or _OWNERS_OWN.match(path) or path.startswith(ROOM_AT):
         return False
     if method in _READS:
         return True

@@ -33,7 +33,7 @@ def mat_svg(plan: TrayPlan, paper: Paper) -> str:
     left = (width - plan.outline.x_mm) / 2
     top = _TITLE + (height - _TITLE - plan.outline.y_mm) / 2
     parts = [
-        _text(_MARGIN, 11, 5.5, f"Tray mat: {plan.model}"),
+        _text(_MARGIN, 11, 5.5, f"Tray mat: {_short(plan.model, 40)}"),
         _text(
             width / 2,
             11,
@@ -42,7 +42,8 @@ def mat_svg(plan: TrayPlan, paper: Paper) -> str:
         ),
         _rect((left, top, plan.outline.x_mm, plan.outline.y_mm), "outline"),
         _text(left, top - 1.5, 3.2, "the camera, as it lies"),
-        *(_field(f, plan, boxes[f.letter], (left, top)) for f in fields_of(plan)),
+        *(_leader(f, plan, boxes[f.letter], (left, top)) for f in fields_of(plan)),
+        *(_field(f, boxes[f.letter]) for f in fields_of(plan)),
         _scale(width, height),
     ]
     return (
@@ -91,21 +92,30 @@ def _row(count: int, y: float, width: float) -> list[Box]:
     return [(left + n * (_FIELD_W + _GAP), y, _FIELD_W, _FIELD_H) for n in range(count)]
 
 
-def _field(field: MatField, plan: TrayPlan, box: Box, at: tuple[float, float]) -> str:
+def _leader(field: MatField, plan: TrayPlan, box: Box, at: tuple[float, float]) -> str:
+    """Where a group's screws sit, and the line from there to its field."""
     x, y, w, h = box
-    group = field.group
-    sits = spread(group, plan.outline)
+    sits = spread(field.group, plan.outline)
     middle = (
         at[0] + sum(p.x_mm for p in sits) / len(sits),
         at[1] + sum(p.y_mm for p in sits) / len(sits),
     )
-    about = " · ".join(t for t in (group.thread, group.driver) if t)
     return "\n".join(
         [
             f'<line x1="{x + w / 2:.2f}" y1="{y + h / 2:.2f}" x2="{middle[0]:.2f}" '
             f'y2="{middle[1]:.2f}" stroke="#999" stroke-width="0.25"/>',
             *(_dot(at[0] + p.x_mm, at[1] + p.y_mm, 0.9) for p in sits),
             *(_text(at[0] + p.x_mm + 1.4, at[1] + p.y_mm + 1, 2.8, field.letter) for p in sits),
+        ]
+    )
+
+
+def _field(field: MatField, box: Box) -> str:
+    x, y, _, h = box
+    group = field.group
+    about = " · ".join(t for t in (group.thread, group.driver) if t)
+    return "\n".join(
+        [
             _rect(box, f"field-{field.letter}"),
             _text(x + 2, y + 6, 5.0, field.letter),
             _text(x + 9, y + 5.6, 3.0, _short(group.name)),

@@ -5,7 +5,7 @@ What is done is a list; everything else follows from it. Counts must match befor
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 from pydantic import Field
@@ -102,13 +102,16 @@ class TrayNow(Record):
     left: tuple[str, ...]
 
 
-def all_steps(plan: TrayPlan) -> tuple[TrayStep, ...]:
-    """Every step, from the warnings to the last check."""
+def all_steps(plan: TrayPlan, out_of: Mapping[str, int] | None = None) -> tuple[TrayStep, ...]:
+    """Every step, from the warnings to the last check.
+
+    ``out_of``: screws that came out, by field; so many go back, all of the plan's where unknown.
+    """
+    counts = {f.letter: f.group.count for f in fields_of(plan)} | dict(out_of or {})
     fields = {f.group.name: f for f in fields_of(plan)}
-    out = [s for n, stage in enumerate(plan.stages) for s in _out(n, stage, fields)]
-    back = [
-        s for n, stage in reversed(list(enumerate(plan.stages))) for s in _back(n, stage, fields)
-    ]
+    numbered = list(enumerate(plan.stages))
+    out = [s for n, stage in numbered for s in _out(n, stage, fields)]
+    back = [s for n, stage in reversed(numbered) for s in _back(n, stage, fields, counts)]
     return (
         *(_plain(f"warned-{k}", "before", "warned", w) for k, w in AGAINST),
         *(_plain(f"safe-{k}", "before", "check", w) for k, w in _SAFE),
@@ -174,7 +177,9 @@ def _out(n: int, stage: Stage, fields: dict[str, MatField]) -> list[TrayStep]:
     return found
 
 
-def _back(n: int, stage: Stage, fields: dict[str, MatField]) -> list[TrayStep]:
+def _back(
+    n: int, stage: Stage, fields: dict[str, MatField], counts: Mapping[str, int]
+) -> list[TrayStep]:
     found = [
         _plain(
             f"{n}-seat",
@@ -212,9 +217,10 @@ def _back(n: int, stage: Stage, fields: dict[str, MatField]) -> list[TrayStep]:
                 phase="back",
                 kind="screws_in",
                 stage=stage.name,
-                count=g.count,
+                count=counts[field.letter],
                 field=field.letter,
-                words=f"Field {field.letter}: put {counted(g.count, 'screw')} back ({g.name}). "
+                words=f"Field {field.letter}: put {counted(counts[field.letter], 'screw')} back "
+                f"({g.name}). "
                 "First all of them a little, then each in turn until it stops. Never force one.",
             )
         )
@@ -223,15 +229,21 @@ def _back(n: int, stage: Stage, fields: dict[str, MatField]) -> list[TrayStep]:
 
 def tray_now(plan: TrayPlan, done: Sequence[Done]) -> TrayNow:
     """Where the work stands after what was done."""
-    steps = all_steps(plan)
     made = {d.step_id: d for d in done}
+    out = {
+        s.field: count
+        for s in all_steps(plan)
+        if s.kind == "screws_out" and s.id in made and (count := made[s.id].count) is not None
+    }
+    steps = all_steps(plan, out)
+    groups = _groups(plan, steps, made)
     return TrayNow(
         plan=plan,
         steps=steps,
         done=tuple(done),
         step=next((s for s in steps if s.id not in made), None),
-        groups=tuple(_groups(plan, steps, made)),
-        left=tuple(_left(plan, steps, made)),
+        groups=tuple(groups),
+        left=tuple(_left(groups)),
     )
 
 
@@ -239,18 +251,18 @@ def objection(plan: TrayPlan, done: Sequence[Done], new: Done) -> str:
     """Why a step cannot be taken for done; empty when it can. One after the other, counts match."""
     now = tray_now(plan, done)
     if now.step is None:
-        return "Everything is done already."
+        return "Everything is done already. Shoot the test frame."
     if new.step_id != now.step.id:
         return "Another step comes first. Was this page left open? Load it anew."
     if now.step.count is None:
         return ""
-    group = next(g for g in now.groups if g.field == now.step.field)
-    wanted = group.count if now.step.kind == "screws_out" else _out_of(group)
     if new.count is None:
         return "Count the screws, and say how many there are."
-    if new.count == wanted or (new.lost.strip() and new.count < wanted):
+    missing = now.step.count - new.count
+    if missing == 0 or (new.lost.strip() and missing > 0):
         return ""
-    return _miscount(now.step, group, wanted - new.count)
+    group = next(g for g in now.groups if g.field == now.step.field)
+    return _miscount(now.step, group, missing)
 
 
 def _miscount(step: TrayStep, group: GroupCount, missing: int) -> str:
@@ -271,11 +283,10 @@ def _miscount(step: TrayStep, group: GroupCount, missing: int) -> str:
             f"{counted(missing, 'screw is', 'screws are')} left over: it belongs to {home}. Put it "
             "in before going on, or say that it is lost."
         )
-    return f"{counted(-missing, 'screw', 'screws')} too many went into {home}: it is another's."
-
-
-def _out_of(group: GroupCount) -> int:
-    return group.count if group.out is None else group.out
+    return (
+        f"{counted(-missing, 'screw', 'screws')} too many went into {home}. Take it out again and "
+        "lay it into the field that is one short."
+    )
 
 
 def _groups(plan: TrayPlan, steps: Sequence[TrayStep], made: dict[str, Done]) -> list[GroupCount]:
@@ -296,14 +307,14 @@ def _groups(plan: TrayPlan, steps: Sequence[TrayStep], made: dict[str, Done]) ->
     ]
 
 
-def _left(plan: TrayPlan, steps: Sequence[TrayStep], made: dict[str, Done]) -> list[str]:
+def _left(groups: Sequence[GroupCount]) -> list[str]:
     told = []
-    for g in _groups(plan, steps, made):
+    for g in groups:
         if g.out is not None and g.out < g.count:
             short = counted(g.count - g.out, "screw", "screws")
             told.append(f"{short} missing from field {g.field}: {g.belongs}.")
-        if g.back is not None and g.back < _out_of(g):
-            short = counted(_out_of(g) - g.back, "screw", "screws")
+        if g.back is not None and g.out is not None and g.back < g.out:
+            short = counted(g.out - g.back, "screw", "screws")
             told.append(f"{short} left over, from field {g.field}: {g.belongs}.")
     return told
 

@@ -4,23 +4,17 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from dataclasses import dataclass
-from datetime import date
-from typing import Any, cast
+from typing import cast
 
-import numpy as np
-
-from neatpatch.core.common.decisions import CONTACT, OPENS
+from neatpatch.core.common.decisions import CONTACT, OPENS, SWABS
 from neatpatch.core.common.errors import ConflictError, NotThereError
-from neatpatch.core.common.facts import KitItem, Schools, Step
+from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import Record
 from neatpatch.core.common.words import counted
-from neatpatch.core.kit.stock import UNITS, KitEntry, for_body
-from neatpatch.core.visit.body import Body, VisitConditions
-from neatpatch.services.practice.advised import CleanBefore, Line, advised_line, visible_of
+from neatpatch.core.kit.stock import UNITS, KitEntry
+from neatpatch.services.practice.advised import Line, advised_line, visible_of
+from neatpatch.services.practice.trainers import clean_before, trainer_kit
 from neatpatch.services.trail import ODDS_SEED
-from neatpatch.simulation.camera import Camera
-from neatpatch.simulation.rungs import BenchDust, scatter_dust
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import kit as kit_rows
@@ -40,34 +34,13 @@ _MINUTES: dict[Step, float] = {
     "dry_followup": 2.0,
     "corner_swab": 3.0,
 }
-"""How long the camera lies open for a step, assumed where nobody measured it."""
-_PIECES: dict[Step, int] = {"dry_swab": 1, "wet_swab": 1, "dry_followup": 1, "corner_swab": 1}
-
-
-@dataclass(frozen=True)
-class _Model:
-    name: str
-    sensor_mm: tuple[float, float]
-    stack_mm: float
-    facts: dict[str, Any]
-
-
-_MODELS = (
-    _Model("Fennick Trainer M", (35.9, 23.9), 1.4, {"self_clean": True, "flange_mm": 20.0}),
-    _Model(
-        "Orlo Trainer D",
-        (23.5, 15.6),
-        1.6,
-        {"access": "mirror", "self_clean": False, "flange_mm": 45.5},
-    ),
-    _Model("Halden Trainer C", (23.5, 15.6), 1.3, {"self_clean": True, "flange_mm": 18.0}),
-)
+"""How long the camera lies open for a step, in minutes: assumed where nobody measured it."""
 
 
 class CleanLine(Record):
-    """One way through a clean: ``visible`` spots left in the work, ``touches`` of the glass,
-    single-use ``pieces``, ``minutes_open``, and the ``risks`` that were taken, in sentences.
-    ``steps``: each with the spots visible after it, where a frame told.
+    """One way through a clean: its ``steps`` in order, ``visible`` spots left in the work,
+    ``touches`` of the glass, single-use ``pieces``, ``minutes_open`` (as hands-busy mode measured
+    them, else assumed by step), and the ``risks`` taken: the reasons given for what was barred.
     """
 
     steps: tuple[str, ...]
@@ -92,11 +65,10 @@ class CleanDebrief(Record):
 
 
 class CleanBegun(Record):
-    """A clean that was begun; ``path``: the page on which it goes on."""
+    """A clean that was begun, as a visit of its room."""
 
     seed: int
     visit_id: int
-    path: str
 
 
 class CleanNow(Record):
@@ -113,25 +85,23 @@ def clean_now(trial: Library) -> CleanNow:
         visit = visit_rows.visit_by_id(connection, visit_id)
     if visit is None:
         return CleanNow(begun=None, open=False)
-    begun = CleanBegun(seed=seed, visit_id=visit_id, path=f"/visits/{visit_id}")
+    begun = CleanBegun(seed=seed, visit_id=visit_id)
     return CleanNow(begun=begun, open=visit.state == "open")
 
 
 def begin_clean(trial: Library, seed: int) -> CleanBegun:
     """Begin anew with the camera of a seed; what was practised before is cleared away."""
     _clear(trial)
-    model = _MODELS[seed % len(_MODELS)]
-    camera = _camera(model, seed)
+    before = clean_before(seed)
     with trial.database.write() as connection:
-        for entry in _kit():
+        for entry in trainer_kit():
             kit_rows.add_item(connection, entry)
-        body_id = body_rows.add_body(connection, _body(model), "demo")
-        virtual_rows.put_bench_body(
-            connection, body_id, BenchBody(camera, _dust(camera, seed), _first_turn(seed))
-        )
-        visit_id = visit_rows.open_visit(connection, body_id, _conditions(model))
+        body_id = body_rows.add_body(connection, before.body, "demo")
+        bench = BenchBody(before.camera, before.dust, _first_turn(seed))
+        virtual_rows.put_bench_body(connection, body_id, bench)
+        visit_id = visit_rows.open_visit(connection, body_id, before.conditions)
         put_setting(connection, _SEED, json.dumps([visit_id, seed]))
-    return CleanBegun(seed=seed, visit_id=visit_id, path=f"/visits/{visit_id}")
+    return CleanBegun(seed=seed, visit_id=visit_id)
 
 
 def clean_debrief(trial: Library, visit_id: int) -> CleanDebrief:
@@ -183,100 +153,9 @@ def _kept(connection: sqlite3.Connection) -> tuple[int, int]:
     return int(visit_id), int(seed)
 
 
-def clean_before(seed: int) -> CleanBefore:
-    model = _MODELS[seed % len(_MODELS)]
-    camera = _camera(model, seed)
-    return CleanBefore(
-        body=_body(model),
-        conditions=_conditions(model),
-        kit=tuple(for_body(list(_kit()), 1, date.today())),
-        camera=camera,
-        dust=_dust(camera, seed),
-    )
-
-
 def _first_turn(seed: int) -> int:
     """Where the odds of a clean begin: both lines are thrown the same."""
     return seed % 1000
-
-
-def _camera(model: _Model, seed: int) -> Camera:
-    return Camera(
-        name=model.name,
-        sensor_mm=model.sensor_mm,
-        width_px=2400,
-        stack_mm=model.stack_mm,
-        blades=5 + seed % 4,
-        exit_pupil_mm=70.0,
-        hot_pixels=6,
-    )
-
-
-def _dust(camera: Camera, seed: int) -> tuple[BenchDust, ...]:
-    rng = np.random.default_rng(seed + 7)
-    counts = {
-        "speck": int(rng.integers(6, 24)),
-        "fibre": int(rng.integers(0, 3)),
-        "droplet": int(rng.integers(0, 3)),
-    }
-    return scatter_dust(counts, camera.sensor_mm, camera.stack_mm, seed)
-
-
-def _body(model: _Model) -> Body:
-    return Body.model_validate(
-        {
-            "name": model.name,
-            "camera_name": model.name,
-            "sensor_mm": model.sensor_mm,
-            "works_at": (11.0, 16.0),
-            "no_guarantee": True,
-            "stabilised": False,
-            "closes_when_off": False,
-            "lens_focal_mm": 85.0,
-            "lens_smallest_f": 22.0,
-            **model.facts,
-        }
-    )
-
-
-def _conditions(model: _Model) -> VisitConditions:
-    return VisitConditions(
-        why_now="Practice",
-        temperature_c=21,
-        humidity_percent=45,
-        moving_air=False,
-        surface="bare",
-        room_clean=True,
-        power="off",
-        battery_percent=100,
-        mains=False,
-        mirror_up=True if model.facts.get("access") == "mirror" else None,
-        experience="practised",
-        schools=Schools(contact_by="self"),
-    )
-
-
-def _kit() -> tuple[KitEntry, ...]:
-    """Enough of everything for one clean, whatever is done."""
-
-    def own(item: str, **about: Any) -> KitEntry:
-        return KitEntry(item=KitItem.model_validate({"item": item, **about}))
-
-    return (
-        own("bulb_blower"),
-        own(
-            "gel_stick", fresh_patches=60, tip_mm=(8, 6), patches_per_sheet=12, matched_coating=True
-        ),
-        *(
-            own(item, width_mm=w, quantity=12)
-            for item in ("dry_swab", "wet_swab")
-            for w in (24, 16)
-        ),
-        own("corner_swab", width_mm=4, quantity=8),
-        own("fluid", kind="mild", kit_own=True, quantity=15),
-        own("fluid", kind="oil_dissolving", kit_own=True, quantity=15),
-        own("loupe", focus_mm=(38, 46)),
-    )
 
 
 def _yours(connection: sqlite3.Connection, visit_id: int, visible: int) -> CleanLine:
@@ -311,7 +190,7 @@ def _told(line: Line) -> CleanLine:
         steps=tuple(steps),
         visible=line.visible,
         touches=line.touches,
-        pieces=sum(_PIECES.get(s, 0) for s in steps),
+        pieces=sum(s in SWABS for s in steps),
         minutes_open=sum(_MINUTES.get(s, 0.0) for s in steps if s in OPENS),
         risks=(),
     )

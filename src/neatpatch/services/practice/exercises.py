@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import asdict, dataclass
 from typing import cast
 
 from neatpatch.core.advice import advise
@@ -79,18 +80,8 @@ def answer_move(
             "chosen: this move was not among those to choose from. Choose one that is offered."
         )
     told = move_debrief(advice, chosen)
-    add_try(
-        connection,
-        Try(
-            exercise="moves",
-            seed=seed,
-            topic=topic_of(advice),
-            right=told.right or told.also_sound,
-            unsafe=told.unsafe,
-            error_mm=None,
-            seconds=seconds,
-        ),
-    )
+    made = Outcome(told.right or told.also_sound, told.unsafe)
+    _keep(connection, "moves", (seed, topic_of(advice)), made, seconds)
     return told
 
 
@@ -121,18 +112,8 @@ def answer_place(
 ) -> PlaceDebrief:
     """Measure an answer against the truth, and keep the try."""
     told = place_debrief(place_question(seed, level, loupe=False), *at_mm)
-    add_try(
-        connection,
-        Try(
-            exercise="places",
-            seed=seed,
-            topic=f"level {level}",
-            right=told.right,
-            unsafe=False,
-            error_mm=told.error_mm,
-            seconds=seconds,
-        ),
-    )
+    made = Outcome(told.right, error_mm=told.error_mm)
+    _keep(connection, "places", (seed, f"level {level}"), made, seconds)
     return told
 
 
@@ -151,7 +132,7 @@ def answer_frame(
     if topic == "fit or not" and reading.remedy is None:
         raise BadArgumentError("remedy: say what is to be done about the frame.")
     told = frame_debrief(seed, topic, reading)
-    _keep(connection, "frames", (seed, topic), told, seconds)
+    _keep(connection, "frames", (seed, topic), Outcome(told.right, told.unsafe), seconds)
     return told
 
 
@@ -170,7 +151,7 @@ def answer_hand(
     if not any(s.samples for s in work.strokes):
         raise BadArgumentError("strokes: nothing was done yet. Set the tool down on the glass.")
     told = hand_debrief(seed, topic, work)
-    _keep(connection, "hand", (seed, topic), told, seconds)
+    _keep(connection, "hand", (seed, topic), Outcome(told.right, told.unsafe), seconds)
     return told
 
 
@@ -180,25 +161,29 @@ def keep_clean(connection: sqlite3.Connection, told: CleanDebrief) -> None:
     if get_setting(connection, _LAST_CLEAN) == done:
         return
     put_setting(connection, _LAST_CLEAN, done)
-    _keep(connection, "clean", (told.seed, "whole clean"), told, 60 * told.yours.minutes_open)
+    made = Outcome(told.right, told.unsafe)
+    _keep(connection, "clean", (told.seed, "whole clean"), made, 60 * told.yours.minutes_open)
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """How an answer was. ``error_mm``: how far off, where that is measured."""
+
+    right: bool
+    unsafe: bool = False
+    error_mm: float | None = None
 
 
 def _keep(
     connection: sqlite3.Connection,
     exercise: Exercise,
     what: tuple[int, str],
-    told: FrameDebrief | HandDebrief | CleanDebrief,
+    made: Outcome,
     seconds: float,
 ) -> None:
+    """Keep a try; ``what``: its seed and topic."""
+    seed, topic = what
     add_try(
         connection,
-        Try(
-            exercise=exercise,
-            seed=what[0],
-            topic=what[1],
-            right=told.right,
-            unsafe=told.unsafe,
-            error_mm=None,
-            seconds=seconds,
-        ),
+        Try(exercise=exercise, seed=seed, topic=topic, seconds=seconds, **asdict(made)),
     )

@@ -11,7 +11,7 @@ from neatpatch.core.tray.plan import TrayPlan
 from neatpatch.core.tray.steps import Done, TrayNow, corrected, objection, tray_now
 from neatpatch.services.cases import Case, read_case
 from neatpatch.services.existing import existing_visit, require_open
-from neatpatch.services.trail import NewStep, add_step
+from neatpatch.services.trail import NewStep, add_step, hazards
 from neatpatch.store.datafolder import Library
 from neatpatch.store.tray import trays as rows
 
@@ -65,20 +65,23 @@ def _view(connection: sqlite3.Connection, case: Case) -> TrayView:
 
 def _why_not(case: Case) -> list[str]:
     if case.body.access != "fixed_lens":
-        return ["The lens of this camera comes off: the tray is for compacts that do not open."]
-    if advise(case.facts).decision == "teardown":
+        return [
+            "The lens of this camera comes off: the tray is for compacts that do not open. Go by "
+            "the next move of the visit."
+        ]
+    facts, advice = case.facts, advise(case.facts)
+    if advice.decision == "teardown":
         return []
-    facts = case.facts
     told = []
     if facts.operator.experience != "expert":
         told.append("Only for hands with repair skill: say so under Conditions, if it is so.")
     if facts.camera.under_guarantee is not False:
         told.append("The warranty must be known to have ended: say so with the camera.")
     if facts.schools.contact_by == "send_out":
-        told.append("Your methods send contact work out.")
+        told.append("Your methods send contact work out: change that under Methods first.")
     if facts.operator.asks_for != "teardown":
-        told.append("It is not what is advised: ask for it under Conditions, if you mean to.")
-    return told or list(advise(facts).why)
+        told.append("It is not what is advised: ask for it below, if you mean to.")
+    return told or list(advice.why)
 
 
 def begin(library: Library, visit_id: int, model: str) -> TrayView:
@@ -93,37 +96,52 @@ def begin(library: Library, visit_id: int, model: str) -> TrayView:
         if plan is None:
             raise NotThereError(f"There is no plan for {model}. Write it down first.")
         if rows.tray_of(connection, visit_id) is not None:
-            raise ConflictError("This camera is on the tray already. Go on with it.")
+            raise ConflictError(
+                "This camera is on the tray already. Continue there, or put the tray away."
+            )
         rows.put_tray(connection, visit_id, plan, ())
         return _view(connection, case)
 
 
 def do_step(library: Library, visit_id: int, done: Done) -> TrayView:
-    """Take the next step for done; with the last one the visit has its step."""
-    with library.database.write() as connection:
+    """Take the next step for done; with the last one the visit has its step.
+
+    The visit's step comes first: whatever stops the server between the two, the last step of the
+    tray is asked for again, and the visit's own is logged once.
+    """
+    with library.database.read() as connection:
         require_open(existing_visit(connection, visit_id))
         stored = _existing(connection, visit_id)
-        if done in stored.done:
-            pass
-        else:
-            against = objection(stored.plan, stored.done, done)
-            if against:
-                raise ConflictError(against)
+    if done in stored.done:
+        return tray_view(library, visit_id)
+    _require_next(stored, done)
+    after = tray_now(stored.plan, (*stored.done, done))
+    if after.step is None:
+        _log(library, visit_id, after, f"tray-{visit_id}-{stored.begun_at}")
+    with library.database.write() as connection:
+        stored = _existing(connection, visit_id)
+        if done not in stored.done:
+            _require_next(stored, done)
             rows.put_tray(connection, visit_id, stored.plan, (*stored.done, done))
-        now = tray_now(stored.plan, _existing(connection, visit_id).done)
-    if now.step is None:
-        _log(library, visit_id, now)
     return tray_view(library, visit_id)
 
 
-def _log(library: Library, visit_id: int, now: TrayNow) -> None:
-    """The camera was opened and is together again: the step of the visit, once."""
-    told = " ".join(now.left) or "Worked through on the tray to its end."
-    key = f"tray-of-visit-{visit_id}-{len(now.done)}"
-    step = NewStep.model_validate(
-        {"step": "teardown", "use": {"note": told[:400]}, "against": told}
-    )
-    add_step(library, visit_id, step, key)
+def _require_next(stored: rows.StoredTray, done: Done) -> None:
+    against = objection(stored.plan, stored.done, done)
+    if against:
+        raise ConflictError(against)
+
+
+def _log(library: Library, visit_id: int, now: TrayNow, key: str) -> None:
+    """The camera was opened and is together again: the step of the visit, once for each tray."""
+    told = " ".join(now.left)[:400]
+    barred = bool(hazards(library, visit_id, "teardown"))
+    step = {
+        "step": "teardown",
+        "use": {"note": told or None},
+        "against": "It was on the tray already." if barred else "",
+    }
+    add_step(library, visit_id, NewStep.model_validate(step), key)
 
 
 def undo_step(library: Library, visit_id: int) -> TrayView:
@@ -145,7 +163,7 @@ def correct_field(library: Library, visit_id: int, field: str, count: int) -> Tr
         now = tray_now(stored.plan, stored.done)
         group = next((g for g in now.groups if g.field == field), None)
         if group is None:
-            raise NotThereError(f"There is no field {field} on this tray.")
+            raise NotThereError(f"There is no field {field} on this tray. Load the page anew.")
         if group.out is not None:
             raise ConflictError("Its screws are out and counted. Take that step back first.")
         plan = corrected(stored.plan, field, count)
@@ -172,10 +190,10 @@ def add_photo(library: Library, visit_id: int, step_id: str, jpeg: bytes) -> Tra
         require_open(existing_visit(connection, visit_id))
         stored = _existing(connection, visit_id)
         if step_id not in {s.id for s in tray_now(stored.plan, stored.done).steps}:
-            raise NotThereError("There is no such step on this tray.")
+            raise NotThereError("There is no such step on this tray. Load the page anew.")
         if sum(rows.photos_of(connection, visit_id).values()) >= _MOST_PHOTOS:
             raise ConflictError(
-                f"There are {_MOST_PHOTOS} photographs already: that is all it holds."
+                f"There are {_MOST_PHOTOS} photographs already. Continue without: it holds no more."
             )
         rows.add_photo(connection, visit_id, step_id, jpeg)
     return tray_view(library, visit_id)
@@ -186,7 +204,7 @@ def photo(library: Library, visit_id: int, step_id: str, number: int) -> bytes:
     with library.database.read() as connection:
         found = rows.photo(connection, visit_id, step_id, number)
     if found is None:
-        raise NotThereError("There is no such photograph.")
+        raise NotThereError("There is no such photograph. Was the tray put away?")
     return found
 
 
@@ -195,7 +213,9 @@ def existing_plan(library: Library, model: str) -> TrayPlan:
     with library.database.read() as connection:
         plan = rows.plan_of(connection, model)
     if plan is None:
-        raise NotThereError(f"There is no plan for {model}.")
+        raise NotThereError(
+            f"There is no plan for {model}. Write it down on the tray's page first."
+        )
     return plan
 
 
