@@ -326,3 +326,16 @@ def test_a_disk_that_takes_nothing_at_start_is_not_called_a_broken_database(
     with pytest.raises(StoreError, match=re.escape(said)) as told:
         Library(tmp_path)
     assert "Move it away" not in str(told.value)
+
+
+def test_while_it_is_kept_open_its_log_is_not_made_anew(tmp_path: Path) -> None:
+    library = Library(tmp_path)
+    log = tmp_path / "neatpatch.sqlite3-wal"
+    with library.database.kept_open():
+        for value in ("1", "2"):
+            with library.database.write() as c:
+                put_setting(c, "x", value)
+            assert log.exists()
+    assert not log.exists()
+    with library.database.read() as c:
+        assert get_setting(c, "x") == "2"

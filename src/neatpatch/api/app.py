@@ -95,7 +95,8 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
         if options.share:
             await _share(sharing)
         async with trial.kept():
-            yield
+            with library.database.kept_open():
+                yield
             runner.stopping()
             trial.stopping()
         await sharing.stop()

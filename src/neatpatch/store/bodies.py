@@ -85,7 +85,8 @@ def _flag(value: int | None) -> bool | None:
     return None if value is None else bool(value)
 
 
-def _body(row: sqlite3.Row) -> StoredBody:
+def stored_body(row: sqlite3.Row) -> StoredBody:
+    """A body from its row, whatever else is in it."""
     body = Body(
         name=row["name"],
         camera_name=row["camera_name"],
@@ -190,12 +191,12 @@ def remove_body(connection: sqlite3.Connection, body_id: int) -> None:
 def body_by_id(connection: sqlite3.Connection, body_id: int) -> StoredBody | None:
     """One body, or None."""
     row = connection.execute("SELECT * FROM bodies WHERE id = ?", (body_id,)).fetchone()
-    return _body(row) if row else None
+    return stored_body(row) if row else None
 
 
 def all_bodies(connection: sqlite3.Connection) -> list[StoredBody]:
     """Every body, by name."""
-    return [_body(row) for row in connection.execute("SELECT * FROM bodies ORDER BY name")]
+    return [stored_body(row) for row in connection.execute("SELECT * FROM bodies ORDER BY name")]
 
 
 def name_of(connection: sqlite3.Connection) -> dict[int, str]:
@@ -235,7 +236,7 @@ def list_bodies(
     )
     found = [
         BodyListing(
-            _body(row),
+            stored_body(row),
             row["open_id"],
             row["visit_count"],
             row["last_at"],

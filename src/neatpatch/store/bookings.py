@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Sequence
 from datetime import date
 
 from neatpatch.core.kit.readiness import BodyNow, BookedJob
-from neatpatch.store.bodies import body_by_id
-from neatpatch.store.visits import open_visit_of
+from neatpatch.store.bodies import stored_body
 
 _SELECT = (
     "SELECT b.*, (SELECT group_concat(body_id) FROM booking_bodies x WHERE x.booking_id = b.id)"
@@ -81,27 +81,26 @@ def next_job_of(connection: sqlite3.Connection, body_id: int, since: str) -> dat
 
 def bodies_now(connection: sqlite3.Connection, body_ids: Sequence[int]) -> list[BodyNow]:
     """Bodies with their last look and what was left then; ids that are gone are left out."""
-    bookings = []
-    for body_id in body_ids:
-        stored = body_by_id(connection, body_id)
-        if stored is None:
-            continue
-        look = connection.execute(
-            "SELECT t.at, v.last_relevant FROM visits v JOIN trail t ON t.visit_id = v.id "
-            "JOIN maps m INDEXED BY maps_fit ON m.frame_id = t.frame_id WHERE v.body_id = ? "
-            "AND m.fit = 1 ORDER BY v.opened_at DESC, t.id DESC LIMIT 1",
-            (body_id,),
-        ).fetchone()
-        bookings.append(
-            BodyNow(
-                id=body_id,
-                body=stored.body,
-                open_visit_id=open_visit_of(connection, body_id),
-                last_look_on=look["at"] if look else None,
-                relevant=look["last_relevant"] if look else None,
-            )
+    rows = connection.execute(
+        "SELECT b.*, o.id AS open_visit_id, t.at AS last_look_on, l.last_relevant AS relevant "
+        "FROM json_each(?) j JOIN bodies b ON b.id = j.value "
+        "LEFT JOIN visits o ON o.body_id = b.id AND o.state = 'open' "
+        "LEFT JOIN trail t ON t.id = (SELECT f.id FROM visits v JOIN trail f ON f.visit_id = v.id "
+        "JOIN maps m INDEXED BY maps_fit ON m.frame_id = f.frame_id WHERE v.body_id = b.id "
+        "AND m.fit = 1 ORDER BY v.opened_at DESC, f.id DESC LIMIT 1) "
+        "LEFT JOIN visits l ON l.id = t.visit_id ORDER BY b.id",
+        (json.dumps(list(body_ids)),),
+    )
+    return [
+        BodyNow(
+            id=row["id"],
+            body=stored_body(row).body,
+            open_visit_id=row["open_visit_id"],
+            last_look_on=row["last_look_on"],
+            relevant=row["relevant"],
         )
-    return bookings
+        for row in rows
+    ]
 
 
 def _set_bodies(connection: sqlite3.Connection, booking_id: int, job: BookedJob) -> None:

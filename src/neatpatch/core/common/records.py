@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from datetime import date
+from functools import cached_property
 from typing import Annotated, Any, Literal
 
 from pydantic import (
@@ -203,6 +204,15 @@ class SpotMap(Record):
     spots: tuple[Spot, ...]
     summary: Summary
     moved: bool | None = None
+
+    @cached_property
+    def showing(self) -> tuple[tuple[float, Spot], ...]:
+        """Spots that are, or may be, on the sensor, each with the aperture it shows from."""
+        return tuple(
+            (f, s)
+            for s in self.spots
+            if (f := s.shows_from_f) is not None and s.site in ("sensor", "unsure")
+        )
 
     model_config = ConfigDict(
         frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True

@@ -8,16 +8,17 @@ back the day before the job. Plain day arithmetic.
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from typing import Literal
 
 from pydantic import Field
 
 from neatpatch.core.common.errors import BadArgumentError
-from neatpatch.core.common.facts import Schools, ServiceFacts
+from neatpatch.core.common.facts import Access, Schools, ServiceFacts
 from neatpatch.core.common.records import Day, Given, Record, RowId, Whole
 from neatpatch.core.common.words import counted
 from neatpatch.core.kit.stock import KitEntry
@@ -26,6 +27,7 @@ from neatpatch.core.kit.supplies import (
     USUAL_LEAD_DAYS,
     Drawer,
     KitReady,
+    Need,
     ToBuy,
     ladder_needs,
     merged,
@@ -119,6 +121,11 @@ def readiness(
     """Go through the jobs by date. Jobs that have passed are left out; no jobs give none."""
     drawer = Drawer(kit, habits.schools, today)
     known = {b.id: b for b in bodies}
+
+    @functools.cache
+    def climb(access: Access, short_mm: float) -> list[Need]:
+        return ladder_needs(access, short_mm, drawer.things, habits.schools, habits.patches)
+
     ready_jobs: list[JobReady] = []
     buy: list[ToBuy] = []
     for job in sorted(jobs, key=lambda j: (j.starts_on, j.id)):
@@ -128,10 +135,10 @@ def readiness(
         mine = [known[i] for i in job.body_ids if i in known]
         ready = tuple(_body_ready(b, start, today, habits.service) for b in mine)
         needs = [
-            n
+            replace(need, body_ids=(b.id,))
             for b, state in zip(mine, ready, strict=True)
             if state.state != "ready"
-            for n in ladder_needs(b.id, b.body, drawer.things, habits.schools, habits.patches)
+            for need in climb(b.body.access, min(b.body.sensor_mm))
         ]
         lines, missing = drawer.reserve(needs, start, job.name)
         fits, words = _service(habits.service, start, today)

@@ -13,14 +13,13 @@ from typing import Literal
 
 from pydantic import computed_field
 
-from neatpatch.core.common.facts import Item, Schools
+from neatpatch.core.common.facts import Access, Item, Schools
 from neatpatch.core.common.items import NAMES, thing_words
 from neatpatch.core.common.records import Record
 from neatpatch.core.common.words import length
 from neatpatch.core.kit.costs import USUAL_PRESSES
 from neatpatch.core.kit.stock import UNITS, KitEntry, expired, left
 from neatpatch.core.plans.swab import DROP_ML, drops_for, matched, swabs_for, too_wide
-from neatpatch.core.visit.body import Body
 
 USUAL_LEAD_DAYS = 7
 """Taken for an order whose lead time was never entered."""
@@ -81,7 +80,7 @@ class Need:
 
     names: tuple[Item, ...]
     amount: float
-    body_ids: tuple[int, ...]
+    body_ids: tuple[int, ...] = ()
     width_mm: float | None = None
 
     @property
@@ -94,36 +93,41 @@ class Need:
 
 
 def ladder_needs(
-    body_id: int, body: Body, kit: Sequence[KitEntry], schools: Schools, patches: int | None = None
+    access: Access,
+    short_mm: float,
+    kit: Sequence[KitEntry],
+    schools: Schools,
+    patches: int | None = None,
 ) -> list[Need]:
-    """What one full climb of a body's ladder takes. Contact left to others needs only air."""
-    needs = [Need(("bulb_blower", "electric_blower"), 1, (body_id,))]
-    if body.access == "fixed_lens" or schools.contact_by == "send_out":
-        return needs if body.access != "fixed_lens" else []
-    if body.access == "digital_back":
-        return [*needs, Need(("moist_wipe",), 1, (body_id,))]
-    short = min(body.sensor_mm)
+    """What one full climb takes with a body of this access and short side, for no body yet.
+
+    Contact left to others needs only air.
+    """
+    needs = [Need(("bulb_blower", "electric_blower"), 1)]
+    if access == "fixed_lens" or schools.contact_by == "send_out":
+        return needs if access != "fixed_lens" else []
+    if access == "digital_back":
+        return [*needs, Need(("moist_wipe",), 1)]
     order = schools.contact_order or _DEFAULT_ORDER
     if "lift" in order:
-        needs.append(Need(("gel_stick", "silicone_pad"), patches or _patches(kit), (body_id,)))
+        needs.append(Need(("gel_stick", "silicone_pad"), patches or _patches(kit)))
     if schools.pad_on_finger:
-        return [*needs, *_pad_needs(body_id)]
+        return [*needs, *_pad_needs()]
     dry = sum({"dry_swab": 1, "dry_wet_dry": 2}.get(s, 0) for s in order)
     if dry:
-        needs.append(
-            Need(("dry_swab",), dry * _lanes(kit, "dry_swab", short, schools), (body_id,), short)
-        )
+        lanes = dry * _lanes(kit, "dry_swab", short_mm, schools)
+        needs.append(Need(("dry_swab",), lanes, width_mm=short_mm))
     if any("wet" in s for s in order):
-        lanes = _lanes(kit, "wet_swab", short, schools)
-        needs.append(Need(("wet_swab", "cloth_wand"), lanes, (body_id,), short))
-        needs.append(Need(("fluid",), lanes * drops_for("swab").usual * DROP_ML, (body_id,)))
+        lanes = _lanes(kit, "wet_swab", short_mm, schools)
+        needs.append(Need(("wet_swab", "cloth_wand"), lanes, width_mm=short_mm))
+        needs.append(Need(("fluid",), lanes * drops_for("swab").usual * DROP_ML))
     return needs
 
 
-def _pad_needs(body_id: int) -> list[Need]:
+def _pad_needs() -> list[Need]:
     """Pads over a fingertip: one dry, then one for the drop and one to dry the place at once."""
     drop = drops_for("sterile_pad").usual * DROP_ML
-    return [Need(("sterile_pad",), 3, (body_id,)), Need(("fluid",), drop, (body_id,))]
+    return [Need(("sterile_pad",), 3), Need(("fluid",), drop)]
 
 
 def _patches(kit: Sequence[KitEntry]) -> int:

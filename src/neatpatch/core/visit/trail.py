@@ -87,11 +87,7 @@ def works_relevant(spot: Spot, works_at: float) -> bool:
 
 def relevant_spots(spot_map: SpotMap, works_at: float) -> list[Spot]:
     """Spots that are, or may be, on the sensor and show at the apertures worked at."""
-    return [
-        s
-        for s in spot_map.spots
-        if (f := s.shows_from_f) is not None and f <= works_at and s.site in ("sensor", "unsure")
-    ]
+    return [s for shows_from_f, s in spot_map.showing if shows_from_f <= works_at]
 
 
 def closing_words(
