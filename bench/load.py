@@ -37,6 +37,7 @@ _WORKED_ON = 2
 """So many are looked at in turn, as by people at work; the first look parses and compares."""
 LIMIT_MS = 100.0
 _SHAPES = 400
+_PRINTS, _PRINT_BYTES = 40, 1_300_000
 _STEPS = ("auto_clean", "air", "air", "lift", "lift", "dry_swab", "wet_swab", "corner_swab", "air")
 
 
@@ -161,6 +162,7 @@ def fill(library: Library) -> None:
                 )
         fill_kit(c)
         _fill_record(c)
+        _fill_prints(c)
         c.execute("COMMIT")
 
 
@@ -201,6 +203,21 @@ def _fill_record(c: sqlite3.Connection) -> None:
     c.executemany(
         "INSERT INTO exposures (body_id, on_day, kind) VALUES (?, ?, 'lens_change')",
         ((i % BODIES + 1, f"20{10 + i % 16}-02-0{1 + i % 9}") for i in range(20 * BODIES)),
+    )
+
+
+def _fill_prints(c: sqlite3.Connection) -> None:
+    """Fingerprints of the bodies measured last, and what the frames of their visits said."""
+    c.executemany(
+        "INSERT INTO fingerprints (body_id, reference, frames, pattern, made_at) "
+        "VALUES (?, 'r', 9, zeroblob(?), 't')",
+        ((BODIES - n, _PRINT_BYTES) for n in range(min(_PRINTS, BODIES))),
+    )
+    c.execute(
+        "INSERT INTO witnesses (frame_id, body_id, reference, same, strength, chance_limit) "
+        "SELECT DISTINCT t.frame_id, v.body_id, 'r', 1, 900.0, 60.0 FROM visits v "
+        "JOIN fingerprints f ON f.body_id = v.body_id JOIN trail t ON t.visit_id = v.id "
+        "WHERE v.state = 'open' AND t.frame_id IS NOT NULL"
     )
 
 

@@ -44,7 +44,6 @@ from neatpatch.services.settings import usual_schools, usual_service
 from neatpatch.services.views import job_model
 from neatpatch.services.witnessing import (
     registration_between,
-    witness_of,
 )
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import kit as kit_rows
@@ -53,6 +52,7 @@ from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.backdrops import backdrop_from, cells_of
 from neatpatch.store.datafolder import Library
+from neatpatch.store.fingerprints import told_of_body
 from neatpatch.store.visits import StoredEntry
 
 _MOST_JUDGINGS = 20
@@ -80,21 +80,14 @@ class Case:
         self.body = self.stored_body.body
         self.works_at = self.body.smallest_worked
         self.entries = visit_rows.trail_of(connection, visit_id)
-        self.members = {
-            e.frame_id: len(visit_rows.series_of(connection, e.frame_id))
-            for e in self.entries
-            if e.frame_id is not None
-        }
+        frame_ids = [e.frame_id for e in self.entries if e.frame_id is not None]
+        self.members = visit_rows.series_sizes(connection, frame_ids)
         self.maps = {
-            e.id: library.maps.spot_map(connection, e.frame_id)
+            e.id: library.maps.map_at(connection, e.frame_id, e.map_version)
             for e in self.entries
             if e.frame_id is not None
         }
-        self.told = {
-            e.id: witness_of(connection, e.frame_id, self.visit.body_id)
-            for e in self.entries
-            if e.frame_id is not None
-        }
+        self.told = told_of_body(connection, self.visit.body_id, frame_ids)
         self.usual = usual_schools(connection)
         self.service = usual_service(connection)
         stored_kit = kit_rows.all_items(connection)
@@ -120,7 +113,7 @@ class Case:
             pair: library.maps.comparison(connection, *pair) for pair in self._pairs_of_steps()
         }
         self._registrations = self._laid_by_sensor(connection)
-        self._lights = cells_of(connection, [e.frame_id for e in self.entries if e.frame_id])
+        self._lights = cells_of(connection, frame_ids)
         self.fresh: dict[FramePair, Comparison] = {}
         """Comparisons made while judging that are not stored yet."""
 
@@ -226,9 +219,9 @@ class Case:
     def doubts(self, entry: StoredEntry) -> tuple[str, ...]:
         """Why a frame may not be this body's, unless the owner said it is."""
         spot_map = self.maps.get(entry.id)
-        if spot_map is None or entry.accepted:
+        if spot_map is None or entry.frame_id is None or entry.accepted:
             return ()
-        return mismatches(self.body, spot_map, self.told.get(entry.id))
+        return mismatches(self.body, spot_map, self.told.get(entry.frame_id))
 
     def _trail(self) -> list[TrailEntry]:
         trail: list[TrailEntry] = []

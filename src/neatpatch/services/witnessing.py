@@ -191,10 +191,7 @@ def resize_frames(connection: sqlite3.Connection, body_id: int) -> None:
 
 def witness_of(connection: sqlite3.Connection, frame_id: int, body_id: int) -> Registration | None:
     """What a frame said of one body's present reference; None when it was not held against it."""
-    now = print_rows.reference_of(connection, body_id)
-    said = print_rows.witnesses_of(connection, frame_id)
-    mine = (s.told for s in said if s.body_id == body_id and now and s.reference == now.reference)
-    return next(mine, None)
+    return print_rows.told_of_body(connection, body_id, [frame_id]).get(frame_id)
 
 
 def registration_between(

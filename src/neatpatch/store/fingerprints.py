@@ -6,6 +6,7 @@ import io
 import json
 import sqlite3
 import zipfile
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 
 import numpy as np
@@ -137,6 +138,19 @@ def witnesses_of(connection: sqlite3.Connection, frame_id: int) -> list[StoredWi
         "SELECT * FROM witnesses WHERE frame_id = ? ORDER BY strength DESC", (frame_id,)
     )
     return [_witness(row) for row in rows]
+
+
+def told_of_body(
+    connection: sqlite3.Connection, body_id: int, frame_ids: Sequence[int]
+) -> dict[int, Registration]:
+    """What frames said of one body's present reference; those not held against it are left out."""
+    rows = connection.execute(
+        "SELECT w.* FROM json_each(?) j JOIN witnesses w ON w.frame_id = j.value "
+        "JOIN fingerprints f ON f.body_id = w.body_id AND f.reference = w.reference "
+        "WHERE w.body_id = ?",
+        (json.dumps(list(frame_ids)), body_id),
+    )
+    return {row["frame_id"]: _witness(row).told for row in rows}
 
 
 def _witness(row: sqlite3.Row) -> StoredWitness:

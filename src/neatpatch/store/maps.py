@@ -113,7 +113,12 @@ class MapReader:
 
     def spot_map(self, connection: sqlite3.Connection, frame_id: int) -> SpotMap | None:
         """A frame's map; None before it was measured."""
-        version = map_version(connection, frame_id)
+        return self.map_at(connection, frame_id, map_version(connection, frame_id))
+
+    def map_at(
+        self, connection: sqlite3.Connection, frame_id: int, version: int | None
+    ) -> SpotMap | None:
+        """A frame's map of a version read in the same transaction; None for None."""
         if version is None:
             return None
         key = ("map", frame_id, version)

@@ -398,6 +398,16 @@ def set_series(connection: sqlite3.Connection, lead_id: int, members: Sequence[i
     )
 
 
+def series_sizes(connection: sqlite3.Connection, lead_ids: Sequence[int]) -> dict[int, int]:
+    """How many further frames series have; frames that lead none are left out."""
+    rows = connection.execute(
+        "SELECT lead_id, count(*) AS members FROM series "
+        "WHERE lead_id IN (SELECT value FROM json_each(?)) GROUP BY lead_id",
+        (json.dumps(list(lead_ids)),),
+    )
+    return {row["lead_id"]: row["members"] for row in rows}
+
+
 def series_of(connection: sqlite3.Connection, lead_id: int) -> list[int]:
     """Further frames of a series, in the order given."""
     rows = connection.execute(
