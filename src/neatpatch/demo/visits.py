@@ -235,6 +235,27 @@ def _gathered(demo_body: DemoBody, occasion: Occasion, number: int) -> tuple[Ben
     )
 
 
+class _Seen:
+    """The frames of a visit, by entry; each pair is laid on each other once."""
+
+    def __init__(self) -> None:
+        self.frames: dict[int, Frame] = {}
+        self._laid: dict[tuple[int, int], Comparison] = {}
+
+    def laid(self, before: TrailFrame, after: TrailFrame) -> Comparison:
+        pair = before.id, after.id
+        if pair not in self._laid:
+            assert before.spot_map is not None
+            assert after.spot_map is not None
+            place = register_frames(self.frames[before.id], self.frames[after.id])
+            self._laid[pair] = compare(before.spot_map, after.spot_map, place)
+        return self._laid[pair]
+
+    def moved(self, before: TrailFrame, after: TrailFrame) -> bool | None:
+        lights = backdrop_of(self.frames[before.id]), backdrop_of(self.frames[after.id])
+        return camera_moved(*lights)
+
+
 def _visit(
     place: int,
     demo_body: DemoBody,
@@ -263,26 +284,16 @@ def _visit(
     entries: list[DemoFrame | DemoStep] = []
     trail: list[TrailEntry] = []
     verdict: Verdict = "given_up"
-    frames: dict[int, Frame] = {}
-
-    def laid(before: TrailFrame, after: TrailFrame) -> Comparison:
-        assert before.spot_map is not None
-        assert after.spot_map is not None
-        place = register_frames(frames[before.id], frames[after.id])
-        return compare(before.spot_map, after.spot_map, place)
-
-    def moved(before: TrailFrame, after: TrailFrame) -> bool | None:
-        return camera_moved(backdrop_of(frames[before.id]), backdrop_of(frames[after.id]))
-
+    seen = _Seen()
     for turn in range(occasion.steps + 1):
         at = f"{day}T09:{10 + 6 * turn:02d}:00"
         entries.append(_shoot(demo_body, dust, occasion, turn, folder, at))
         frame = read_frame(entries[-1].path)  # type: ignore[union-attr]
-        frames[2 * turn] = frame
+        seen.frames[2 * turn] = frame
         spot_map = build_map(frame, MapOptions(sensor_mm=demo_body.body.sensor_mm))
         trail.append(TrailFrame(id=2 * turn, spot_map=spot_map))
-        known = know_places(trail, laid, moved)
-        outcomes = step_outcomes(trail, demo_body.body.smallest_worked, laid, known.walls)
+        known = know_places(trail, seen.laid, seen.moved)
+        outcomes = step_outcomes(trail, demo_body.body.smallest_worked, seen.laid, known.walls)
         proved = find_place(known, demo_body.body.smallest_worked)
         beside = Beside(kit=kit, under_guarantee=False, outcomes=outcomes, place=proved)
         advice = advise(facts_of(demo_body.body, conditions, trail, beside))

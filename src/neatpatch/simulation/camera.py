@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cache, lru_cache
 
 import cv2
 import numpy as np
@@ -109,20 +110,21 @@ def expose(
         _cast(light, shadow)
     well = camera.full_well * 100.0 / iso
     electrons = light * np.float32(well) * _filters(shape, target)
-    rng = np.random.default_rng(seed)
-    noise = np.sqrt(electrons + camera.read_noise**2) * rng.standard_normal(shape, np.float32)
-    body = np.random.default_rng(abs(hash_of(camera.name)))
-    pattern = 1 + camera.fixed_pattern * body.standard_normal(shape, np.float32)
-    signal = (electrons + noise) * pattern / np.float32(well)
-    hot = _hot_pixels(camera, body)
+    pattern, hot = _photosites(camera)
+    noise = np.random.default_rng(seed).standard_normal(shape, np.float32)
+    noise *= np.sqrt(electrons + camera.read_noise**2)
+    signal = electrons + noise
+    signal *= pattern
+    signal /= np.float32(well)
     for y, x in hot:
         signal[y, x] = 1.0
-    mosaic = np.clip(np.round(signal * RAW_WHITE), 0, RAW_WHITE).astype(np.uint16)
+    signal *= RAW_WHITE
+    mosaic = np.clip(np.round(signal, out=signal), 0, RAW_WHITE, out=signal).astype(np.uint16)
     middle = float(np.median(electrons))
     per_pixel = float(
         np.hypot(np.sqrt(middle + camera.read_noise**2) / middle, camera.fixed_pattern)
     )
-    return Shot(mosaic, shadows, per_pixel, tuple(hot))
+    return Shot(mosaic, shadows, per_pixel, hot)
 
 
 def hash_of(name: str) -> int:
@@ -131,6 +133,17 @@ def hash_of(name: str) -> int:
     for byte in name.encode():
         value = (value ^ byte) * 16777619 % (1 << 32)
     return value
+
+
+@lru_cache(maxsize=1)
+def _photosites(camera: Camera) -> tuple[NDArray[np.float32], tuple[tuple[int, int], ...]]:
+    """A body's own: the gain of each photosite, and the hot ones. Kept for its next frame."""
+    body = np.random.default_rng(abs(hash_of(camera.name)))
+    pattern = body.standard_normal((camera.height_px, camera.width_px), np.float32)
+    pattern *= camera.fixed_pattern
+    pattern += 1
+    pattern.setflags(write=False)
+    return pattern, tuple(_hot_pixels(camera, body))
 
 
 def _hot_pixels(camera: Camera, body: np.random.Generator) -> list[tuple[int, int]]:
@@ -191,8 +204,15 @@ def developed(mosaic: NDArray[np.uint16]) -> NDArray[np.uint8]:
     Array (height, width, 3), red first.
     """
     wide = (mosaic.astype(np.uint32) * 4).clip(0, 65535).astype(np.uint16)
-    colour = cv2.cvtColor(wide, cv2.COLOR_BayerRG2RGB_EA)[..., ::-1].astype(np.float32) / 65535.0
-    colour /= np.array(list(_FILTER_LEVELS.values()), np.float32)
-    colour = np.clip(colour, 0, 1)
-    tones = np.where(colour <= 0.0031308, colour * 12.92, 1.055 * np.power(colour, 1 / 2.4) - 0.055)
+    colour = cv2.cvtColor(wide, cv2.COLOR_BayerRG2RGB_EA)[..., ::-1]
+    planes = [_tones(c)[colour[..., n]] for n, c in enumerate(_FILTER_LEVELS)]
+    return np.stack(planes, axis=-1)
+
+
+@cache
+def _tones(filter_name: str) -> NDArray[np.uint8]:
+    """The sRGB tone of each of 65,536 levels behind a filter."""
+    level = np.arange(65536, dtype=np.float32) / np.float32(65535.0)
+    level = np.clip(level / np.float32(_FILTER_LEVELS[filter_name]), 0, 1)
+    tones = np.where(level <= 0.0031308, level * 12.92, 1.055 * np.power(level, 1 / 2.4) - 0.055)
     return np.asarray(np.round(tones * 255), np.uint8)

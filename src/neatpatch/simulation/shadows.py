@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -70,8 +71,9 @@ class _Drawn:
     half_px: int
 
 
+@lru_cache(maxsize=64)
 def render(particle: Particle, view: View) -> Shadow:
-    """Shadow of one particle on a frame."""
+    """Shadow of one particle on a frame; what stays between two frames is drawn once."""
     pitch, f_number = view.pitch_um, view.f_number
     height_px = round(view.sensor_mm[1] * 1000.0 / pitch)
     blur = optics.blur_um(particle.height_mm, f_number)
