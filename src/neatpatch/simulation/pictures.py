@@ -152,8 +152,12 @@ def corrected(plane: Light, radial: float) -> Light:
 
 def toned(light: Light, levels: int = 256) -> NDArray[np.uint8] | NDArray[np.uint16]:
     """Linear light as sRGB tones of 8 or 16 bits."""
-    curve = np.where(light <= 0.0031308, light * 12.92, 1.055 * np.power(light, 1 / 2.4) - 0.055)
-    tones = np.clip(np.rint(curve * (levels - 1)), 0, levels - 1)
+    curve = cv2.pow(np.ascontiguousarray(light, np.float32), 1 / 2.4)
+    curve *= 1.055
+    curve -= 0.055
+    np.copyto(curve, light * np.float32(12.92), where=light <= 0.0031308)
+    curve *= levels - 1
+    tones = np.clip(np.rint(curve, out=curve), 0, levels - 1, out=curve)
     if levels <= 256:
         return np.asarray(tones, np.uint8)
     return np.asarray(tones, np.uint16)
