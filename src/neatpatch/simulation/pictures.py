@@ -152,7 +152,7 @@ def corrected(plane: Light, radial: float) -> Light:
 
 def toned(light: Light, levels: int = 256) -> NDArray[np.uint8] | NDArray[np.uint16]:
     """Linear light as sRGB tones of 8 or 16 bits."""
-    curve = cv2.pow(np.ascontiguousarray(light, np.float32), 1 / 2.4)
+    curve = np.asarray(cv2.pow(np.ascontiguousarray(light, np.float32), 1 / 2.4), np.float32)
     curve *= 1.055
     curve -= 0.055
     np.copyto(curve, light * np.float32(12.92), where=light <= 0.0031308)
