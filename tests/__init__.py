@@ -1,0 +1,1 @@
+import neatpatch as neatpatch  # before numpy, whose threads it settles

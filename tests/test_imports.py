@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import ast
+import os
 import re
+import subprocess
+import sys
 from collections.abc import Iterator
 from functools import cache
 from graphlib import CycleError, TopologicalSorter
@@ -11,6 +14,7 @@ from pathlib import Path
 
 import pytest
 
+THREADS = "OPENBLAS_NUM_THREADS"
 ROOT = Path(__file__).parents[1] / "src" / "neatpatch"
 INSIDE_CORE = {
     "core.common": set[str](),
@@ -226,3 +230,16 @@ def test_the_page_imports_one_way() -> None:
                 assert target[1] in {place[1], *FEATURES_BESIDE.get(place[1], ())}, path
             else:
                 assert target[0] in may, f"{path.name} imports {found}"
+
+
+def test_the_package_settles_numpys_threads_before_numpy_is_loaded() -> None:
+    says = "import os, sys, neatpatch; print('numpy' in sys.modules, os.environ[sys.argv[1]])"
+    without = {k: v for k, v in os.environ.items() if k != THREADS}
+    told = subprocess.run(
+        [sys.executable, "-c", says, THREADS],
+        env=without,
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    assert told.stdout.split() == ["False", "1"]

@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import Mask
-from neatpatch.core.pictures.evidence import shadow_steps, steps_of, window_of
+from neatpatch.core.pictures.evidence import shadow_steps, window_of
 from neatpatch.core.pictures.silhouettes import placed
 
 Plane = NDArray[np.float32]
@@ -67,15 +67,32 @@ class Strength:
     own_spread: float
 
 
+Values = NDArray[np.float64]
+
+
 @dataclass(frozen=True)
 class _Problem:
-    """Values (n) to be explained by a design (n, k): shadow, two displacements, the ground."""
+    """Values (n) to be explained by a design (k, n): shadow, two displacements, the ground."""
 
-    values: NDArray[np.float64]
-    design: NDArray[np.float64]
+    values: Values
+    design: Values
 
 
-_Way = Callable[[Plane, Mask, Plane], _Problem]
+@dataclass(frozen=True)
+class _Way:
+    """A way to ask a picture: the whole design (k, n), the values of a window's tones, and which of
+    them a mask lets pass.
+    """
+
+    design: Values
+    values: Callable[[Plane], Values]
+    passing: Callable[[Mask], NDArray[np.bool_]]
+
+    def problem(self, tone: Plane, usable: Mask) -> _Problem:
+        values, good = self.values(tone), self.passing(usable)
+        if good.all():
+            return _Problem(values, self.design)
+        return _Problem(values[good], self.design[:, good])
 
 
 def strength_of(
@@ -92,10 +109,10 @@ def strength_of(
         return None
     free = Expected(strength=_FREE_STRENGTH, place_px=expected.place_px)
     found: list[tuple[float, float, _Way]] = []
-    for way in (_by_steps, _by_levels):
-        fit = _solved(way(*window, shape), free)
+    for way in (_by_steps(shape), _by_levels(shape)):
+        fit = _solved(way.problem(*window), free)
         if fit is not None:
-            around = _placebos(way, (tone, usable), place, shape, free)
+            around = _placebos(way, (tone, usable), place, shape.shape[0] // 2, free)
             found.append((float(fit[0][0]), max(float(fit[1][0]), around or 0.0), way))
     if not found:
         return None
@@ -103,7 +120,7 @@ def strength_of(
     for other, spread, _ in found[1:]:
         own, own_spread = _together(own, own_spread, other, spread)
     better = min(found, key=lambda f: f[1])[2]
-    solved = _solved(better(*window, shape), expected)
+    solved = _solved(better.problem(*window), expected)
     assert solved is not None
     return _strength(own, own_spread, *solved, expected)
 
@@ -145,13 +162,13 @@ def misfit(
         return None
     free = Expected(strength=_FREE_STRENGTH, place_px=expected.place_px)
     costs = []
-    for way in (_by_steps, _by_levels):
-        problem = way(*window, shape)
+    for way in (_by_steps(shape), _by_levels(shape)):
+        problem = way.problem(*window)
         solved = _solved(problem, free)
         if solved is None:
             return None
-        rest = problem.values - problem.design @ solved[0]
-        spread = _spread(problem.values - np.median(problem.values))
+        rest = problem.values - solved[0] @ problem.design
+        spread = _spread(problem.values - _middle(problem.values))
         costs.append((_FREEDOM + 1) * np.log1p(rest**2 / (_FREEDOM * spread**2)).sum())
     return float(np.mean(costs))
 
@@ -181,26 +198,38 @@ def _columns(shape: Plane) -> list[Plane]:
     return [-shape, *(np.asarray(g, np.float32) for g in np.gradient(shape)[::-1])]
 
 
-def _by_steps(tone: Plane, usable: Mask, shape: Plane) -> _Problem:
-    good = usable[:, :-1] & usable[:, 1:], usable[:-1] & usable[1:]
-    design = np.stack([_stacked(c, good) for c in _columns(shape)], axis=1)
-    return _Problem(_stacked(tone, good), design)
+def _by_steps(shape: Plane) -> _Way:
+    return _Way(np.stack([_steps(c) for c in _columns(shape)]), _steps, _both_usable)
 
 
-def _stacked(plane: Plane, good: tuple[Mask, Mask]) -> NDArray[np.float64]:
-    across, down = steps_of(plane)
-    return np.concatenate([across[:, :-1][good[0]], down[:-1][good[1]]]).astype(np.float64)
+def _steps(plane: Plane) -> Values:
+    across, down = plane[:, 1:] - plane[:, :-1], plane[1:] - plane[:-1]
+    return np.concatenate([across.ravel(), down.ravel()]).astype(np.float64)
 
 
-def _by_levels(tone: Plane, usable: Mask, shape: Plane) -> _Problem:
+def _both_usable(usable: Mask) -> NDArray[np.bool_]:
+    across, down = usable[:, 1:] & usable[:, :-1], usable[1:] & usable[:-1]
+    return np.concatenate([across.ravel(), down.ravel()])
+
+
+def _by_levels(shape: Plane) -> _Way:
     y, x = np.indices(shape.shape) / (shape.shape[0] / 2) - 1
     ground = [np.ones_like(x), x, y, x * x, x * y, y * y]
-    design = np.stack([c[usable] for c in (*_columns(shape), *ground)], axis=1)
-    return _Problem(tone[usable].astype(np.float64), design.astype(np.float64))
+    return _Way(np.stack([_levels(c) for c in (*_columns(shape), *ground)]), _levels, np.ravel)
 
 
-def _spread(rest: NDArray[np.float64]) -> float:
-    return max(1.4826 * float(np.median(np.abs(rest))), _LEAST_STEP)
+def _levels(plane: NDArray[np.floating]) -> Values:
+    return plane.ravel().astype(np.float64)
+
+
+def _spread(rest: Values) -> float:
+    return max(1.4826 * _middle(np.abs(rest)), _LEAST_STEP)
+
+
+def _middle(values: Values) -> float:
+    """The median, the upper one of two: by a partition alone, as it is asked for very often."""
+    half = len(values) // 2
+    return float(np.partition(values, half)[half])
 
 
 def _solved(
@@ -208,42 +237,37 @@ def _solved(
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
     """Strength, displacements (times strength) and ground, with their spreads."""
     values, design = problem.values, problem.design
-    if len(values) < 24 or not np.any(design[:, 0]):
+    if len(values) < 24 or not np.any(design[0]):
         return None
-    count = design.shape[1]
+    count = len(design)
     spreads = np.full(count, _ANY_GROUND)
     spreads[:3] = expected.strength, expected.place_px, expected.place_px
     prior, middle = np.diag(spreads**-2.0), np.zeros(count)
     middle[0] = 1.0 if expected.strength < _FREE_STRENGTH else 0.0
-    unlike = np.square(_UNLIKE * design[:, 0])
-    weight = np.full(len(values), 1 / _spread(values - np.median(values)) ** 2)
+    unlike = np.square(_UNLIKE * design[0])
+    weight = np.full(len(values), 1 / _spread(values - _middle(values)) ** 2)
     model, inverse = middle, np.diag(spreads**2.0)
     for _ in range(rounds):
-        weighted = design * weight[:, None]
-        inverse = np.linalg.inv(weighted.T @ design + prior)
-        model = inverse @ (weighted.T @ values + prior @ middle)
-        rest = values - design @ model
+        weighted = design * weight
+        inverse = np.linalg.inv(weighted @ design.T + prior)
+        model = inverse @ (weighted @ values + prior @ middle)
+        rest = values - model @ design
         variance = _spread(rest) ** 2 + unlike
         weight = (_FREEDOM + 1) / (_FREEDOM + rest**2 / variance) / variance
     return model, np.sqrt(np.diag(inverse))
 
 
 def _placebos(
-    way: _Way,
-    shown: tuple[Plane, Mask],
-    at: tuple[int, int],
-    shape: Plane,
-    free: Expected,
+    way: _Way, shown: tuple[Plane, Mask], at: tuple[int, int], half: int, free: Expected
 ) -> float | None:
     """Robust size of the strengths found around, where there is no such shadow."""
-    half = shape.shape[0] // 2
     reach = _PLACEBO_REACH * (2 * half + 1)
     found = []
     for k in range(_PLACEBOS):
         angle = 2 * math.pi * k / _PLACEBOS
         there = round(at[0] + reach * math.cos(angle)), round(at[1] + reach * math.sin(angle))
         window = _cut(*shown, there, half)
-        fit = _solved(way(*window, shape), free, rounds=2) if window else None
+        fit = _solved(way.problem(*window), free, rounds=2) if window else None
         if fit is not None:
             found.append(abs(float(fit[0][0])))
     return 1.4826 * float(np.median(found)) if len(found) >= 3 else None
