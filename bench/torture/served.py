@@ -41,7 +41,7 @@ class Amounts:
     seed: int = 1
 
 
-SHORT = Amounts(stops=3, kills=2, races=3, keepings=1, migrations=5, mutated=24)
+SHORT = Amounts(stops=2, kills=2, races=3, keepings=1, migrations=2, mutated=24)
 
 
 @dataclass
