@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from numpy.typing import NDArray
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.filters import binned
@@ -88,6 +90,26 @@ def test_a_clean_picture_is_left_as_it_is(spot_map: SpotMap) -> None:
     plan = planned(clean, spot_map)
     assert plan.mends == ()
     assert NOT_THERE in {n.why for n in plan.left}
+
+
+def night_sky(shape: tuple[int, int], seed: int) -> NDArray[np.float32]:
+    """Linear light of a dark field full of stars."""
+    rng = np.random.default_rng(seed)
+    light = 0.003 * np.exp(0.1 * rng.standard_normal(shape, np.float32))
+    for _ in range(12_000):
+        at = int(rng.integers(0, shape[1])), int(rng.integers(0, shape[0]))
+        wide = min(1 + rng.pareto(2.0), 6)
+        cv2.circle(light, at, int(wide), float(min(0.9, 0.009 * rng.uniform(0.5, 1) ** -3)), -1)
+    return np.asarray(cv2.GaussianBlur(light, (0, 0), 1.0), np.float32)
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_the_dark_between_stars_does_not_tell_how_a_map_lies(spot_map: SpotMap, seed: int) -> None:
+    frame = spot_map.frames[0]
+    shape = frame.height_px, frame.width_px
+    subject = Subject(light=night_sky(shape, seed), step=1, shape=shape, f_number=11.0)
+    laid = lay_on(spot_map, subject, ways_to_lie(spot_map, subject))
+    assert (laid.found, laid.alignment.scale, laid.alignment.radial) == (0, 1.0, 0.0)
 
 
 def test_what_a_wide_aperture_does_not_show_is_left(spot_map: SpotMap) -> None:

@@ -23,7 +23,7 @@ from neatpatch.core.maps.alignment import Alignment
 from neatpatch.core.maps.placement import Placement
 from neatpatch.core.patching.strength import Expected, Strength, misfit, strength_of
 from neatpatch.core.pictures.evidence import evidence_of, log_light, shadow_steps
-from neatpatch.core.pictures.laying import Caster, Laid, cut_out, lay, placements
+from neatpatch.core.pictures.laying import Caster, Laid, cut_out, lay, placements, unlaid
 from neatpatch.core.pictures.silhouettes import Look, half_width, placed, shadow_of
 
 Plane = NDArray[np.float32]
@@ -47,8 +47,8 @@ _TELLS, _FEW, _MOST_GONE = 0.3, 4, 0.6
 """A picture tells of a shadow when its spread is below the first; where it denies more than the
 last share of those it tells of, the others need its own word."""
 _FEWEST_AGREE, _SHARE_AGREES = 3, 0.4
-"""Shadows that must show one by one where they laid a cut-out together: one dark thing may match
-them all at once."""
+"""Shadows that must show one by one: where they laid a cut-out together, for one dark thing may
+match them all at once, and before a picture is asked at all how a map lies on it."""
 _LEAST_GAIN = 0.25
 """Share of a shadow's energy that must be expected to go."""
 
@@ -157,9 +157,14 @@ def lay_on(
     tries: Sequence[Placement],
     usual: Alignment | None = None,
 ) -> Laid:
-    """How the map lies on the picture, in working pixels."""
+    """How the map lies on the picture, in working pixels.
+
+    A picture in which hardly a shadow should show by itself cannot tell: in a night sky the dark
+    between stars passes for faint ones.
+    """
     casters = _casters(spot_map, subject, tries[0].zoom)
-    return lay(evidence_of(subject.light), casters, tries, usual)
+    laid = lay(evidence_of(subject.light), casters, tries, usual)
+    return laid if laid.should >= _FEWEST_AGREE else unlaid(tries[0], usual)
 
 
 def seek_cut_out(spot_map: SpotMap, subject: Subject) -> Placement | None:
