@@ -48,7 +48,9 @@ _TELLS, _FEW, _MOST_GONE = 0.3, 4, 0.6
 last share of those it tells of, the others need its own word."""
 _FEWEST_AGREE, _SHARE_AGREES = 3, 0.4
 """Shadows that must show one by one: where they laid a cut-out together, for one dark thing may
-match them all at once, and before a picture is asked at all how a map lies on it."""
+match them all at once, and before a few lay the map on a picture."""
+_SAID_BY_FAINT = 45.0
+"""Log odds that lay it all the same: night skies and gravel reach 34, faint shadows alone 57."""
 _LEAST_GAIN = 0.25
 """Share of a shadow's energy that must be expected to go."""
 
@@ -159,12 +161,13 @@ def lay_on(
 ) -> Laid:
     """How the map lies on the picture, in working pixels.
 
-    A picture in which hardly a shadow should show by itself cannot tell: in a night sky the dark
-    between stars passes for faint ones.
+    Where hardly a shadow should show by itself, all must speak clearly together: in a night sky the
+    dark between stars passes for faint ones.
     """
     casters = _casters(spot_map, subject, tries[0].zoom)
     laid = lay(evidence_of(subject.light), casters, tries, usual)
-    return laid if laid.should >= _FEWEST_AGREE else unlaid(tries[0], usual)
+    told = laid.should >= _FEWEST_AGREE or laid.said >= _SAID_BY_FAINT
+    return laid if told else unlaid(tries[0], usual)
 
 
 def seek_cut_out(spot_map: SpotMap, subject: Subject) -> Placement | None:
