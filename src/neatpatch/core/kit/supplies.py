@@ -101,7 +101,8 @@ def ladder_needs(
 ) -> list[Need]:
     """What one full climb takes with a body of this access and short side, for no body yet.
 
-    Contact left to others needs only air.
+    ``patches``: gel patches for it; None takes a third of a pack. Contact left to others needs only
+    air; a body whose lens does not come off needs nothing.
     """
     needs = [Need(("bulb_blower", "electric_blower"), 1)]
     if access == "fixed_lens" or schools.contact_by == "send_out":

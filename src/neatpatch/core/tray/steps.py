@@ -284,8 +284,8 @@ def _miscount(step: TrayStep, group: GroupCount, missing: int) -> str:
             "in before going on, or say that it is lost."
         )
     return (
-        f"{counted(-missing, 'screw', 'screws')} too many went into {home}. Take it out again and "
-        "lay it into the field that is one short."
+        f"{counted(-missing, 'screw', 'screws')} too many went into {home}. Take out what is too "
+        "many, and lay it into the field that is short."
     )
 
 

@@ -154,7 +154,8 @@ def _carry(
     """Add to what is known of both frames: what stayed known, and what the pair shows."""
     went, came = as_one
     proved = pair.moved is True or bool(went)
-    for s in comparison.spots if proved or old.kept or old.wall else ():
+    says = bool(proved or old.kept or old.wall)
+    for s in comparison.spots if says else ():
         if s.after is None:
             continue
         if s.status == "stayed" and (proved or s.before in old.kept):
