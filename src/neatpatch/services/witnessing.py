@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 from neatpatch.core.common.frame import Frame
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.maps.backdrop import Backdrop, backdrop_of
+from neatpatch.core.maps.corrections import NO_CORRECTION
 from neatpatch.core.maps.fingerprint import Fingerprint, added, fingerprint_of
 from neatpatch.core.maps.placement import as_they_are
 from neatpatch.core.maps.registration import Registration, register
@@ -27,6 +28,8 @@ from neatpatch.store.jobs import NewJob
 from neatpatch.store.maps import map_version, put_clues, sensor_in_map
 
 _SAME_SIZE_MM = 0.02
+_MOST_SOUGHT = 4
+"""Bodies in whose frames a lens correction is sought: half a second each."""
 
 
 @dataclass(frozen=True)
@@ -56,13 +59,10 @@ def witness(frame: Frame, references: Sequence[StoredReference]) -> Witness:
     own = fingerprint_of(frame)
     told: list[StoredWitness] = []
     improved: list[StoredReference] = []
-    for kept in references:
-        pattern = from_bytes(kept.pattern)
-        if pattern is None:
-            continue
-        found = register(pattern, frame)
+    for kept, pattern, found in _told(frame, references):
         told.append(StoredWitness(kept.body_id, kept.reference, found))
-        if found.same and own is not None and found.placement and found.placement.plain:
+        plain = found.placement is not None and found.placement.plain and found.lens is None
+        if own is not None and found.same and plain:
             more = _improved(kept, pattern, own)
             improved += [more] if more is not None else []
     return Witness(
@@ -73,6 +73,27 @@ def witness(frame: Frame, references: Sequence[StoredReference]) -> Witness:
         tuple(improved),
         clues_of(frame),
     )
+
+
+def _told(
+    frame: Frame, references: Sequence[StoredReference]
+) -> list[tuple[StoredReference, Fingerprint, Registration]]:
+    """What a frame says of each reference that can be read.
+
+    Lens corrections are sought only where nothing agrees without one, and only in a few: that it is
+    another sensor's is said of those alone.
+    """
+    patterns = [(kept, from_bytes(kept.pattern)) for kept in references]
+    read = [(kept, pattern) for kept, pattern in patterns if pattern is not None]
+    told = [(*pair, register(pair[1], frame, corrected=False)) for pair in read]
+    if any(found.same for *_, found in told):
+        return told
+    alike = [i for i, (_, p) in enumerate(read) if sorted(p.shape) == sorted(frame.shape)]
+    sought = range(len(read)) if len(read) == 1 else alike[:_MOST_SOUGHT]
+    for i in sought:
+        kept, pattern = read[i]
+        told[i] = kept, pattern, register(pattern, frame)
+    return told
 
 
 def _improved(
@@ -206,7 +227,9 @@ def registration_between(
         weaker = min((r for r in (old, new) if r.limit > 0), key=lambda r: r.strength, default=new)
         if old.placement is not None and new.placement is not None:
             place = old.placement.inverse().then(new.placement)
-            return Registration(True, weaker.strength, weaker.limit, place)
+            lens = (old.lens or NO_CORRECTION).inverse().then(new.lens or NO_CORRECTION)
+            bent = lens if lens != NO_CORRECTION else None
+            return Registration(True, weaker.strength, weaker.limit, place, bent)
         if {old.same, new.same} == {True, False}:
             return Registration(False, weaker.strength, weaker.limit)
     return None

@@ -8,9 +8,11 @@ import sqlite3
 import zipfile
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
+from typing import Any
 
 import numpy as np
 
+from neatpatch.core.maps.corrections import Correction
 from neatpatch.core.maps.fingerprint import VERSION, Fingerprint
 from neatpatch.core.maps.placement import Placement
 from neatpatch.core.maps.registration import Registration
@@ -127,7 +129,7 @@ def put_witness(connection: sqlite3.Connection, frame_id: int, kept: StoredWitne
             None if kept.told.same is None else int(kept.told.same),
             kept.told.strength,
             kept.told.limit,
-            None if place is None else json.dumps(asdict(place)),
+            None if place is None else json.dumps(asdict(place) | _lens_of(kept.told)),
         ),
     )
 
@@ -155,14 +157,19 @@ def told_of_body(
 
 def _witness(row: sqlite3.Row) -> StoredWitness:
     same = None if row["same"] is None else bool(row["same"])
-    told = Registration(same, row["strength"], row["chance_limit"], _placement(row))
+    known = json.loads(row["placement_json"] or "null")
+    place = None if known is None else _placement(known)
+    lens = Correction(**known["lens"]) if known and known.get("lens") else None
+    told = Registration(same, row["strength"], row["chance_limit"], place, lens)
     return StoredWitness(row["body_id"], row["reference"], told)
 
 
-def _placement(row: sqlite3.Row) -> Placement | None:
-    if row["placement_json"] is None:
-        return None
-    known = json.loads(row["placement_json"])
+def _lens_of(told: Registration) -> dict[str, Any]:
+    """Kept beside the placement; rows of earlier versions have none."""
+    return {} if told.lens is None else {"lens": asdict(told.lens)}
+
+
+def _placement(known: dict[str, Any]) -> Placement:
     return Placement(
         here=tuple(known["here"]),
         there=tuple(known["there"]),

@@ -11,6 +11,7 @@ from bench.comparing import score_pairs
 
 from neatpatch.core.common.records import Check, Spot, SpotMap
 from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.corrections import Correction
 from neatpatch.core.maps.placement import Placement
 from neatpatch.core.maps.registration import Registration
 from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map
@@ -203,6 +204,40 @@ def test_a_frame_of_other_size_is_compared_in_the_later_ones_pixels() -> None:
     ]
     found = compare(spot_map(*half, width_px=1500, height_px=1000, pitch_um=24.0), spot_map(*mine))
     assert found.summary.stayed == 12
+
+
+def smaller(s: Spot, zoom: float, paler: float = 1.0) -> Spot:
+    changes = {k: getattr(s, k) * zoom for k in ("x_px", "y_px", "outer_px", "particle_px")}
+    return s.model_copy(update={**changes, "id": f"t{s.id}", "depth": s.depth * paler})
+
+
+def test_one_that_moved_is_known_in_a_smaller_and_paler_picture() -> None:
+    mine = [s.model_copy(update={"snr": 300.0}) for s in strewn(24)]
+    wanderer = mine[20].model_copy(update={"x_px": mine[20].x_px + 60.0})
+    later = [smaller(s, 0.5, 0.9) for s in (*mine[:14], wanderer)]
+    found = compare(spot_map(*mine), spot_map(*later, width_px=1500, height_px=1000, pitch_um=24.0))
+    assert found.summary.stayed == 14
+    assert [s.before for s in found.spots if s.status == "moved"] == ["s20"]
+
+
+def test_a_known_lens_correction_lays_even_two_marks() -> None:
+    """No radial term could be told from so few; the fingerprint knows it already."""
+    mine = [spot("a", 300, 250), spot("b", 2600, 1700), spot("c", 1500, 1000)]
+    lens = Correction(1.02, -0.03)
+    centre = np.array([(WIDTH - 1) / 2, (HEIGHT - 1) / 2])
+    reach = float(np.hypot(WIDTH, HEIGHT)) / 2
+    places = centre + lens.apply(np.array([[s.x_px, s.y_px] for s in mine]) - centre, reach)
+    later = [
+        s.model_copy(update={"id": f"t{s.id}", "x_px": float(x), "y_px": float(y)})
+        for s, (x, y) in list(zip(mine, places, strict=True))[:2]
+    ]
+    shape = (HEIGHT, WIDTH)
+    told = Registration(True, 300.0, 60.0, Placement(here=shape, there=shape), lens)
+    found = compare(spot_map(*mine), spot_map(*later), told)
+    assert (found.summary.stayed, found.summary.gone) == (2, 1)
+    assert found.alignment.radial == pytest.approx(-0.03, abs=0.002)
+    spotless = compare(spot_map(*mine), spot_map(), told)
+    assert (spotless.summary.gone, spotless.alignment.radial) == (3, -0.03)
 
 
 def test_unseen_pairs_of_frames(tmp_path: Path) -> None:

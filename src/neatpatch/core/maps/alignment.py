@@ -15,6 +15,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from neatpatch.core.maps.corrections import NO_CORRECTION, Correction
 from neatpatch.core.maps.placement import Placement, Points, as_they_are
 
 Losses = NDArray[np.float64]
@@ -41,6 +42,8 @@ _USUAL_SHIFT_PX = 0.8
 """How much another exit pupil changes scale and centre, typically."""
 _USUAL_RADIAL = 0.015
 """Standard deviation of the prior on the radial term; cameras correct 1 to 3 % at the corners."""
+_KNOWN_RADIAL = 0.003
+"""How well the fingerprint knows it, or two frames' corrections one after the other."""
 _MOST_RADIAL, _RADIAL_STEP = 0.04, 0.001
 """Range and steps of the radial term sought: a step moves a corner by 4 px at 24 million pixels."""
 _MOST_CORRECTED_SCALE, _SCALE_STEP = 0.045, 0.0015
@@ -88,13 +91,27 @@ class Alignment:
         moved = self.scale * (1 + self.radial * far) * off
         return np.asarray(self.placement.pole + moved + np.array(self.shift_px))
 
+    def growth(self, points: Points) -> NDArray[np.float64]:
+        """How much larger a lens correction draws what lies at points (n, 2) of the second frame.
 
-def align(here: Marks, there: Marks, placement: Placement) -> Alignment:
+        The root of the area's growth, after the placement's own zoom; (n).
+        """
+        off = points - self.placement.pole
+        far = self.radial * (off**2).sum(axis=1) / self.placement.reach_px**2
+        return np.asarray(self.scale * np.sqrt((1 + far) * (1 + 3 * far)))
+
+
+def align(
+    here: Marks, there: Marks, placement: Placement, lens: Correction | None = None
+) -> Alignment:
     """Alignment of two sets of marks whose photosites lie on each other by ``placement``.
 
-    With fewer than two agreeing pairs the placement alone is returned, none of them ``matched``.
+    ``lens``: a correction that is known already; another one is not sought then. With fewer than
+    two agreeing pairs the placement alone is returned, none of them ``matched``.
     """
-    plain = align_plainly(here, there, placement)
+    plain = align_plainly(here, there, placement, lens or NO_CORRECTION)
+    if lens is not None:
+        return plain
     corrected = _corrected(here, there, placement)
     if corrected is None:
         return plain
@@ -113,27 +130,30 @@ def _cost(found: Alignment) -> float:
     return strays + found.matched * ((found.residual_px / _PLACE_PX) ** 2 - _MATCH)
 
 
-def align_plainly(here: Marks, there: Marks, placement: Placement) -> Alignment:
-    """`align` without a lens correction."""
-    nothing = Alignment(placement=placement)
-    pairs = similar_pairs(here, there, placement, max(8.0, REACH_SHARE * max(placement.there)))
+def align_plainly(
+    here: Marks, there: Marks, placement: Placement, lens: Correction = NO_CORRECTION
+) -> Alignment:
+    """`align` without seeking a lens correction."""
+    nothing = Alignment(placement=placement, scale=lens.scale, radial=lens.radial)
+    pairs = similar_pairs(here, there, nothing, max(8.0, REACH_SHARE * max(placement.there)))
     if len(pairs) < 2:
         return nothing
     a = placement.apply(here.places[pairs[:, 0]]) - placement.pole
     b = there.places[pairs[:, 1]] - placement.pole
-    best = _most_agreed(a, b)
+    best = _most_agreed(lens.apply(a, placement.reach_px), b)
     if best is None or best.sum() < 2:
         return nothing
-    return _refined(nothing, a, b, best, radial=False)
+    return _refined(nothing, a, b, best, radial=lens.radial != 0.0, known=lens)
 
 
-def similar_pairs(here: Marks, there: Marks, placement: Placement, reach_px: float) -> Pairs:
+def similar_pairs(here: Marks, there: Marks, laid: Placement | Alignment, reach_px: float) -> Pairs:
     """Neighbours of similar loss (n, 2), the strongest of the first frame first."""
+    placement = laid.placement if isinstance(laid, Alignment) else laid
     if not here.count or not there.count:
         return np.zeros((0, 2), np.intp)
     order = np.argsort(-here.losses)
     first, second = np.nonzero(alike(here.losses[order] * placement.zoom**2, there.losses))
-    off = placement.apply(here.places[order])[first] - there.places[second]
+    off = laid.apply(here.places[order])[first] - there.places[second]
     near = np.einsum("ij,ij->i", off, off) < reach_px**2
     return np.stack([order[first[near]], second[near]], axis=1)
 
@@ -201,13 +221,26 @@ def _left(found: Alignment, a: Points, b: Points) -> NDArray[np.float64]:
 
 
 def _refined(
-    found: Alignment, a: Points, b: Points, inliers: NDArray[np.bool_], *, radial: bool
+    found: Alignment,
+    a: Points,
+    b: Points,
+    inliers: NDArray[np.bool_],
+    *,
+    radial: bool,
+    known: Correction | None = None,
 ) -> Alignment:
-    """Least squares over the agreeing pairs, held near no change where they say too little."""
+    """Least squares over the agreeing pairs, held near what is known where they say too little.
+
+    ``known``: the lens correction, else it is none, or a usual one where ``radial``.
+    """
     usual = [_USUAL_SCALE, _USUAL_SHIFT_PX, _USUAL_SHIFT_PX]
+    mean = [known.scale - 1 if known else 0.0, 0.0, 0.0]
     if radial:
-        usual = [3 * _USUAL_RADIAL, _USUAL_SHIFT_PX, _USUAL_SHIFT_PX, _USUAL_RADIAL]
-    prior = np.diag(_PLACE_PX / np.array(usual))
+        usual += [_KNOWN_RADIAL if known else _USUAL_RADIAL]
+        mean += [known.radial * known.scale if known else 0.0]
+    if radial and not known:
+        usual[0] = 3 * _USUAL_RADIAL
+    held = _PLACE_PX / np.array(usual)
     for _ in range(4):
         x, y = a[inliers], b[inliers]
         design = np.zeros((2 * len(x), len(usual)))
@@ -217,8 +250,8 @@ def _refined(
         if radial:
             share = (x**2).sum(axis=1, keepdims=True) / found.placement.reach_px**2
             design[:, 3] = (x * share).ravel()
-        change = np.append((y - x).ravel(), np.zeros(len(usual)))
-        model = np.linalg.lstsq(np.vstack([design, prior]), change, rcond=None)[0]
+        change = np.append((y - x).ravel(), held * np.array(mean))
+        model = np.linalg.lstsq(np.vstack([design, np.diag(held)]), change, rcond=None)[0]
         scale = 1 + float(model[0])
         found = replace(
             found,

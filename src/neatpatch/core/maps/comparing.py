@@ -45,7 +45,7 @@ _SAME_LOSS = 2.6
 """Room for other apertures and neighbours. More marries strangers, less calls what stayed new.
 
 """
-_FAINT_LOSS = 8.0
+_FAINT_LOSS = 12.0
 """The logarithm of a faint spot's loss is uncertain by about this over its signal to noise."""
 _MERGED_LOSS = 0.75
 """Two shadows that became one take the sum; less would swallow things that went."""
@@ -53,6 +53,10 @@ _MUST_SHOW_SNR = 9.0
 """A spot that would not reach this in the later frame could have been missed there."""
 _UNPAIRED = 4.0
 """Above the cost of any possible pair (at most 2), so that a pair is always preferred."""
+_USUAL_DIAGONAL_MM = 43.3
+"""Where the sensor's size is not known."""
+_TELLING_SNR, _DARK, _FEWEST_TELLING = 30.0, 0.7, 5
+"""Spots whose depth is known well, and not as deep as can be; with fewer, chance would decide."""
 _SAME_APERTURE = 0.005
 """Files round f-numbers by less; more would compare different apertures as one."""
 
@@ -88,7 +92,7 @@ def _laid(before: SpotMap, after: SpotMap, told: Registration) -> tuple[Alignmen
     """The alignment, and whether it is proven."""
     here, there = marks_of(_things(before)), marks_of(_things(after))
     if told.placement is not None:
-        return align(here, there, told.placement), True
+        return align(here, there, told.placement, told.lens), True
     laid = lay(here, there, (_shape(before), _shape(after)))
     return laid.alignment, laid.proven
 
@@ -120,7 +124,8 @@ def _compared(
             (unseen if hidden else lost).append(i)
     fresh = [j for j in range(len(there)) if j not in known]
     pitch_um = _pitch(before, after, alignment)
-    spots += _changed(_Ends(here, there, aligned, alignment), lost, fresh, pitch_um)
+    ends = _Ends(here, there, aligned, alignment, _drift(here, there, pairs, later))
+    spots += _changed(ends, lost, fresh, later, pitch_um)
     return Comparison(
         comparable=True,
         why_not=(),
@@ -211,21 +216,50 @@ def _merged_into(
 
 @dataclass(frozen=True)
 class _Ends:
-    """The spots of both frames, and the earlier ones in the later frame's pixels."""
+    """The spots of both frames, and the earlier ones in the later frame's pixels.
+
+    ``drift``: how much deeper the later frame draws than expected.
+    """
 
     here: Sequence[Spot]
     there: Sequence[Spot]
     aligned: Floats
     alignment: Alignment
+    drift: float
+
+
+def _drift(
+    here: Sequence[Spot],
+    there: Sequence[Spot],
+    pairs: Sequence[tuple[int, int]],
+    later: _LaterFrame,
+) -> float:
+    """How much deeper what stayed is drawn than expected; 1 where too little stayed to tell.
+
+    A picture made smaller, or processed otherwise, draws all of its narrow shadows paler.
+    """
+    telling = [
+        there[j].depth / (here[i].depth * later.deeper(here[i]))
+        for i, j in pairs
+        if min(here[i].snr, there[j].snr) >= _TELLING_SNR and here[i].depth < _DARK
+    ]
+    return float(np.median(telling)) if len(telling) >= _FEWEST_TELLING else 1.0
 
 
 def _changed(
-    ends: _Ends, lost: list[int], fresh: list[int], pitch_um: float | None
+    ends: _Ends, lost: list[int], fresh: list[int], later: _LaterFrame, pitch_um: float | None
 ) -> list[ComparedSpot]:
     """What went, came or moved; pairs that may be one thing but need not are remarked."""
     gone, new = [ends.here[i] for i in lost], [ends.there[j] for j in fresh]
     places = ends.aligned[lost], _places(new)
-    pairs = moved_pairs(gone, new, places, 2 * ends.alignment.placement.reach_px)
+    placement, growth = ends.alignment.placement, ends.alignment.growth(places[1])
+    mm = (pitch_um or _USUAL_DIAGONAL_MM * 500 / placement.reach_px) / 1000
+    pairs = moved_pairs(
+        [_resized(s, placement.zoom, later.deeper(s) * ends.drift) for s in gone],
+        [_resized(s, 1 / g) for s, g in zip(new, growth, strict=True)],
+        (mm * places[0], mm * places[1]),
+        2 * mm * placement.reach_px,
+    )
     sure = [p for p in pairs if p.probability >= MOVED]
     maybe = [p for p in pairs if p.probability < MOVED]
     to = {p.gone: new[p.new].id for p in maybe}
@@ -235,6 +269,17 @@ def _changed(
     spots += [_gone(gone[i], places[0][i], to.get(i)) for i in sorted(left)]
     arrived = set(range(len(new))) - {p.new for p in sure}
     return spots + [_new(new[j], came.get(j)) for j in sorted(arrived)]
+
+
+def _resized(spot: Spot, zoom: float, deeper: float = 1.0) -> Spot:
+    """A spot as it measures where all is so much larger, and its shadow so much deeper."""
+    sized = {
+        "depth": spot.depth * deeper,
+        "outer_px": spot.outer_px * zoom,
+        "particle_px": spot.particle_px * zoom,
+        "blur_px": spot.blur_px * zoom if spot.blur_px else spot.blur_px,
+    }
+    return spot.model_copy(update=sized)
 
 
 class _LaterFrame:
@@ -254,6 +299,10 @@ class _LaterFrame:
                 if spot.id in expected and spot.depth > 0:
                     wider = expected[spot.id].outer_px / max(spot.outer_px, 1.0)
                     self._depths[spot.id] = expected[spot.id].depth / spot.depth, wider
+
+    def deeper(self, spot: Spot) -> float:
+        """How much deeper its shadow would be at the later aperture."""
+        return self._depths.get(spot.id, (1.0, 1.0))[0]
 
     def could_show(self, spot: Spot, at: Floats) -> bool:
         """Whether it would have shown a spot at a place, had it still been there."""

@@ -46,7 +46,7 @@ _STRONGEST_TONE = 3.0
 cameras have as well, are cut to it."""
 _PEAK_REACH = 5
 """Binned pixels around the peak that belong to it."""
-_FALSE_ALARMS = 1e-6
+FALSE_ALARMS = 1e-6
 """Of all pairs of strange sensors, these may pass for one. Higher and lower change the limit
 little: it grows as the logarithm."""
 _PATTERN = 0.002
@@ -238,8 +238,9 @@ def match(first: Fingerprint, second: Fingerprint, turns: Iterable[int] = (0, 1,
     """The best agreement over quarter turns and all shifts; strength 0 where steps differ."""
     chosen = tuple(turns)
     places = float(first.values.size + second.values.size) * len(chosen)
-    limit = 2 * math.log(max(places, 2.0) / _FALSE_ALARMS)
-    expected = _expected(first, second)
+    limit = 2 * math.log(max(places, 2.0) / FALSE_ALARMS)
+    clear = first.clear and second.clear
+    expected = expected_strength(first, second) if clear else 0.0
     best = Match(0.0, limit, 0, (0.0, 0.0), expected)
     if first.step != second.step:
         return replace(best, expected=0.0)
@@ -248,30 +249,41 @@ def match(first: Fingerprint, second: Fingerprint, turns: Iterable[int] = (0, 1,
         cv2.getOptimalDFTSize(max(n, *(s[axis] for s in sides)) + _PEAK_REACH)
         for axis, n in enumerate(second.values.shape)
     ]
-    there = _spectrum(second.values.astype(np.float32), size)
+    there = spectrum_of(second.values.astype(np.float32), size)
     for turn in chosen:
-        strength, shift = _peak(_spectrum(turned(first, turn), size), there, size)
+        strength, shift = _peak(spectrum_of(turned(first, turn), size), there, size)
         if strength > best.strength:
             best = Match(strength, limit, turn, shift, expected)
     return best
 
 
-def _expected(first: Fingerprint, second: Fingerprint) -> float:
-    """Least strength if both are of one sensor: places times the squared correlation."""
-    if not (first.clear and second.clear):
-        return 0.0
+def expected_strength(first: Fingerprint, second: Fingerprint) -> float:
+    """Strength if both are of one sensor and not resized: places times the squared correlation."""
     places = min(first.values.size, second.values.size)
     share = (_PATTERN / first.step) ** 2 / max(first.noise * second.noise, 1e-12)
     return float(_SURVIVES * places * share**2)
 
 
-def _spectrum(values: Values, size: list[int]) -> NDArray[np.complex64]:
+def spectrum_of(values: Values, size: list[int]) -> NDArray[np.complex64]:
+    """Spectrum of a pattern (h, w) filled up with zeros to ``size``, no tone much above others."""
     from scipy.fft import rfft2  # half the time and memory of numpy's; slow to load
 
     spectrum = np.asarray(rfft2(values, s=size))
     height = np.abs(spectrum)
     most = _STRONGEST_TONE * float(np.sqrt(np.mean(height[::5, ::5] ** 2)))
     return np.asarray(spectrum * np.minimum(1, most / np.maximum(height, 1e-9)), np.complex64)
+
+
+def agreement(
+    here: NDArray[np.complex64], there: NDArray[np.complex64], size: list[int], reach: int
+) -> float:
+    """Peak to correlation energy of two spectra, shifts of so many binned pixels at most."""
+    from scipy.fft import irfft2
+
+    surface = np.asarray(irfft2(there * np.conj(here), s=size))
+    near = np.arange(-reach, reach + 1)
+    top = max(float(surface[np.ix_(near, near)].max()), 0.0)
+    return top * top / max(float(np.square(surface).mean()), 1e-12)
 
 
 def _peak(

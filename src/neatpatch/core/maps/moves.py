@@ -22,25 +22,27 @@ from neatpatch.core.maps.placement import Points
 
 Floats = NDArray[np.float64]
 _MOVES = 0.5
-"""Share of the loose things that left their place and stay on the sensor, before anything is known.
-A start: what these frames themselves say soon weighs more."""
-_USUAL_MOVE, _ANYWHERE = 0.09, 0.03
-"""Moves end within a tenth of the sensor's diagonal; a few go anywhere."""
-_STRANGERS_WIDTH = 0.35
-"""Kernel that smooths the sizes of strangers, in logarithms."""
+"""Share of the loose things that left their place and stay on the sensor. Learned from the frames,
+it would be smaller after a good rung, and the few that did move would be missed."""
+_LONGEST_MOVE_MM, _FALLS_OFF = 3.0, 16
+"""A rung blows or wipes things on by tenths of a millimetre to this; longer moves soon are rare."""
+_SHORTEST_MOVE_MM = 0.6
+"""Nearer than this all places are as likely."""
+_ANYWHERE = 0.0005
+"""A few go anywhere."""
+_STRANGERS_WIDTH = 0.6
+"""Kernel that smooths the sizes of all that went and came, in logarithms."""
 _SENSOR_SHARE = 0.46
 """Area of a sensor of three by two over the square of its diagonal."""
-_ROUNDS = 6
+_ROUNDS = 8
 """After which the probabilities change by less than a hundredth."""
-_MOST_MOVE = 0.8
-"""Of what left its place; more would marry whatever is left."""
-_LEAST_STRANGERS = 0.3
+_LEAST_STRANGERS = 1.0
 """New spots to be expected even where all that came could have moved."""
-_DARK = 0.8
+_DARK = 0.7
 """A thing nearly as wide as the blur is as dark as can be: from there its loss tells its size."""
-_AGREES = 3.5
+_AGREES = 4.5
 """Errors by which one thing's depth, and its loss, may differ at most."""
-_LEAST_SNR = 12.0
+_LEAST_SNR = 6.0
 """Fainter things have no size to be known by."""
 MOVED, MAY_HAVE_MOVED = 0.9, 0.5
 """Probability from which a pair is called moved, and from which it is remarked."""
@@ -48,13 +50,14 @@ MOVED, MAY_HAVE_MOVED = 0.9, 0.5
 
 @dataclass(frozen=True)
 class _Feature:
-    """What a thing is known by, with the spread of its logarithm in two frames: at its best, and
-    over the signal to noise (measured on 180 simulated specks that moved).
+    """What a thing is known by, with the spread of its logarithm in two frames: at its best, over
+    the signal to noise, and over the value itself (measured on 390 simulated specks that moved).
     """
 
     value: Callable[[Spot], float]
     error: float
     faint_error: float
+    least_error: float
 
 
 @dataclass(frozen=True)
@@ -67,15 +70,15 @@ class Pair:
 
 
 def moved_pairs(
-    gone: Sequence[Spot], new: Sequence[Spot], places: tuple[Points, Points], diagonal_px: float
+    gone: Sequence[Spot], new: Sequence[Spot], places: tuple[Points, Points], diagonal_mm: float
 ) -> list[Pair]:
-    """Pairs more likely one thing than not, by probability. ``places``: both in one frame's pixels.
+    """Pairs more likely one thing than not, by probability. ``places``: both in millimetres.
 
     Only specks and fibres move: what dried on stays. Empty lists give an empty list.
     """
     if not gone or not new:
         return []
-    probability = _probabilities(gone, new, places, diagonal_px)
+    probability = _probabilities(gone, new, places, diagonal_mm)
     if not (probability >= MAY_HAVE_MOVED).any():
         return []
     from scipy.optimize import linear_sum_assignment  # slow to load, and a server starts often
@@ -90,66 +93,58 @@ def moved_pairs(
 
 
 def _probabilities(
-    gone: Sequence[Spot], new: Sequence[Spot], places: tuple[Points, Points], diagonal_px: float
+    gone: Sequence[Spot], new: Sequence[Spot], places: tuple[Points, Points], diagonal_mm: float
 ) -> Floats:
     """Probability (n, m) that each new spot is the one that went, and no stranger or other one.
 
-    How many of the new ones are strangers, and how many of the others moved, is learned from these
-    spots themselves by expectation and maximisation: A. P. Dempster, N. M. Laird & D. B. Rubin,
-    J. R. Stat. Soc. B 39, 1 (1977).
+    How many of the new ones are strangers is learned from these spots themselves by expectation and
+    maximisation: A. P. Dempster, N. M. Laird & D. B. Rubin, J. R. Stat. Soc. B 39, 1 (1977).
     """
     far = np.hypot(*(places[0][:, None] - places[1][None]).transpose(2, 0, 1))
-    usual, area = _USUAL_MOVE * diagonal_px, _SENSOR_SHARE * diagonal_px**2
-    within = 1 / (1 + (far / usual) ** 6) / (1.21 * math.pi * usual**2)
-    near = ((1 - _ANYWHERE) * within + _ANYWHERE / area) * area
+    near = _nearness(far) * _SENSOR_SHARE * diagonal_mm**2 + _ANYWHERE
     by_depth, by_loss = _compared(gone, new, _DEPTH), _compared(gone, new, _LOSS)
     telling = np.minimum.outer(*(np.array([s.depth for s in spots]) for spots in (gone, new)))
+    likeness = np.where(telling < _DARK, by_depth.likeness, by_loss.likeness)
     possible = _can_be_one(gone, new) & by_depth.agrees & by_loss.agrees
+    evidence = np.where(possible, near * likeness, 0.0)
     stranger = np.ones(len(new))
-    moves = _MOVES
-    probability = np.zeros(possible.shape)
+    probability = np.zeros(evidence.shape)
     for _ in range(_ROUNDS):
-        likeness = np.where(
-            telling < _DARK, by_depth.likeness(stranger), by_loss.likeness(stranger)
-        )
-        odds = moves * near * likeness
-        odds = np.where(possible, odds, 0.0)
+        odds = _MOVES * evidence / (stranger.sum() - stranger + _LEAST_STRANGERS)
         rest = odds.sum(axis=1, keepdims=True) + odds.sum(axis=0, keepdims=True) - odds
-        probability = odds / (1 - moves + rest)
+        probability = odds / (1 - _MOVES + rest)
         stranger = np.clip(1 - probability.sum(axis=0), 0.0, 1.0)
-        moves = min(_MOST_MOVE, (probability.sum() + 1) / (len(gone) + 1 / _MOVES))
     return np.asarray(probability)
+
+
+def _nearness(far_mm: Floats) -> Floats:
+    """Chance per square millimetre that a moved thing comes to lie so far away, in any direction.
+
+    All lengths up to the usual longest are equally likely.
+    """
+    turn = math.pi / _FALLS_OFF
+    usual = _LONGEST_MOVE_MM * turn / math.sin(turn)
+    lengths = (1 - _ANYWHERE) / (1 + (far_mm / _LONGEST_MOVE_MM) ** _FALLS_OFF) / usual
+    return np.asarray(lengths / (2 * math.pi * np.maximum(far_mm, _SHORTEST_MOVE_MM)))
 
 
 @dataclass(frozen=True)
 class _Compared:
-    """How well one measure agrees (n, m), and how strangers are spread over it (m, m)."""
+    """How much likelier one thing measures so (n, m) than a stranger; whether it may at all."""
 
-    likelihood: Floats
+    likeness: Floats
     agrees: NDArray[np.bool_]
-    others: Floats
-    usual: Floats
-
-    def likeness(self, stranger: Floats) -> Floats:
-        """How much likelier the same thing measures so (n, m) than any stranger on the sensor.
-
-        ``stranger``: probability of each new spot (m) that it is one.
-        """
-        return np.asarray(self.likelihood / (self.others @ stranger + self.usual)[None])
 
 
 def _compared(gone: Sequence[Spot], new: Sequence[Spot], by: _Feature) -> _Compared:
     was, now = (np.log([max(by.value(s), 1e-6) for s in spots]) for spots in (gone, new))
     faint = np.hypot.outer(*(1 / np.maximum([s.snr for s in v], 1.0) for v in (gone, new)))
-    error = np.hypot(by.error, by.faint_error * faint)
+    small = by.least_error * np.exp(-np.minimum.outer(was, now))
+    error = np.sqrt(by.error**2 + (by.faint_error * faint) ** 2 + small**2)
     off = was[:, None] - now[None]
-    others = _normal(now[:, None] - now[None], _STRANGERS_WIDTH)
-    np.fill_diagonal(others, 0.0)
     everyone = np.concatenate([was, now])
     usual = _normal(now[:, None] - everyone[None], _STRANGERS_WIDTH).mean(axis=1)
-    return _Compared(
-        _normal(off, error), np.abs(off) < _AGREES * error, others, usual * _LEAST_STRANGERS
-    )
+    return _Compared(_normal(off, error) / usual[None], np.abs(off) < _AGREES * error)
 
 
 def _normal(off: Floats, spread: Floats | float) -> Floats:
@@ -164,7 +159,7 @@ def _can_be_one(gone: Sequence[Spot], new: Sequence[Spot]) -> NDArray[np.bool_]:
     return np.asarray((was[:, None] == now[None]) & (was[:, None] != ""))
 
 
-_DEPTH = _Feature(lambda s: s.depth, 0.02, 1.2)
+_DEPTH = _Feature(lambda s: s.depth, 0.015, 1.1, 0.0025)
 
 
 def loss_px2(spot: Spot) -> float:
@@ -174,4 +169,4 @@ def loss_px2(spot: Spot) -> float:
     return math.pi / 4 * spot.particle_px**2
 
 
-_LOSS = _Feature(loss_px2, 0.025, 5.5)
+_LOSS = _Feature(loss_px2, 0.03, 5.0, 0.0)

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from neatpatch.core.common.frame import Frame
+from neatpatch.core.maps.corrections import Correction, can_show, match_corrected
 from neatpatch.core.maps.fingerprint import (
     Fingerprint,
     Match,
@@ -26,37 +27,72 @@ _SAME_SHAPE = 0.006
 _LARGEST_PLACE = 0.03
 """Share of a frame by which a whole one may seem to lie off its own middle: a lens correction moves
 its parts by so much, and they agree best where it moves them alike."""
+_WEAK, _CLEARER = 4.0, 1.5
+"""Times the limit, below which a whole frame may be a slightly corrected one; and times the
+strength that undoing a correction must bring to be believed then."""
 
 
 @dataclass(frozen=True)
 class Registration:
-    """What the fingerprints say of two frames; ``placement`` only where it is one sensor."""
+    """What the fingerprints say of two frames; ``placement`` only where it is one sensor.
+
+    ``lens``: what a lens correction in the camera did after that, where one was found.
+    """
 
     same: bool | None
     strength: float
     limit: float
     placement: Placement | None = None
+    lens: Correction | None = None
 
 
 UNTOLD = Registration(None, 0.0, 0.0)
 
 
-def register(reference: Fingerprint, frame: Frame) -> Registration:
+def register(reference: Fingerprint, frame: Frame, *, corrected: bool = True) -> Registration:
     """Find a frame on a reference; where nothing is found, whether that means another sensor.
 
     The strongest agreement is told. A frame larger than its reference, or of another proportion and
-    too small to be cut from it, gives `UNTOLD`.
+    too small to be cut from it, gives `UNTOLD`. Without ``corrected`` no lens correction is sought,
+    which takes half a second, and no frame is called another sensor's.
     """
     strongest = UNTOLD
-    for own, turns, zoom in _tries(reference, frame):
-        found = match(reference, own, turns)
-        strength, limit = round(found.strength, 1), round(found.limit, 1)
-        if found.same and _lies_within(reference, own, found):
-            place = _placement(reference, own, frame, found, zoom)
-            return Registration(True, strength, limit, place)
-        if strength >= strongest.strength:
-            strongest = Registration(None if found.same else found.same, strength, limit)
-    return strongest
+    whole: list[tuple[_Try, Match]] = []
+    for tried in _tries(reference, frame):
+        found = match(reference, tried.own, tried.turns)
+        if found.same and _lies_within(reference, tried.own, found):
+            plain = _found(reference, tried, frame, found)
+            doubtful = found.strength < _WEAK * found.limit and _is_whole(reference, tried.own)
+            bent = _corrected(reference, tried, frame) if corrected and doubtful else None
+            clearer = bent is not None and bent.strength > _CLEARER * plain.strength
+            return bent if bent is not None and clearer else plain
+        if found.strength >= strongest.strength:
+            strongest = Registration(None, round(found.strength, 1), round(found.limit, 1))
+        if _is_whole(reference, tried.own):
+            whole.append((tried, found))
+    another = False
+    for tried, found in whole if corrected else ():
+        bent = _corrected(reference, tried, frame)
+        if bent is not None:
+            return bent
+        proof = can_show(reference, tried.own)[1]
+        another = another or (found.same is False and proof)
+    return replace(strongest, same=False) if another else strongest
+
+
+def _found(reference: Fingerprint, tried: _Try, frame: Frame, found: Match) -> Registration:
+    place = _placement(reference, tried.own, frame, found, tried.zoom)
+    return Registration(True, round(found.strength, 1), round(found.limit, 1), place)
+
+
+def _corrected(reference: Fingerprint, tried: _Try, frame: Frame) -> Registration | None:
+    """Where a whole frame agrees once a lens correction is undone; None where it does not."""
+    hopeful, _ = can_show(reference, tried.own)
+    for turn in tried.turns if hopeful else ():
+        undone = match_corrected(reference, tried.own, turn)
+        if undone is not None and undone[0].same:
+            return replace(_found(reference, tried, frame, undone[0]), lens=undone[1])
+    return None
 
 
 def register_frames(before: Frame, after: Frame) -> Registration:
@@ -68,36 +104,43 @@ def register_frames(before: Frame, after: Frame) -> Registration:
         return UNTOLD
     found = register(reference, part)
     if swap and found.placement is not None:
-        return replace(found, placement=found.placement.inverse())
+        lens = found.lens.inverse() if found.lens else None
+        return replace(found, placement=found.placement.inverse(), lens=lens)
     return found
 
 
-def _tries(
-    reference: Fingerprint, frame: Frame
-) -> Iterator[tuple[Fingerprint, tuple[int, ...], float]]:
-    """Patterns of the frame in the ways it may have come about, with the turns to look for.
+@dataclass(frozen=True)
+class _Try:
+    """A pattern of a frame in a way it may have come about, with the turns to look for.
 
-    The last value is how much larger the frame is than the pattern stands for.
+    ``zoom``: how much larger the frame is than the pattern stands for.
     """
+
+    own: Fingerprint
+    turns: tuple[int, ...]
+    zoom: float
+
+
+def _tries(reference: Fingerprint, frame: Frame) -> Iterator[_Try]:
     shape = reference.shape
     for flipped, turns in ((False, (0, 2)), (True, (1, 3))):
         target = shape[::-1] if flipped else shape
         if frame.shape == target:
             own = fingerprint_of(frame, reference.step)
             if own is not None:
-                yield own, turns, 1.0
+                yield _Try(own, turns, 1.0)
                 return
         elif alike_in_shape(frame.shape, target, _SAME_SHAPE):
             own = resized_fingerprint(frame, target)
             if own is not None:
-                yield own, turns, frame.shape[1] / target[1]
+                yield _Try(own, turns, frame.shape[1] / target[1])
     if max(frame.shape) > max(shape) or frame.shape in (shape, shape[::-1]):
         return
     half = reference.step // 2
     for offset in ((0, 0), (half, 0), (0, half), (half, half)):
         own = fingerprint_of(frame, reference.step, offset)
         if own is not None:
-            yield replace(own, clear=False), (0, 1, 2, 3), 1.0
+            yield _Try(replace(own, clear=False), (0, 1, 2, 3), 1.0)
 
 
 def _lies_within(reference: Fingerprint, own: Fingerprint, found: Match) -> bool:
