@@ -36,7 +36,7 @@ _SENSOR_SHARE = 0.46
 """Area of a sensor of three by two over the square of its diagonal."""
 _ROUNDS = 8
 """After which the probabilities change by less than a hundredth."""
-_LEAST_STRANGERS = 1.0
+_LEAST_STRANGERS = 2.0
 """New spots to be expected even where all that came could have moved."""
 _DARK = 0.7
 """A thing nearly as wide as the blur is as dark as can be: from there its loss tells its size."""
@@ -51,7 +51,7 @@ MOVED, MAY_HAVE_MOVED = 0.9, 0.5
 @dataclass(frozen=True)
 class _Feature:
     """What a thing is known by, with the spread of its logarithm in two frames: at its best, over
-    the signal to noise, and over the value itself (measured on 390 simulated specks that moved).
+    the signal to noise, and over the value itself (measured on 690 simulated specks that moved).
     """
 
     value: Callable[[Spot], float]
@@ -169,4 +169,4 @@ def loss_px2(spot: Spot) -> float:
     return math.pi / 4 * spot.particle_px**2
 
 
-_LOSS = _Feature(loss_px2, 0.03, 5.0, 0.0)
+_LOSS = _Feature(loss_px2, 0.02, 5.0, 0.0)
