@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from neatpatch.core.common.records import FrameRecord, Kind, Optics, Spot, SpotMap, Summary
 from neatpatch.core.common.zones import zone_of
-from neatpatch.core.maps.prediction import shows_from
+from neatpatch.core.maps.prediction import Stops
 from neatpatch.simulation.camera import Camera
 from neatpatch.simulation.particles import Particle
 from neatpatch.simulation.shadows import View, render
@@ -100,4 +100,4 @@ def _spot(camera: Camera, particle: Particle, f_number: float) -> Spot:
         particle_px=shadow.size_um / camera.pitch_um,
         blur_px=shadow.blur_px,
     )
-    return plain.model_copy(update={"shows_from_f": shows_from(plain, optics, frame)})
+    return plain.model_copy(update={"shows_from_f": Stops(optics, frame).shows_from(plain)})

@@ -137,32 +137,40 @@ class _Scene:
         return depth, outer
 
 
-def shows_from(spot: Spot, optics_: Optics, frame: FrameRecord) -> float | None:
-    """Smallest f-number, in third stops from f/1.4 to f/40, at which a spot would be noticed.
+class Stops:
+    """A frame's spots at all third stops from f/1.4 to f/40."""
 
-    Whole stops are tried first, then the thirds below the first that shows it.
-    None when it is not noticed at any of them, or when the frame's own aperture is unknown.
-    """
-    if frame.f_number is None or optics_.blur_px is None:
-        return None
-    here = _Scene(frame, optics_, frame.f_number).here(spot)
+    def __init__(self, optics_: Optics, frame: FrameRecord) -> None:
+        known = frame.f_number is not None and optics_.blur_px is not None
+        self._own = _Scene(frame, optics_, frame.f_number) if known and frame.f_number else None
+        self._scenes = [_Scene(frame, optics_, n) for n in _THIRD_STOPS] if known else []
 
-    def noticed(stop: float) -> bool:
-        scene = _Scene(frame, optics_, stop)
-        return scene.noticed(*scene.shadow(spot, here))
+    def shows_from(self, spot: Spot) -> float | None:
+        """Smallest f-number at which a spot would be noticed.
 
-    whole = next((i for i in range(0, len(_THIRD_STOPS), 3) if noticed(_THIRD_STOPS[i])), None)
-    if whole is None:
-        whole = len(_THIRD_STOPS)
-    between = _THIRD_STOPS[max(0, whole - 2) : whole]
-    later = _THIRD_STOPS[whole : whole + 1]
-    found = next((n for n in between if noticed(n)), later[0] if later else None)
-    return None if found is None else nominal_stop(found)
+        Whole stops are tried first, then the thirds below the first that shows it.
+        None when it is not noticed at any of them, or when the frame's own aperture is unknown.
+        """
+        if self._own is None:
+            return None
+        here = self._own.here(spot)
+
+        def noticed(stop: int) -> bool:
+            scene = self._scenes[stop]
+            return scene.noticed(*scene.shadow(spot, here))
+
+        last = len(_THIRD_STOPS)
+        whole = next((i for i in range(0, last, 3) if noticed(i)), last)
+        found = next((i for i in range(max(0, whole - 2), whole) if noticed(i)), whole)
+        return _ENGRAVED[found] if found < last else None
 
 
 def nominal_stop(n: float) -> float:
     """The engraved f-number nearest to ``n``."""
     return min(_NOMINAL, key=lambda v: abs(math.log(v / n)))
+
+
+_ENGRAVED = tuple(nominal_stop(n) for n in _THIRD_STOPS)
 
 
 def is_noticed(

@@ -12,7 +12,7 @@ https://doi.org/10.1109/TPAMI.1986.4767851.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -363,7 +363,7 @@ def _beyond_known(
 
     Finer regions no deeper than the rest of it are its fragments and are swallowed.
     """
-    old = np.isin(window, known)
+    old = _any_of(window, known, len(regions))
     reach = max(2, int(0.6 * np.sqrt(float(np.count_nonzero(old & big)) / np.pi)) + 1)
     rest = big & ~widened(old, reach)
     if np.count_nonzero(rest) < 0.5 * np.count_nonzero(big & old) or rest.sum() < 12:
@@ -372,7 +372,7 @@ def _beyond_known(
     if level < 0.5 * sigma:
         return None
     swallowed = [k for k in known if float(np.mean(loss[window == k])) * _SAME_THING < level]
-    grown = big & (~old | np.isin(window, swallowed))
+    grown = big & (~old | _any_of(window, swallowed, len(regions)))
     for k in swallowed:
         _remove(regions, window, k)
     return grown
@@ -396,10 +396,17 @@ def _joined_fragments(
     pieces = [k for k in known if float(np.mean(loss[window == k])) * _SAME_THING < level]
     if len(pieces) < 2:
         return None
-    joined = (big & ~old) | np.isin(window, pieces)
+    joined = (big & ~old) | _any_of(window, pieces, len(regions))
     for k in pieces:
         _remove(regions, window, k)
     return joined
+
+
+def _any_of(window: NDArray[np.int32], labels: Sequence[int] | NDArray[np.intp], most: int) -> Mask:
+    """Where a window of labels up to ``most`` holds any of these."""
+    wanted = np.zeros(most + 1, bool)
+    wanted[list(labels)] = True
+    return np.asarray(wanted[window])
 
 
 def _remove(regions: list[Region], window: NDArray[np.int32], label: int) -> None:

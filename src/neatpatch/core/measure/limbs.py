@@ -93,11 +93,12 @@ def _branched(whole: Mask, width: float) -> bool:
     """Whether too many pixels lie well off a single bent axis."""
     ys, xs = np.nonzero(whole)
     dx, dy = xs - xs.mean(), ys - ys.mean()
-    _, vectors = np.linalg.eigh(np.cov(np.vstack([dx, dy])))
+    _, vectors = np.linalg.eigh([[dx @ dx, dx @ dy], [dx @ dy, dy @ dy]])
     axis = vectors[:, 1]
     s, t = dx * axis[0] + dy * axis[1], -dx * axis[1] + dy * axis[0]
-    bend = np.polyfit(s / max(float(np.ptp(s)), 1.0), t, 3)
-    astray = np.abs(t - np.polyval(bend, s / max(float(np.ptp(s)), 1.0))) > 0.75 * width
+    basis = np.vander(s / max(float(np.abs(s).max()), 1.0), 4)
+    bend = np.linalg.solve(basis.T @ basis + 1e-9 * np.eye(4), basis.T @ t)
+    astray = np.abs(t - basis @ bend) > 0.75 * width
     return float(astray.mean()) > _STRAY_SHARE
 
 

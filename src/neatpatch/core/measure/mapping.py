@@ -28,7 +28,7 @@ from neatpatch.core.common.records import (
 from neatpatch.core.common.scale import from_centre_mm, oriented_sensor, pitch_um
 from neatpatch.core.common.zones import zone_of
 from neatpatch.core.maps.backdrop import backdrop_of, camera_moved
-from neatpatch.core.maps.prediction import shows_from
+from neatpatch.core.maps.prediction import Stops
 from neatpatch.core.measure.background import Background
 from neatpatch.core.measure.checks import frame_checks
 from neatpatch.core.measure.detection import Detection, detect
@@ -159,10 +159,9 @@ def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
     record = frame_record(first, sensor, pitch)
     even = all(p.level.telling for p in parts)
     optics_ = _optics(blur, first.facts.f_number, pitch, options)
+    stops = Stops(optics_, record)
     spots = tuple(
-        s
-        if s.site == "scene"
-        else s.model_copy(update={"shows_from_f": shows_from(s, optics_, record)})
+        s if s.site == "scene" else s.model_copy(update={"shows_from_f": stops.shows_from(s)})
         for s in _spots(_named(placed, blur, first.shape, even=even), blur, first, sensor, pitch)
     )
     checks = _worst_checks(parts, sensor)

@@ -32,6 +32,7 @@ _OFF_MIDDLE = 0.06
 """A peak further from the middle is another thing on the wings."""
 _CORE_LEVELS = (0.3, 0.45, 0.6)
 """Shares of the peak at which cores are sought: low, half, high."""
+_NEIGHBOURS = np.ones((3, 3), np.uint8)
 _MAX_DEPTH = 8
 """Splits within splits; a bound that clumps of real dust do not reach."""
 _MANY_PIXELS = 3_000
@@ -81,7 +82,7 @@ def _at_saddles(smooth: Image, mask: Mask, sigma: float, depth: int) -> list[Mas
     low = max(2 * sigma, 0.02 * peak)
     if peak <= low * 1.5:
         return [mask]
-    for level in low * (0.85 * peak / low) ** _LEVELS:
+    for level in low * (0.85 * peak / low) ** _LEVELS if _several(smooth, mask, low, sigma) else ():
         parts = _prominent_parts(smooth, mask, float(level), sigma)
         if len(parts) > 1:
             pieces = [
@@ -89,6 +90,18 @@ def _at_saddles(smooth: Image, mask: Mask, sigma: float, depth: int) -> list[Mas
             ]
             return pieces
     return _core_and_rest(smooth, mask, sigma, peak, depth)
+
+
+def _several(smooth: Image, mask: Mask, low: float, sigma: float) -> bool:
+    """Whether two tops could stand out at any level from ``low`` on: most things have one."""
+    inside = np.where(mask, smooth, -np.inf).astype(np.float32)
+    tops = inside[(inside >= cv2.dilate(inside, _NEIGHBOURS)) & (inside > low)]
+    return int(np.count_nonzero(_prominent(tops, low, sigma))) > 1
+
+
+def _prominent(tops: Image, level: float, sigma: float) -> Mask:
+    """Which of these tops stand out over a level."""
+    return np.asarray(tops - level > np.maximum(_SIGNIFICANT * sigma, _PROMINENCE * tops))
 
 
 def is_ring(smooth: Image, mask: Mask) -> bool:
@@ -141,8 +154,7 @@ def _prominent_parts(smooth: Image, mask: Mask, level: float, sigma: float) -> l
         if stats[label, cv2.CC_STAT_AREA] < 2:
             continue
         part = labels == label
-        top = float(smooth[part].max())
-        if top - level > max(_SIGNIFICANT * sigma, _PROMINENCE * top):
+        if _prominent(smooth[part].max(), level, sigma):
             parts.append(part)
     return parts
 
