@@ -241,7 +241,7 @@ def _drift(
     telling = [
         there[j].depth / (here[i].depth * later.deeper(here[i]))
         for i, j in pairs
-        if min(here[i].snr, there[j].snr) >= _TELLING_SNR and here[i].depth < _DARK
+        if min(here[i].snr, there[j].snr) >= _TELLING_SNR and 0 < here[i].depth < _DARK
     ]
     return float(np.median(telling)) if len(telling) >= _FEWEST_TELLING else 1.0
 
