@@ -28,6 +28,8 @@ _TO_YCC = np.array(
 """ITU-T T.871."""
 _COSINES = np.asarray(cv2.dct(np.eye(8, dtype=np.float32), flags=cv2.DCT_ROWS).T, np.float32)
 """The transform of a row of eight, ITU-T T.81, A.3.3."""
+_BUILD = "turbo210"
+"""The quickest of the builds that the library brings along; coefficients are the same in all."""
 _SCAN, _END = 0xDA, 0xD9
 _FRAMES = (0xC0, 0xC1, 0xC2)
 _MARKER = re.compile(rb"\xff([^\x00\xff\xd0-\xd7])", re.DOTALL)
@@ -72,12 +74,15 @@ def changed_jpeg(source: Path, changes: Sequence[Change]) -> bytes:
 def _coefficients(source: Path) -> Any:
     import jpeglib  # native code on foreign bytes: loaded only where a picture is written
 
+    jpeglib.version.set(_BUILD)
     try:
         coded = jpeglib.read_dct(str(source))
+        coded.load()
     except (OSError, RuntimeError, ValueError) as error:
         raise UnusableFrameError("the JPEG file is damaged or cut short.") from error
     if coded.K is not None or coded.num_components not in (1, 3):
         raise UnusableFrameError("its colours are printing ones (CMYK). Export it as RGB.")
+    coded.content = None  # written from what was read: else the source is decoded once more
     return coded
 
 

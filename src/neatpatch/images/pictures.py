@@ -19,7 +19,7 @@ from neatpatch.core.common.frame import FrameFacts
 from neatpatch.core.common.frame import Image as Light
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes, check_pixels
 from neatpatch.images.quiet import quiet
-from neatpatch.images.raster import BROKEN, damaged, picture_facts, tiff_facts
+from neatpatch.images.raster import BROKEN, copied_out, damaged, picture_facts, tiff_facts
 from neatpatch.images.sniff import FileType, sniff
 from neatpatch.images.transfer import Curve, curve_for
 
@@ -62,11 +62,19 @@ class Picture:
         rows = max(1, _STRIP_ROWS // step)
         for top in range(0, height, rows):
             bottom = min(top + rows, height)
-            strip = self.curve[self.tones[top * step : bottom * step]]
-            if strip.ndim == 3:
-                strip = strip[..., :3] @ _WEIGHTS
-            out[top:bottom] = binned(np.ascontiguousarray(strip), step)[:, :width]
+            strip = self._linear(self.tones[top * step : bottom * step])
+            out[top:bottom] = binned(strip, step)[:, :width]
         return out
+
+    def _linear(self, tones: Tones) -> Light:
+        """Luminance of some rows."""
+        small = tones.dtype == np.uint8
+        light: Any = (
+            cv2.LUT(np.ascontiguousarray(tones), self.curve) if small else self.curve[tones]
+        )
+        if light.ndim == 3:
+            light = cv2.transform(np.ascontiguousarray(light[..., :3]), _WEIGHTS[None])
+        return np.ascontiguousarray(light, np.float32)
 
 
 def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> Picture:
@@ -190,7 +198,7 @@ def _jpeg_tones(path: Path) -> Tones:
             raise UnusableFrameError(
                 "its colours are printing ones (CMYK). Export it as RGB to patch it."
             )
-        return np.asarray(image)
+        return copied_out(image)
 
 
 def _png_tones(path: Path) -> Tones:

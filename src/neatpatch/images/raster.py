@@ -170,7 +170,7 @@ def _flattened(image: Image.Image) -> Image.Image:
 def _luminance_8bit(image: Image.Image, curve: Curve) -> tuple[Light, float]:
     """Strip by strip, so that the whole picture is never held in three channels of floats."""
     if image.mode == "L" and "transparency" not in image.info:
-        grey = _codes(image)
+        grey = copied_out(image)
         return CodedLight(grey, curve), float(np.mean(grey[::4, ::4] >= 254))
     image.load()
     width, height = image.size
@@ -207,10 +207,14 @@ class _Collected:
         return CodedLight(self._out, np.linspace(0, 1, 65536, dtype=np.float32) ** 2)
 
 
-def _codes(image: Image.Image) -> NDArray[np.uint8]:
-    """A grey picture's codes; strips are quicker to copy out than the whole."""
+def copied_out(image: Image.Image) -> NDArray[np.uint8]:
+    """A picture's 8-bit tones, (height, width) or (height, width, channels).
+
+    Strips are quicker to copy out than the whole.
+    """
     width, height = image.size
-    out = np.empty((height, width), np.uint8)
+    channels = len(image.getbands())
+    out = np.empty((height, width) if channels == 1 else (height, width, channels), np.uint8)
     for top in range(0, height, _STRIP_ROWS):
         bottom = min(height, top + _STRIP_ROWS)
         out[top:bottom] = np.asarray(image.crop((0, top, width, bottom)))
