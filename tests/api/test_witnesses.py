@@ -8,13 +8,16 @@ from typing import Any
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from PIL import Image
 
+from neatpatch.core.maps.corrections import Correction
 from neatpatch.simulation import Camera, expose, scatter
 from neatpatch.simulation.camera import developed
 from neatpatch.simulation.frames import write_picture
 from neatpatch.store import fingerprints as print_rows
 from neatpatch.store.datafolder import Library
 from tests.api.test_visits import a_body, a_visit, drop, visit_of
+from tests.core.maps.test_corrections import corrected
 from tests.served import upload, wait
 
 _SHOTS: dict[tuple[str, int, int, int], bytes] = {}
@@ -72,6 +75,31 @@ def test_a_spotless_retest_is_compared_by_the_sensors_own_pattern(
     assert laid["summary"]["removed_percent"] == 100.0
     step = next(i["step"] for i in visit_of(client, visit["id"])["trail"] if i["step"])
     assert step["result"] == "cleared"
+
+
+def test_a_spotless_retest_that_the_camera_corrected_for_its_lens_is_compared(
+    client: TestClient, shots: Any
+) -> None:
+    visit = a_visit(client, a_body(client))
+    first = drop(client, visit["id"], shots("One", 8, 1))
+    client.post(f"/api/visits/{visit['id']}/steps", json={"step": "auto_clean"})
+    plain = shots("One", 0, 2)
+    bent = plain.with_name("bent.jpg")
+    tones = np.asarray(Image.open(plain).convert("RGB"), np.float32)
+    bent_tones = np.clip(np.rint(corrected(tones, Correction(1.02, -0.03))), 0, 255)
+    write_picture(bent, bent_tones.astype(np.uint8))
+    second = drop(client, visit["id"], bent)
+    third = drop(client, visit["id"], shots("One", 0, 3))
+    for pair in ((first, second), (second, third)):
+        laid = client.get(f"/api/frames/{pair[0]}/against/{pair[1]}").json()["comparison"]
+        assert laid["same_sensor"] is True
+        assert laid["comparable"]
+    laid = client.get(f"/api/frames/{first}/against/{second}").json()["comparison"]
+    assert laid["alignment"]["radial"] == pytest.approx(-0.03, abs=0.002)
+    told = laid["summary"]
+    assert (told["stayed"], told["new"]) == (0, 0)
+    assert told["gone"] > 4
+    assert told["gone"] + told["unseen"] == told["before"]
 
 
 def test_a_frame_that_began_the_visit_is_held_against_the_sensor_too(

@@ -15,7 +15,7 @@ from tests.core.maps.test_fingerprint import Light, frame, printed, shot
 
 def corrected(light: Light, by: Correction) -> Light:
     """A picture whose places went where the correction takes them."""
-    height, width = light.shape
+    height, width = light.shape[:2]
     yy, xx = np.mgrid[:height, :width].astype(np.float32)
     x, y = xx - np.float32((width - 1) / 2), yy - np.float32((height - 1) / 2)
     reach = math.hypot(width, height) / 2
