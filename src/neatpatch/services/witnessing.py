@@ -80,8 +80,8 @@ def _told(
 ) -> list[tuple[StoredReference, Fingerprint, Registration]]:
     """What a frame says of each reference that can be read.
 
-    Lens corrections are sought only where nothing agrees without one, and only in a few: that it is
-    another sensor's is said of those alone.
+    Lens corrections are sought only where nothing agrees without one, and only in a few: of others
+    it cannot be told whether they are another sensor's.
     """
     patterns = [(kept, from_bytes(kept.pattern)) for kept in references]
     read = [(kept, pattern) for kept, pattern in patterns if pattern is not None]
@@ -90,9 +90,9 @@ def _told(
         return told
     alike = [i for i, (_, p) in enumerate(read) if sorted(p.shape) == sorted(frame.shape)]
     sought = range(len(read)) if len(read) == 1 else alike[:_MOST_SOUGHT]
-    for i in sought:
-        kept, pattern = read[i]
-        told[i] = kept, pattern, register(pattern, frame)
+    for i, (kept, pattern, found) in enumerate(told):
+        more = register(pattern, frame) if i in sought else replace(found, same=None)
+        told[i] = kept, pattern, more
     return told
 
 

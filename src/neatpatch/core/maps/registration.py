@@ -54,7 +54,7 @@ def register(reference: Fingerprint, frame: Frame, *, corrected: bool = True) ->
 
     The strongest agreement is told. A frame larger than its reference, or of another proportion and
     too small to be cut from it, gives `UNTOLD`. Without ``corrected`` no lens correction is sought,
-    which takes half a second, and no frame is called another sensor's.
+    which takes a second, and a corrected frame may be called another sensor's.
     """
     strongest = UNTOLD
     whole: list[tuple[_Try, Match]] = []
@@ -70,14 +70,13 @@ def register(reference: Fingerprint, frame: Frame, *, corrected: bool = True) ->
             strongest = Registration(None, round(found.strength, 1), round(found.limit, 1))
         if _is_whole(reference, tried.own):
             whole.append((tried, found))
-    another = False
-    for tried, found in whole if corrected else ():
-        bent = _corrected(reference, tried, frame)
+    for tried, found in whole:
+        bent = _corrected(reference, tried, frame) if corrected else None
         if bent is not None:
             return bent
-        proof = can_show(reference, tried.own)[1]
-        another = another or (found.same is False and proof)
-    return replace(strongest, same=False) if another else strongest
+        if found.same is False and (not corrected or can_show(reference, tried.own)[1]):
+            strongest = replace(strongest, same=False)
+    return strongest
 
 
 def _found(reference: Fingerprint, tried: _Try, frame: Frame, found: Match) -> Registration:

@@ -1,0 +1,42 @@
+"""What a frame says of several bodies' sensors at once."""
+
+from __future__ import annotations
+
+import pytest
+
+from neatpatch.core.maps.corrections import Correction
+from neatpatch.services import witnessing
+from neatpatch.store.fingerprints import StoredReference, as_bytes
+from tests.core.maps.test_corrections import corrected
+from tests.core.maps.test_fingerprint import frame, printed, shot
+
+
+def kept(*bodies: int) -> list[StoredReference]:
+    return [StoredReference(b, f"r{b}", 1, as_bytes(printed(shot(b, b)))) for b in bodies]
+
+
+def test_a_frame_of_one_body_is_none_of_the_others() -> None:
+    seen = witnessing.witness(frame(shot(1, 7)), kept(2, 1))
+    assert [t.told.same for t in seen.told] == [False, True]
+    assert [more.body_id for more in seen.improved] == [1]
+
+
+def test_corrections_are_sought_in_a_few_and_of_the_rest_nothing_is_said(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(witnessing, "_MOST_SOUGHT", 1)
+    seen = witnessing.witness(frame(shot(9, 7)), kept(2, 3))
+    assert [t.told.same for t in seen.told] == [False, None]
+
+
+def test_a_corrected_frame_is_its_bodys_but_does_not_blur_the_reference() -> None:
+    own = frame(corrected(shot(1, 7), Correction(1.02, -0.03)))
+    seen = witnessing.witness(own, kept(2, 1))
+    assert [t.told.same for t in seen.told] == [False, True]
+    assert seen.told[1].told.lens is not None
+    assert seen.improved == ()
+
+
+def test_a_reference_that_cannot_be_read_says_nothing() -> None:
+    damaged = StoredReference(4, "r4", 1, b"no pattern")
+    assert witnessing.witness(frame(shot(1, 7)), [damaged]).told == ()
