@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import signal
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -11,7 +12,7 @@ from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.jobs.worker import MOST_MEMORY_BYTES, Emit, Ended, Progress, limit_memory
 from neatpatch.services.pictures.arrivals import arrivals_in, tidy_workplace
 from neatpatch.services.pictures.filmstrip import write_strips
-from neatpatch.services.pictures.looking import look_at, write_before_and_after
+from neatpatch.services.pictures.looking import look_at_all, write_before_and_after
 from neatpatch.services.pictures.patching import Patching, patch_all
 
 
@@ -109,14 +110,17 @@ def _run(task: object, emit: Emit) -> Ended:
         return Ended("refused", "There is not enough memory for a picture of this size.")
     except (EOFError, BrokenPipeError):
         raise
+    except BrokenProcessPool as error:
+        raise EOFError from error
     except Exception as error:  # noqa: BLE001 - a broken task must not end the worker
         return Ended("broken", f"{type(error).__name__}: {error}")
 
 
 def _look(task: LookTask, emit: Emit) -> None:
     total = task.known + len(task.pictures)
-    for done, (number, source) in enumerate(task.pictures, start=task.known + 1):
-        looked = look_at(task.run, source, task.shown / f"{number}.jpg")
+    pairs = [(source, task.shown / f"{number}.jpg") for number, source in task.pictures]
+    for done, looked in enumerate(look_at_all(task.run, pairs), start=task.known + 1):
+        number = task.pictures[done - task.known - 1][0]
         emit(LookedAt(number, looked.model_dump_json()))
         emit(Progress(done / total, f"{done} of {total} looked at"))
 

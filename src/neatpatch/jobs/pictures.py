@@ -96,7 +96,7 @@ class PictureRunner:
             raise NeatPatchError(sentence(ended.reason))
 
     def _loop(self) -> None:
-        worker = WorkerProcess(work_on_pictures)
+        worker = WorkerProcess(work_on_pictures, alone=False)
         tries: dict[int, int] = {}
         while not self._stopping.is_set():
             try:

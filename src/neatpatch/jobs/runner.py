@@ -363,10 +363,14 @@ class Runner:
 
 
 class WorkerProcess:
-    """A worker process, started when first needed and again after being ended."""
+    """A worker process, started when first needed and again after being ended.
 
-    def __init__(self, target: Callable[[Connection], None]) -> None:
+    ``alone``: it begins no processes of its own.
+    """
+
+    def __init__(self, target: Callable[[Connection], None], *, alone: bool = True) -> None:
         self._target = target
+        self._alone = alone
         self._process: BaseProcess | None = None
         self._pipe: Connection | None = None
 
@@ -375,7 +379,7 @@ class WorkerProcess:
             self.end()
             context = multiprocessing.get_context("spawn")
             self._pipe, theirs = context.Pipe()
-            self._process = context.Process(target=self._target, args=(theirs,), daemon=True)
+            self._process = context.Process(target=self._target, args=(theirs,), daemon=self._alone)
             self._process.start()
             theirs.close()
         return self._pipe

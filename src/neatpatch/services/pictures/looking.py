@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import cv2
@@ -23,6 +23,7 @@ from neatpatch.services.pictures.patching import (
     look,
     plan_for,
 )
+from neatpatch.services.pictures.processes import side_by_side
 
 _SMALL_PX = 360
 
@@ -82,6 +83,15 @@ def look_at(run: Patching, source: Path, small: Path | None) -> LookedPicture:
             "alignment": PictureAlignment.of(plan.alignment),
         }
     )
+
+
+def look_at_all(run: Patching, pictures: Sequence[tuple[Path, Path]]) -> Iterator[LookedPicture]:
+    """`look_at` for many: pictures, each with the place of its small copy."""
+    return side_by_side(_look, [(run, source, small) for source, small in pictures])
+
+
+def _look(task: tuple[Patching, Path, Path]) -> LookedPicture:
+    return look_at(*task)
 
 
 def _marks(spots: Sequence[Spot], plan: PatchPlan, looked: Looked) -> list[SeenMark]:

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from statistics import median
 
@@ -32,6 +31,7 @@ from neatpatch.core.patching.records import LeftSpot, PhotoPatch, patched, untou
 from neatpatch.core.pictures.laying import Laid
 from neatpatch.images.pictures import Picture, read_picture
 from neatpatch.images.writeback import write_mended
+from neatpatch.services.pictures.processes import side_by_side
 
 _ENOUGH_FOUND = 3
 """Shadows a picture must show to be laid by itself; else others of its lens help."""
@@ -39,7 +39,9 @@ _MANY = 4
 _FEW_SHARE, _SURE_SHARE = 0.2, 0.5
 """Share of the shadows that should show: below the first they deny the map, above the second they
 prove the body, and the sensor's fingerprint is not asked."""
-_AT_ONCE = 2
+
+Lens = tuple[str, int]
+"""Camera, and focal length in whole millimetres."""
 
 NO_APERTURE = (
     "its file does not tell the aperture, which says how the dust's shadows look. Use the camera's "
@@ -82,12 +84,32 @@ class Looked:
     why_not: str | None = None
 
     @property
-    def lens(self) -> tuple[str, int] | None:
+    def lens(self) -> Lens | None:
         """Pictures of one lens and focal length bend alike."""
         facts = self.picture.facts if self.picture else None
         if facts is None or not facts.focal_length_mm:
             return None
         return facts.camera or "", round(facts.focal_length_mm)
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Task:
+    """A picture to be patched. ``usual``: how others of its lens lie, for one that waited."""
+
+    run: Patching
+    source: Path
+    target: Path
+    usual: Alignment | None = None
+    waited: bool = False
+
+
+@dataclass(frozen=True)
+class _Answer:
+    """What became of a picture: None where it has to wait for the others of its lens."""
+
+    done: PhotoPatch | None
+    lens: Lens | None = None
+    alignment: Alignment | None = None
 
 
 def patch_all(
@@ -98,54 +120,46 @@ def patch_all(
     Pictures that show too few shadows to tell how the map lies on them wait for the others of
     their lens. A fault of one picture is told in its record; the rest goes on.
     """
-    lenses: dict[tuple[str, int], list[Alignment]] = defaultdict(list)
-    waiting: list[int] = []
+    lenses: dict[Lens, list[Alignment]] = defaultdict(list)
+    waiting: dict[int, Lens] = {}
+    tasks = [_Task(run=run, source=source, target=target) for source, target in pictures]
+    for index, answer in enumerate(side_by_side(_one, tasks)):
+        if answer.done is not None:
+            yield index, answer.done
+        if answer.lens and answer.alignment:
+            lenses[answer.lens].append(answer.alignment)
+        elif answer.lens:
+            waiting[index] = answer.lens
+    again = [
+        replace(tasks[index], usual=usual_of(lenses[lens]), waited=True)
+        for index, lens in waiting.items()
+    ]
+    for index, answer in zip(waiting, side_by_side(_one, again), strict=True):
+        assert answer.done is not None
+        yield index, answer.done
 
-    def first(index: int) -> PhotoPatch | None:
-        return _one(run, *pictures[index], lenses, wait=True)
 
-    with ThreadPoolExecutor(_AT_ONCE) as pool:
-        for index, done in enumerate(pool.map(first, range(len(pictures)))):
-            if done is None:
-                waiting.append(index)
-            else:
-                yield index, done
-    for index in waiting:
-        last = _one(run, *pictures[index], lenses, wait=False)
-        assert last is not None
-        yield index, last
-
-
-def _one(
-    run: Patching,
-    source: Path,
-    target: Path,
-    lenses: dict[tuple[str, int], list[Alignment]],
-    *,
-    wait: bool,
-) -> PhotoPatch | None:
-    """One picture; None where it has to wait for the others of its lens."""
+def _one(task: _Task) -> _Answer:
+    """One picture; what is wrong with it is in its record."""
     f_number = None
     try:
-        looked = look(run, source, None)
+        looked = look(task.run, task.source, task.usual)
         f_number = looked.picture.facts.f_number if looked.picture else None
         if looked.why_not or not (looked.picture and looked.subject and looked.laid):
-            return untouched(str(source), f_number, sentence(looked.why_not or NOT_WHOLE))
-        if looked.laid.found < _ENOUGH_FOUND and looked.lens:
-            if wait:
-                return None
-            usual = usual_of(lenses[looked.lens])
-            looked = look(run, source, usual) if usual else looked
-        if looked.laid and looked.laid.found >= _ENOUGH_FOUND and looked.lens and wait:
-            lenses[looked.lens].append(looked.laid.alignment)
-        return _written(run, looked, source, target)
+            why = sentence(looked.why_not or NOT_WHOLE)
+            return _Answer(untouched(str(task.source), f_number, why))
+        few = looked.laid.found < _ENOUGH_FOUND
+        if few and looked.lens and not task.waited:
+            return _Answer(None, looked.lens)
+        done = _written(task.run, looked, task.source, task.target)
+        return _Answer(done) if few else _Answer(done, looked.lens, looked.laid.alignment)
     except FileExistsError:
-        return untouched(str(source), f_number, f"{target} exists already; it was left as it is.")
+        why = f"{task.target} exists already; it was left as it is."
     except NeatPatchError as error:
-        return untouched(str(source), f_number, sentence(str(error)))
+        why = sentence(str(error))
     except OSError as error:
-        why = error.strerror or str(error)
-        return untouched(str(source), f_number, f"It could not be read or written: {why}.")
+        why = f"It could not be read or written: {error.strerror or error}."
+    return _Answer(untouched(str(task.source), f_number, why))
 
 
 def usual_of(found: Sequence[Alignment]) -> Alignment | None:
