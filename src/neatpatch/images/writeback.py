@@ -48,6 +48,24 @@ def write_mended(source: Path, picture: Picture, windows: Sequence[Mended], targ
         beside.unlink(missing_ok=True)
 
 
+def clear_leftovers(folder: Path) -> None:
+    """Remove what writers that were killed have left beside their targets."""
+    for path in folder.glob(".*.part"):
+        writer = path.name.split(".")[-2]
+        if writer.isdecimal() and not _runs(int(writer)):
+            path.unlink(missing_ok=True)
+
+
+def _runs(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except OSError:
+        return True
+    return True
+
+
 def write_shown(path: Path, picture: NDArray[np.uint8]) -> None:
     """Write what the page shows: grey or blue-green-red tones, as JPEG, or PNG by the name."""
     path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)

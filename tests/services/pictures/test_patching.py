@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
 from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -83,6 +86,21 @@ def test_pictures_that_cannot_be_patched_say_why_and_the_rest_goes_on(
             assert any(w in why for w in words.split("|")), (name, why)
             assert done[index].out is None
             assert not (tmp_path / "out" / name).exists()
+
+
+def test_what_a_killed_writer_left_is_cleared_and_nothing_else(
+    run: Patching, tmp_path: Path
+) -> None:
+    gone = subprocess.Popen([sys.executable, "-c", ""])
+    gone.wait()
+    out = tmp_path / "out"
+    out.mkdir()
+    left, mine = out / f".a.jpg.{gone.pid}.part", out / f".b.jpg.{os.getpid()}.part"
+    others = out / ".holiday.part"
+    for path in (left, mine, others):
+        path.write_bytes(b"half")
+    list(patch_all(run, [(tmp_path / "missing.jpg", out / "missing.jpg")]))
+    assert sorted(out.iterdir()) == sorted([mine, others])
 
 
 def test_a_picture_from_after_a_clean_is_told_or_left_as_it_is(

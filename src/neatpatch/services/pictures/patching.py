@@ -30,7 +30,7 @@ from neatpatch.core.patching.plan import (
 from neatpatch.core.patching.records import LeftSpot, PhotoPatch, patched, untouched
 from neatpatch.core.pictures.laying import Laid
 from neatpatch.images.pictures import Picture, read_picture
-from neatpatch.images.writeback import write_mended
+from neatpatch.images.writeback import clear_leftovers, write_mended
 from neatpatch.services.pictures.processes import side_by_side
 
 _ENOUGH_FOUND = 3
@@ -120,6 +120,8 @@ def patch_all(
     Pictures that show too few shadows to tell how the map lies on them wait for the others of
     their lens. A fault of one picture is told in its record; the rest goes on.
     """
+    for folder in {target.parent for _, target in pictures}:
+        clear_leftovers(folder)
     lenses: dict[Lens, list[Alignment]] = defaultdict(list)
     waiting: dict[int, Lens] = {}
     tasks = [_Task(run=run, source=source, target=target) for source, target in pictures]
