@@ -39,8 +39,10 @@ _WIDENINGS = tuple(round(0.7 * 1.06**k, 4) for k in range(13))
 _WIDENING, _WIDENING_SURE = 0.25, 0.06
 """How much the blur usually differs from the foretold one (logarithm), the stack's height assumed
 and fitted."""
-_TELL_BLUR, _MOST_MISFIT, _COARSE = 10, 1e4, 3
-"""Specks asked, the most one may say, and steps of the widenings tried first."""
+_AS_FORETOLD = 6
+"""The widening nearest to none, from which the likeliest is walked to: most are near it."""
+_TELL_BLUR, _MOST_MISFIT = 10, 1e4
+"""Specks asked, and the most one may say."""
 _GONE, _SURE = 0.35, 2.5
 """A shadow is not there when its own strength is below this by so many of its spreads."""
 _TELLS, _FEW, _MOST_GONE = 0.3, 4, 0.6
@@ -330,10 +332,12 @@ def _fitted_widening(
             total += min(found, _MOST_MISFIT) if found is not None else 0.0
         return total
 
-    last = len(_WIDENINGS) - 1
-    coarse = min(range(0, last + 1, _COARSE), key=cost)
-    near = range(max(0, coarse - _COARSE + 1), min(last, coarse + _COARSE - 1) + 1)
-    return _WIDENINGS[min(near, key=cost)]
+    best, last = -1, len(_WIDENINGS) - 1
+    nearer = _AS_FORETOLD
+    while nearer != best:
+        best = nearer
+        nearer = min((best, max(best - 1, 0), min(best + 1, last)), key=cost)
+    return _WIDENINGS[best]
 
 
 def _in_window(loss: Plane, half: int) -> Plane:
