@@ -128,6 +128,14 @@ class _Scene:
         """Whether a shadow of this depth and width would be noticed."""
         return is_noticed(depth, outer_px, self._pitch, self._width_mm)
 
+    def may_be_noticed(self, spot: Spot, here: float) -> bool:
+        """Told without its profile: a blurred speck is no deeper than its share of the blur."""
+        if spot.kind in ("fibre", "residue", "droplet") or here <= 0:
+            return True
+        blur = (spot.blur_px or self._blur) * self._ratio
+        most = optics.central_depth(spot.particle_px, max(blur, spot.particle_px))
+        return self.noticed(min(1.0, spot.depth * most / here), spot.outer_px + blur)
+
     def shadow(self, spot: Spot, here: float) -> tuple[float, float]:
         """Depth and outer width (pixels) of one spot; ``here``: its relative depth as shot."""
         own = spot.blur_px or self._blur
@@ -157,7 +165,7 @@ class Stops:
 
         def noticed(stop: int) -> bool:
             scene = self._scenes[stop]
-            return scene.noticed(*scene.shadow(spot, here))
+            return scene.may_be_noticed(spot, here) and scene.noticed(*scene.shadow(spot, here))
 
         last = len(_THIRD_STOPS)
         whole = next((i for i in range(0, last, 3) if noticed(i)), last)

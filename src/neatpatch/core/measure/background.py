@@ -22,6 +22,7 @@ from neatpatch.core.common.filters import (
     binned,
     binned_light,
     enlarged_strips,
+    medians,
     quantile,
     running_median,
 )
@@ -286,7 +287,7 @@ def _cell_medians(small: Image, shape: tuple[int, int], bin_px: int = _BIN) -> I
     blocks = small[ys[:, None, :, None], xs[None, :, None, :]]
     values = blocks.reshape(rows.size, columns.size, -1)
     if np.isfinite(small.sum()):
-        return np.asarray(np.median(values, axis=2), np.float32)
+        return np.asarray(medians(values, axis=2), np.float32)
     few = np.isnan(values).mean(axis=2) > _MOST_COVERED
     values[few] = 1.0
     return np.where(few, np.nan, np.nanmedian(values, axis=2)).astype(np.float32)

@@ -73,7 +73,7 @@ _BRIGHTEST, _BRIGHTEST_SIGMAS = 0.01, 2.326
 """A hundredth of Gaussian values lies so many standard deviations beyond the middle."""
 _HEAVY_TAIL = 1.1
 """How much wider than Gaussian noise the bright side may be."""
-_COARSE = 8
+_COARSE = np.dtype(np.uint64).itemsize
 """Blocks in which components are sought: labels for an eighth each way are sixty times fewer."""
 MOST_MARKS = 1500
 """More marks than this are no dust: a sensor that bad shows on the glass. The dirtiest practice
@@ -269,14 +269,13 @@ def _grown(signal: Image, sigma: float, least: float) -> tuple[Grown, int]:
     Gives their number, too; where that is beyond ``MOST_MARKS``, it gives the number alone.
     """
     seeds = signal > threshold(signal.size) * sigma
-    if not seeds.any():
-        return [], 0
-    marks = cv2.connectedComponents(_any_in_block(seeds), connectivity=8)[0] - 1
-    if marks > MOST_MARKS:
+    seeded = _any_in_block(seeds)
+    marks = cv2.connectedComponents(seeded, connectivity=8)[0] - 1
+    if not 0 < marks <= MOST_MARKS:
         return [], marks
     spread = signal > least
     grown: Grown = []
-    for top, left, coarse in _seeded_blocks(seeds, spread):
+    for top, left, coarse in _seeded_blocks(seeded, spread):
         height, width = coarse.shape
         window = np.s_[top : top + height, left : left + width]
         own = (spread[window] & coarse).view(np.uint8)
@@ -288,14 +287,14 @@ def _grown(signal: Image, sigma: float, least: float) -> tuple[Grown, int]:
     return grown, len(grown)
 
 
-def _seeded_blocks(seeds: Mask, spread: Mask) -> Iterator[tuple[int, int, Mask]]:
-    """Windows (top, left, mask) that hold whole components of ``spread`` with a seed.
+def _seeded_blocks(seeded: NDArray[np.uint8], spread: Mask) -> Iterator[tuple[int, int, Mask]]:
+    """Windows (top, left, mask) that hold whole components of ``spread`` with a ``seeded`` block.
 
     Components are sought among blocks of pixels first: what touches in pixels touches in blocks,
     so none is cut, and the noise between is never labelled pixel by pixel.
     """
     _, labels, stats, _ = cv2.connectedComponentsWithStats(_any_in_block(spread), connectivity=8)
-    wanted = np.flatnonzero(np.bincount(labels[_any_in_block(seeds) > 0]))
+    wanted = np.flatnonzero(np.bincount(labels[seeded > 0]))
     for label in wanted[wanted > 0]:
         x, y, columns, rows = (int(v) for v in stats[label, :4])
         blocks = labels[y : y + rows, x : x + columns] == label
@@ -309,8 +308,8 @@ def _any_in_block(mask: Mask) -> NDArray[np.uint8]:
     rows, columns = (-(-n // _COARSE) for n in mask.shape)
     short = rows * _COARSE - mask.shape[0], columns * _COARSE - mask.shape[1]
     whole = cv2.copyMakeBorder(mask.view(np.uint8), 0, short[0], 0, short[1], cv2.BORDER_CONSTANT)
-    upright = whole.reshape(rows, _COARSE, -1).max(axis=1)
-    return np.asarray(upright.reshape(rows, columns, _COARSE).max(axis=2), np.uint8)
+    words = whole.view(np.uint64).reshape(rows, _COARSE, columns)
+    return np.asarray(np.bitwise_or.reduce(words, axis=1) != 0).view(np.uint8)
 
 
 def _enlarged(mask: Mask, zoom: int) -> Mask:
@@ -371,7 +370,7 @@ def _beyond_known(
     level = float(np.mean(loss[rest]))
     if level < 0.5 * sigma:
         return None
-    swallowed = [k for k in known if float(np.mean(loss[window == k])) * _SAME_THING < level]
+    swallowed = known[_means(window, loss, known) * _SAME_THING < level]
     grown = big & (~old | _any_of(window, swallowed, len(regions)))
     for k in swallowed:
         _remove(regions, window, k)
@@ -393,13 +392,20 @@ def _joined_fragments(
     if not bridge.any():
         return None
     level = float(np.mean(loss[bridge]))
-    pieces = [k for k in known if float(np.mean(loss[window == k])) * _SAME_THING < level]
+    pieces = known[_means(window, loss, known) * _SAME_THING < level]
     if len(pieces) < 2:
         return None
     joined = (big & ~old) | _any_of(window, pieces, len(regions))
     for k in pieces:
         _remove(regions, window, k)
     return joined
+
+
+def _means(window: NDArray[np.int32], loss: Image, labels: NDArray[np.intp]) -> NDArray[np.float64]:
+    """Mean loss under each of these labels."""
+    places = window.ravel()
+    sums = np.bincount(places, weights=loss.ravel())
+    return np.asarray(sums[labels] / np.bincount(places)[labels])
 
 
 def _any_of(window: NDArray[np.int32], labels: Sequence[int] | NDArray[np.intp], most: int) -> Mask:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import Mask
 from neatpatch.core.common.frame import Image
-from neatpatch.core.measure.shapes import filled, roundness
+from neatpatch.core.measure.shapes import depths, filled, roundness
 
 _LEAST_PIXELS = 60
 """Smaller regions show no limbs; larger would leave short crossings whole."""
@@ -85,7 +85,7 @@ def limbs(mask: Mask, smooth: Image) -> list[Mask]:
 
 
 def _typical_width(whole: Mask) -> float:
-    inner = cv2.distanceTransform(np.pad(whole, 1).astype(np.uint8), cv2.DIST_L2, 3)[1:-1, 1:-1]
+    inner = depths(whole)
     return 2.0 * float(np.percentile(inner[inner > 0], 85)) + 1
 
 

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from neatpatch.core.common.filters import Mask, binned, quantile, smoothed, widened
 from neatpatch.core.common.frame import Image, Light
 from neatpatch.core.measure.background import Background
+from neatpatch.core.measure.shapes import extent_of
 
 _PROFILE_REACH = 100
 """Radial profiles end here at the latest, in pixels of the (binned) patch."""
@@ -182,10 +183,11 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
     dx, dy = np.asarray(xs - x, np.float64), np.asarray(ys - y, np.float64)
     variance, axis = _axes(dx, dy, weights)
     smooth = smoothed(patch.loss, _depth_smoothing(xs.size, rough, white_noise))
-    depth = float(np.clip(smooth[ys, xs].max(), 1e-5, 1.0))
-    energy = float(np.sqrt(np.sum(smooth[ys, xs].astype(np.float64) ** 2)))
-    strong = patch.mine & (smooth > 0.3 * depth)
-    extent = _extent(strong)
+    inside = smooth[ys, xs]
+    depth = float(np.clip(inside.max(), 1e-5, 1.0))
+    energy = float(np.sqrt(np.sum(inside.astype(np.float64) ** 2)))
+    strong = inside > 0.3 * depth
+    extent = extent_of(xs[strong], ys[strong]) + 1
     fill = min(1.0, float(np.count_nonzero(strong)) / (np.pi / 4 * (extent - 0.4) ** 2))
     long = Course(extent, extent)
     if fill < _MAYBE_LONG or variance[0] > 2.5 * variance[1]:
@@ -217,8 +219,8 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
         course_px=long.points * z,
         extent_px=extent * z,
         fill=fill,
-        spread_px2=_spread(strong, patch.loss, x, y) * z * z,
-        hollow=_hollow(smooth, patch.mine, x, y, depth),
+        spread_px2=_spread(dx[strong], dy[strong], weights[strong]) * z * z,
+        hollow=_hollow(inside, np.hypot(dx, dy), depth),
         noise=white_noise / z,
         edge_px=depth / max(slope, 1e-6) * z,
         at_border=bool(border),
@@ -253,25 +255,16 @@ def _windowed(
     return x, y
 
 
-def _spread(strong: Mask, loss: Image, x: float, y: float) -> float:
-    ys, xs = np.nonzero(strong)
-    weight = np.maximum(loss[ys, xs].astype(np.float64), 0.0)
-    square = (xs - x) ** 2 + (ys - y) ** 2
-    return float((weight * square).sum() / 2 / max(weight.sum(), 1e-9))
+def _spread(
+    dx: NDArray[np.float64], dy: NDArray[np.float64], weights: NDArray[np.float64]
+) -> float:
+    return float((weights * (dx * dx + dy * dy)).sum() / 2 / max(weights.sum(), 1e-9))
 
 
 def _depth_smoothing(pixels: int, depth: float, white_noise: float) -> float:
     """Just enough smoothing (pixels) to hold the noise of the maximum under 3 % of the depth."""
     wanted = white_noise / (0.03 * max(depth, 1e-4) * np.sqrt(4 * np.pi))
     return float(np.clip(wanted, 0.5, max(0.5, 0.09 * np.sqrt(pixels))))
-
-
-def _extent(mask: Mask) -> float:
-    ys, xs = np.nonzero(mask)
-    if xs.size < 2:
-        return 1.0
-    _, radius = cv2.minEnclosingCircle(np.column_stack([xs, ys]).astype(np.float32))
-    return 2 * float(radius) + 1
 
 
 def _centroid(
@@ -383,12 +376,10 @@ def _profile(patch: Patch, x: float, y: float, width: float) -> NDArray[np.float
     return np.asarray(sums / np.maximum(np.bincount(bins[keep], minlength=reach), 1))
 
 
-def _hollow(smooth: Image, mine: Mask, x: float, y: float, depth: float) -> float:
+def _hollow(inside: Image, radius: NDArray[np.float64], depth: float) -> float:
     """Loss in the middle over the largest loss: near 1 for a disc, negative for a bright middle."""
-    ys, xs = np.nonzero(mine)
-    radius = np.hypot(xs - x, ys - y)
-    core = radius < max(1.0, 0.15 * float(np.sqrt(xs.size / np.pi)))
-    return float(np.mean(smooth[ys[core], xs[core]]) / depth) if core.any() else 1.0
+    core = radius < max(1.0, 0.15 * float(np.sqrt(radius.size / np.pi)))
+    return float(np.mean(inside[core]) / depth) if core.any() else 1.0
 
 
 def _steepest(smooth: Image, mine: Mask) -> float:

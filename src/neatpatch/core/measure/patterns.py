@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.filters import quantile, smoothed, widened
+from neatpatch.core.common.filters import medians, quantile, smoothed, widened
 from neatpatch.core.common.frame import Image, Light
 from neatpatch.core.measure.spectrum import frequencies, tile_powers
 
@@ -138,10 +138,10 @@ def amplitude(values: Image) -> float:
 def _profile(loss: Image, followed: Image, least: float) -> Image | None:
     """How much brighter each row is than its surroundings, or None where bands are too faint."""
     parts = np.array_split(loss, min(_PARTS, max(1, loss.shape[1] // 50)), axis=1)
-    medians = np.stack([np.median(p, axis=1) for p in parts])
-    profile = -np.median(medians, axis=0)
+    middles = np.stack([medians(p, axis=1) for p in parts])
+    profile = -np.median(middles, axis=0)
     profile -= np.median(profile)
-    if amplitude(profile) < least or (least and _agreement(medians) < _AGREED):
+    if amplitude(profile) < least or (least and _agreement(middles) < _AGREED):
         return None
     return np.asarray(profile + followed, np.float32)
 
@@ -156,13 +156,13 @@ def _repeats(profile: Image) -> bool:
     return near > _REPEATING_SHARE * float(power.sum())
 
 
-def _agreement(medians: NDArray[np.floating]) -> float:
+def _agreement(middles: NDArray[np.floating]) -> float:
     """How alike the parts of the rows are: the usual correlation of a part with all of them."""
-    if len(medians) < 2:
+    if len(middles) < 2:
         return 0.0
-    parts = medians - medians.mean(axis=1, keepdims=True)
+    parts = middles - middles.mean(axis=1, keepdims=True)
     parts /= np.linalg.norm(parts, axis=1, keepdims=True) + 1e-12
-    middle = np.median(medians, axis=0)
+    middle = np.median(middles, axis=0)
     middle = middle - middle.mean()
     middle /= float(np.linalg.norm(middle)) + 1e-12
     return float(np.median(parts @ middle))

@@ -4,15 +4,28 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import Mask
 
 
 def filled(mask: Mask) -> Mask:
     """The mask with its holes filled."""
-    padded = np.pad(mask.astype(np.uint8), 1)
+    padded = framed(mask)
     cv2.floodFill(padded, None, (0, 0), 2)
     return np.asarray(padded[1:-1, 1:-1] != 2)
+
+
+def framed(mask: Mask) -> NDArray[np.uint8]:
+    """The mask with a pixel of nothing around it."""
+    whole = mask.astype(np.uint8)
+    return np.asarray(cv2.copyMakeBorder(whole, 1, 1, 1, 1, cv2.BORDER_CONSTANT), np.uint8)
+
+
+def depths(mask: Mask) -> NDArray[np.float32]:
+    """Distance of each pixel inside from the border; 0 outside."""
+    found = cv2.distanceTransform(framed(mask), cv2.DIST_L2, 3)[1:-1, 1:-1]
+    return np.asarray(found, np.float32)
 
 
 def roundness(mask: Mask) -> float:
@@ -20,6 +33,17 @@ def roundness(mask: Mask) -> float:
     ys, xs = np.nonzero(mask)
     if xs.size < 3:
         return 1.0
-    points = np.column_stack([xs, ys]).astype(np.float32)
-    _, radius = cv2.minEnclosingCircle(points)
-    return float(xs.size / (np.pi * (radius + 0.3) ** 2))
+    return float(xs.size / (np.pi * (extent_of(xs, ys) / 2 + 0.3) ** 2))
+
+
+def extent_of(xs: NDArray[np.intp], ys: NDArray[np.intp]) -> float:
+    """Diameter of the circle around pixels given row by row, as `numpy.nonzero` does; 0 for one.
+
+    The first and last of each row decide.
+    """
+    if xs.size < 2:
+        return 0.0
+    ends = np.flatnonzero(np.diff(ys))
+    some = np.concatenate([[0], ends, ends + 1, [xs.size - 1]])
+    _, radius = cv2.minEnclosingCircle(np.column_stack([xs[some], ys[some]]).astype(np.float32))
+    return 2 * float(radius)

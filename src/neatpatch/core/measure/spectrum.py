@@ -15,6 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from neatpatch.core.common.filters import medians
 from neatpatch.core.common.frame import Image
 
 _TILE = 128
@@ -59,8 +60,8 @@ def grain_of(loss: Image, step: int, *, developed: bool) -> Grain:
     """
     if min(loss.shape) < _TILE:
         return NO_GRAIN
-    powers = tile_powers(loss, _WINDOW, _TILES).astype(np.float64)
-    power = np.median(powers, axis=0) / _MEDIAN_OF_POWER
+    powers = tile_powers(loss, _WINDOW, _TILES)
+    power = medians(powers, axis=0).astype(np.float64) / _MEDIAN_OF_POWER
     frequency = frequencies(_TILE)
     finest = float(np.mean(power[(frequency >= _FINEST[0]) & (frequency < _FINEST[1])]))
     noise = np.sqrt(finest) * (_DEVELOPED if developed else 1.0)

@@ -15,7 +15,7 @@ import numpy as np
 from neatpatch.core.common.filters import Mask, binned, quantile, widened
 from neatpatch.core.common.frame import Image
 from neatpatch.core.measure.limbs import limbs
-from neatpatch.core.measure.shapes import filled, roundness
+from neatpatch.core.measure.shapes import depths, filled, roundness
 
 _LEVELS = np.linspace(0.0, 1.0, 10)
 _PROMINENCE = 0.2
@@ -112,7 +112,7 @@ def is_ring(smooth: Image, mask: Mask) -> bool:
     area = int(whole.sum())
     if area < 40 or roundness(whole) < _ROUND_FILL:
         return False
-    inner = cv2.distanceTransform(np.pad(whole, 1).astype(np.uint8), cv2.DIST_L2, 3)[1:-1, 1:-1]
+    inner = depths(whole)
     deepest = float(inner.max())
     core = inner > 0.75 * deepest
     rim = (inner > 0.2 * deepest) & (inner < 0.6 * deepest)

@@ -63,8 +63,12 @@ def is_unmeasured(detection: Detection) -> bool:
     test frame has few. Splitting and measuring each of them would take many times the decoding.
     """
     rough = detection.white_noise > GRAIN_RETAKE or detection.texture > TEXTURE_RETAKE
-    many = len(detection.regions) > MANY_MARKS or detection.occupied.mean() > MUCH_COVERED
-    return detection.crowd > 0 or (rough and bool(many))
+    return detection.crowd > 0 or (rough and _holds_many(detection))
+
+
+def _holds_many(detection: Detection) -> bool:
+    covered = np.count_nonzero(detection.occupied) > MUCH_COVERED * detection.occupied.size
+    return len(detection.regions) > MANY_MARKS or bool(covered)
 
 
 def grain_check(e: Evidence) -> Iterator[Check]:
