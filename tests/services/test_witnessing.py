@@ -37,6 +37,16 @@ def test_a_corrected_frame_is_its_bodys_but_does_not_blur_the_reference() -> Non
     assert seen.improved == ()
 
 
+def test_a_slight_correction_does_not_blur_the_reference_either() -> None:
+    """Without undoing it the frame agrees, but weakly."""
+    own = frame(corrected(shot(1, 7), Correction(1.012, -0.02)))
+    for references in (kept(1), kept(2, 1)):
+        seen = witnessing.witness(own, references)
+        assert seen.told[-1].told.same is True
+        assert seen.told[-1].told.lens is not None
+        assert seen.improved == ()
+
+
 def test_a_reference_that_cannot_be_read_says_nothing() -> None:
     damaged = StoredReference(4, "r4", 1, b"no pattern")
     assert witnessing.witness(frame(shot(1, 7)), [damaged]).told == ()

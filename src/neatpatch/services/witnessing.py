@@ -85,15 +85,16 @@ def _told(
     """
     patterns = [(kept, from_bytes(kept.pattern)) for kept in references]
     read = [(kept, pattern) for kept, pattern in patterns if pattern is not None]
+    if len(read) == 1:
+        return [(*read[0], register(read[0][1], frame))]
     told = [(*pair, register(pair[1], frame, corrected=False)) for pair in read]
     if any(found.same for *_, found in told):
-        return told
+        return [(k, p, register(p, frame) if found.same else found) for k, p, found in told]
     alike = [i for i, (_, p) in enumerate(read) if sorted(p.shape) == sorted(frame.shape)]
-    sought = range(len(read)) if len(read) == 1 else alike[:_MOST_SOUGHT]
-    for i, (kept, pattern, found) in enumerate(told):
-        more = register(pattern, frame) if i in sought else replace(found, same=None)
-        told[i] = kept, pattern, more
-    return told
+    return [
+        (k, p, register(p, frame) if i in alike[:_MOST_SOUGHT] else replace(found, same=None))
+        for i, (k, p, found) in enumerate(told)
+    ]
 
 
 def _improved(
