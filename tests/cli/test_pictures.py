@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import json
+import os
+import signal
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -103,3 +107,29 @@ def test_arrivals_prints_its_contract_and_serves_as_a_map(
     assert photo["patched"] >= 1
     assert run(monkeypatch, "arrivals", late) == 2
     assert "One picture has no history" in capsys.readouterr().err
+
+
+def test_ctrl_c_ends_a_long_run_at_once_and_keeps_what_was_done(
+    tmp_path: Path, map_file: Path
+) -> None:
+    folder = dusty.folder_of_pictures(tmp_path / "in", 1)
+    for n in range(40):
+        (folder / f"again-{n}.jpg").write_bytes((folder / "p0.jpg").read_bytes())
+    out = tmp_path / "out"
+    words = ["patch", str(folder), "--map", str(map_file), "--out", str(out)]
+    process = subprocess.Popen(
+        [sys.executable, "-m", "neatpatch.cli.main", *words],
+        stderr=subprocess.PIPE,
+        text=True,
+        start_new_session=True,
+    )
+    assert process.stderr is not None
+    assert "1 of 41" in process.stderr.readline()
+    os.killpg(process.pid, signal.SIGINT)
+    rest = process.communicate()[1]
+    assert process.returncode == 130
+    assert rest.splitlines()[-1] == "neatpatch: stopped. What was finished stays."
+    written = list(out.iterdir())
+    assert 1 <= len(written) < 41
+    assert all(dusty.pixels(path).any() for path in written)
+    assert [path for path in written if path.name.startswith(".")] == []

@@ -305,17 +305,21 @@ def version() -> None:
     typer.echo(__version__)
 
 
+_STOPPED = 130
+"""What a command gives when Ctrl-C ended it."""
+
+
 def main() -> None:
     """Run the command line; every error that a user can cause is one line and exit code 2."""
     warnings.simplefilter("ignore")  # numerical remarks on damaged files are no news to the user
     try:
-        app(standalone_mode=False)
+        code = app(standalone_mode=False)
     except NeatPatchError as error:
         _fail(str(error))
     except typer.TyperException as error:
         _fail(f"{error.format_message()} Try 'neatpatch --help'.")
-    except (typer.Abort, KeyboardInterrupt):
-        raise SystemExit(130) from None
+    except typer.Abort:
+        code = _STOPPED
     except BrokenPipeError:
         raise SystemExit(0) from None
     except OSError as error:
@@ -323,6 +327,9 @@ def main() -> None:
     except Exception as error:  # noqa: BLE001 - a fault of ours is one line, too
         print(f"neatpatch: this is a fault of Neat Patch ({error!r}).", file=sys.stderr)
         raise SystemExit(1) from None
+    if code == _STOPPED:
+        print("neatpatch: stopped. What was finished stays.", file=sys.stderr)
+    raise SystemExit(code)
 
 
 def _fail(message: str) -> None:

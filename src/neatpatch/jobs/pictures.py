@@ -50,6 +50,7 @@ class PictureRunner:
         self._wake = threading.Condition()
         self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._loop, name="pictures", daemon=True)
+        self._works = WorkerProcess(work_on_pictures, alone=False)
         self._shows = WorkerProcess(work_on_pictures)
         self._show_lock = threading.Lock()
 
@@ -65,6 +66,7 @@ class PictureRunner:
         self.nudge()
         if self._thread.is_alive():
             self._thread.join(timeout=5)
+        self._works.end()
         self._shows.end()
 
     def nudge(self) -> None:
@@ -96,7 +98,6 @@ class PictureRunner:
             raise NeatPatchError(sentence(ended.reason))
 
     def _loop(self) -> None:
-        worker = WorkerProcess(work_on_pictures, alone=False)
         tries: dict[int, int] = {}
         while not self._stopping.is_set():
             try:
@@ -106,32 +107,32 @@ class PictureRunner:
                         if not self._stopping.is_set():
                             self._wake.wait(timeout=_IDLE_S)
                     continue
-                self._work(of, worker, tries)
+                self._work(of, tries)
             except Exception as error:  # noqa: BLE001 - this thread must outlive any set
                 _log.error("pictures: %s", disk_trouble(error) or repr(error))
-                worker.end()
+                self._works.end()
                 with suppress(sqlite3.Error), self._library.database.write() as connection:
                     rows.requeue_interrupted(connection)
                 self._stopping.wait(_IDLE_S)
-        worker.end()
+        self._works.end()
 
     def _next(self) -> PictureSet | None:
         with self._library.database.write(lasting=False) as connection:
             return rows.take_next(connection)
 
-    def _work(self, of: PictureSet, worker: WorkerProcess, tries: dict[int, int]) -> None:
+    def _work(self, of: PictureSet, tries: dict[int, int]) -> None:
         try:
             task = self._task(of)
         except NeatPatchError as error:
             self._end(of, "failed", sentence(str(error)))
             return
-        pipe = worker.pipe()
+        pipe = self._works.pipe()
         pipe.send(task)
         heard_at = time.monotonic()
         try:
             while True:
                 if self._stopping.is_set() or not self._wanted(of):
-                    worker.end()
+                    self._works.end()
                     return
                 if not pipe.poll(_POLL_S):
                     if time.monotonic() - heard_at > _SILENT_S:
@@ -144,7 +145,7 @@ class PictureRunner:
                     return
                 self._take(of, message)
         except (EOFError, BrokenPipeError, ConnectionResetError):
-            worker.end()
+            self._works.end()
             self._again(of, tries)
 
     def _again(self, of: PictureSet, tries: dict[int, int]) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from statistics import median
@@ -120,8 +120,22 @@ def patch_all(
     Pictures that show too few shadows to tell how the map lies on them wait for the others of
     their lens. A fault of one picture is told in its record; the rest goes on.
     """
-    for folder in {target.parent for _, target in pictures}:
+    folders = {target.parent for _, target in pictures}
+    _clear(folders)
+    try:
+        yield from _patched(run, pictures)
+    finally:
+        _clear(folders)
+
+
+def _clear(folders: Iterable[Path]) -> None:
+    for folder in folders:
         clear_leftovers(folder)
+
+
+def _patched(
+    run: Patching, pictures: Sequence[tuple[Path, Path]]
+) -> Iterator[tuple[int, PhotoPatch]]:
     lenses: dict[Lens, list[Alignment]] = defaultdict(list)
     waiting: dict[int, Lens] = {}
     tasks = [_Task(run=run, source=source, target=target) for source, target in pictures]
