@@ -74,7 +74,7 @@ def test_blocks_hold_any_of_their_pixels() -> None:
 
 
 def test_means_under_labels() -> None:
-    window = np.array([[0, 2, 2], [5, 5, 0]], np.int32)
+    window = np.array([[0, 2, 2], [5, 5, 0]], np.int16)
     loss = np.array([[9, 1, 3], [4, 8, 9]], np.float32)
     assert detection._means(window, loss, np.array([2, 5])).tolist() == [2.0, 6.0]
     assert detection._any_of(window, [5], 7).tolist() == [[False] * 3, [True, True, False]]

@@ -110,7 +110,7 @@ def widened(mask: Mask, reach: int, *, round_: bool = False) -> Mask:
     """The mask grown by ``reach`` pixels, square or round."""
     shape = cv2.MORPH_ELLIPSE if round_ else cv2.MORPH_RECT
     kernel = cv2.getStructuringElement(shape, (2 * reach + 1, 2 * reach + 1))
-    return np.asarray(cv2.dilate(mask.astype(np.uint8), kernel) > 0)
+    return np.asarray(cv2.dilate(mask.astype(np.uint8), kernel)).view(np.bool_)
 
 
 def medians(values: NDArray[np.floating], axis: int) -> NDArray[np.floating]:

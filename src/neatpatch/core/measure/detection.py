@@ -142,7 +142,7 @@ def detect(loss: Image, brightness: Image, step: int, *, even: bool = True) -> D
     """
     if not np.isfinite(loss.sum()):
         loss = np.nan_to_num(loss, posinf=0.0, neginf=0.0)
-    labels = np.zeros(loss.shape, np.int32)
+    labels = np.zeros(loss.shape, np.int16)
     current = _evened(loss, brightness)
     regions: list[Region] = []
     sigmas: list[float] = []
@@ -249,7 +249,7 @@ def _evened(loss: Image, brightness: Image) -> Image:
     """The loss with its photon noise made even over the frame."""
     relative = np.sqrt(brightness / np.median(brightness)).astype(np.float32)
     field = cv2.resize(relative, loss.shape[::-1], interpolation=cv2.INTER_LINEAR)
-    return np.asarray(np.multiply(field, loss, out=field), np.float32)
+    return np.asarray(cv2.multiply(field, loss, dst=field), np.float32)
 
 
 def _edges_lowered(signal: Image) -> Image:
@@ -327,7 +327,7 @@ class _Grown:
     sigma: float
 
 
-def _place(regions: list[Region], labels: NDArray[np.int32], loss: Image, grown: _Grown) -> None:
+def _place(regions: list[Region], labels: NDArray[np.int16], loss: Image, grown: _Grown) -> None:
     """Add a level's region to the list, unless a finer level has explained it already."""
     mask, box, level, sigma = grown.mask, grown.box, grown.level, grown.sigma
     zoom = 2**level
@@ -352,7 +352,7 @@ def _place(regions: list[Region], labels: NDArray[np.int32], loss: Image, grown:
 
 def _beyond_known(
     regions: list[Region],
-    window: NDArray[np.int32],
+    window: NDArray[np.int16],
     loss: Image,
     big: Mask,
     known: NDArray[np.intp],
@@ -363,9 +363,10 @@ def _beyond_known(
     Finer regions no deeper than the rest of it are its fragments and are swallowed.
     """
     old = _any_of(window, known, len(regions))
-    reach = max(2, int(0.6 * np.sqrt(float(np.count_nonzero(old & big)) / np.pi)) + 1)
+    shared = np.count_nonzero(old & big)
+    reach = max(2, int(0.6 * np.sqrt(shared / np.pi)) + 1)
     rest = big & ~widened(old, reach)
-    if np.count_nonzero(rest) < 0.5 * np.count_nonzero(big & old) or rest.sum() < 12:
+    if np.count_nonzero(rest) < max(0.5 * shared, 12):
         return _joined_fragments(regions, window, loss, big, old, known)
     level = float(np.mean(loss[rest]))
     if level < 0.5 * sigma:
@@ -379,7 +380,7 @@ def _beyond_known(
 
 def _joined_fragments(
     regions: list[Region],
-    window: NDArray[np.int32],
+    window: NDArray[np.int16],
     loss: Image,
     big: Mask,
     old: Mask,
@@ -401,21 +402,23 @@ def _joined_fragments(
     return joined
 
 
-def _means(window: NDArray[np.int32], loss: Image, labels: NDArray[np.intp]) -> NDArray[np.float64]:
+def _means(window: NDArray[np.int16], loss: Image, labels: NDArray[np.intp]) -> NDArray[np.float64]:
     """Mean loss under each of these labels."""
     places = window.ravel()
     sums = np.bincount(places, weights=loss.ravel())
     return np.asarray(sums[labels] / np.bincount(places)[labels])
 
 
-def _any_of(window: NDArray[np.int32], labels: Sequence[int] | NDArray[np.intp], most: int) -> Mask:
+def _any_of(window: NDArray[np.int16], labels: Sequence[int] | NDArray[np.intp], most: int) -> Mask:
     """Where a window of labels up to ``most`` holds any of these."""
+    if len(labels) == 1:
+        return np.asarray(window == labels[0])
     wanted = np.zeros(most + 1, bool)
     wanted[list(labels)] = True
     return np.asarray(wanted[window])
 
 
-def _remove(regions: list[Region], window: NDArray[np.int32], label: int) -> None:
+def _remove(regions: list[Region], window: NDArray[np.int16], label: int) -> None:
     old = regions[label - 1]
     regions[label - 1] = Region(old.top, old.left, np.zeros((1, 1), bool), old.level)
     window[window == label] = 0

@@ -113,7 +113,8 @@ def cut_patch(light: Light, background: Background, occupied_map: Mask, region: 
     mask, step, top, left = region.mask, region.step, region.top, region.left
     size = max(mask.shape) * step
     zoom = 1
-    while mask.sum() * (step / zoom) ** 2 > _MANY_PIXELS:
+    pixels = int(np.count_nonzero(mask))
+    while pixels * (step / zoom) ** 2 > _MANY_PIXELS:
         zoom *= 2
     pad = (int(8 + 0.35 * min(size, 400)) // zoom + 1) * zoom
     height, width = light.shape
@@ -121,7 +122,7 @@ def cut_patch(light: Light, background: Background, occupied_map: Mask, region: 
     rows = (min(height, (top + mask.shape[0]) * step + pad) - y0) // zoom
     columns = (min(width, (left + mask.shape[1]) * step + pad) - x0) // zoom
     here = binned(light[y0 : y0 + rows * zoom, x0 : x0 + columns * zoom], zoom)
-    loss = (1.0 - here / background.patch(y0, x0, rows, columns, zoom)).astype(np.float32)
+    loss = np.asarray(1.0 - here / background.patch(y0, x0, rows, columns, zoom), np.float32)
     ys = (y0 + np.arange(rows) * zoom) // step
     xs = (x0 + np.arange(columns) * zoom) // step
     occupied = _window_of(occupied_map, 0, 0, ys, xs)
@@ -129,9 +130,9 @@ def cut_patch(light: Light, background: Background, occupied_map: Mask, region: 
     grow = 1 + -(-(step + int(0.06 * min(size, 100))) // zoom)
     grown = widened(mine, grow, round_=True) & ~_others(loss, mine, occupied, grow)
     free = ~widened(occupied | mine, grow, round_=True)
-    if free.sum() > 50:
+    if np.count_nonzero(free) > 50:
         zero = _sampled_median(loss[free])
-        loss = ((loss - zero) / max(1 - zero, 0.1)).astype(np.float32)
+        loss = np.asarray((loss - zero) / max(1 - zero, 0.1), np.float32)
     return Patch(y0, x0, loss, np.asarray(grown), np.asarray(free), zoom)
 
 
@@ -370,10 +371,10 @@ def _profile(patch: Patch, x: float, y: float, width: float) -> NDArray[np.float
     loss = patch.loss[window]
     usable = patch.mine[window] | patch.free[window]
     yy, xx = np.ogrid[: loss.shape[0], : loss.shape[1]]
-    bins = np.hypot(yy + y0 - y, xx + x0 - x)[usable].astype(int)
-    keep = bins < reach
-    sums = np.bincount(bins[keep], weights=loss[usable][keep], minlength=reach)
-    return np.asarray(sums / np.maximum(np.bincount(bins[keep], minlength=reach), 1))
+    bins = np.hypot(yy + y0 - y, xx + x0 - x).astype(int).ravel()
+    sums = np.bincount(bins, weights=(loss * usable).ravel(), minlength=reach)[:reach]
+    counts = np.bincount(bins, weights=usable.ravel(), minlength=reach)[:reach]
+    return np.asarray(sums / np.maximum(counts, 1))
 
 
 def _hollow(inside: Image, radius: NDArray[np.float64], depth: float) -> float:

@@ -200,7 +200,7 @@ def _mean_power(loss: Image) -> Image:
     """
     powers = tile_powers(loss, _window() ** 2, _LOOKS)
     upper = len(powers) * 2 // 3
-    return np.asarray(np.partition(powers, upper, axis=0)[upper], np.float32)
+    return np.asarray(np.sort(powers, axis=0)[upper], np.float32)
 
 
 @lru_cache(maxsize=1)

@@ -134,15 +134,15 @@ def _joint_fit(
 ) -> tuple[float, float, float]:
     """Blur, softness, and the relative standard error of the blur from the fit's own residuals."""
     rings = [_ring_data(m, start) for m in things]
-
+    spans = [_span(ring[0], m.profile_step_px) for m, ring in zip(things, rings, strict=True)]
     particles = np.array([_particle(m) for m in things])
 
     def residuals(p: NDArray[np.float64]) -> NDArray[np.float64]:
         radii, profiles = optics.unit_profiles(particles, float(p[0]), float(p[1]), airy)
         parts = []
-        for m, profile, (radius, values, weight) in zip(things, profiles, rings, strict=True):
-            model = m.loss_px2 * _ring_mean(radius, m.profile_step_px, radii, profile)
-            parts.append((values - model) * weight)
+        for m, profile, span, ring in zip(things, profiles, spans, rings, strict=True):
+            model = m.loss_px2 * _ring_mean(span, radii, profile)
+            parts.append((ring[1] - model) * ring[2])
         return np.concatenate(parts)
 
     low, high = 0.7 * start, 1.35 * start
@@ -172,17 +172,22 @@ def _relative_error(jacobian: NDArray[np.float64], left: NDArray[np.float64], bl
     return math.sqrt(spread * normal[1, 1] / determinant) / blur
 
 
+Span = tuple[NDArray[np.float64], NDArray[np.float64]]
+
+
+def _span(radius: NDArray[np.float64], step_px: int) -> Span:
+    """Three radii across each ring (n, 3), and what each counts for."""
+    fine = np.abs(radius[:, None] + np.array([-0.33, 0.0, 0.33]) * step_px)
+    weight = np.maximum(fine, 0.1)
+    return fine, weight / weight.sum(axis=1, keepdims=True)
+
+
 def _ring_mean(
-    radius: NDArray[np.float64],
-    step_px: int,
-    radii: NDArray[np.float64],
-    profile: NDArray[np.float64],
+    span: Span, radii: NDArray[np.float64], profile: NDArray[np.float64]
 ) -> NDArray[np.float64]:
     """Profile averaged over each ring's width, for small shadows of few pixels."""
-    fine = np.abs(radius[:, None] + np.array([-0.33, 0.0, 0.33]) * step_px)
-    values = np.interp(fine, radii, profile)
-    weight = np.maximum(fine, 0.1)
-    return np.asarray((values * weight).sum(axis=1) / weight.sum(axis=1))
+    fine, share = span
+    return np.asarray(np.einsum("ij,ij->i", np.interp(fine, radii, profile), share))
 
 
 def _ring_data(
