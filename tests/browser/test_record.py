@@ -105,6 +105,7 @@ def test_what_a_step_has_done_is_counted_and_stands_beside_the_next_move(
     tab.get_by_role("combobox", name="Camera").click()
     tab.get_by_role("option", name="All cameras").click()
     expect(tab).to_have_url(re.compile("/odds$"))
+    expect(tab.get_by_role("combobox", name="Camera")).to_have_text("All cameras")
     expect(row).to_be_visible()
 
 

@@ -60,6 +60,7 @@ const choose = (id: number | null): void =>
         option-label="name"
         option-value="id"
         aria-label="Camera"
+        :placeholder="choices[0]?.name"
         :filter="choices.length > 12"
         @update:model-value="choose"
       />
