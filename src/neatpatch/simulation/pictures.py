@@ -127,17 +127,20 @@ def exposed(camera: Camera, light: Light, through: Light, seed: int, iso: int = 
     return np.asarray(np.clip(shot * pattern[..., None], 0, 1), np.float32)
 
 
-def corrected(plane: Light, radial: float) -> Light:
-    """A picture whose parts were moved outward by ``radial * rho²`` of their distance."""
+def corrected(plane: Light, radial: float, scale: float = 1.0) -> Light:
+    """A picture whose parts went to ``scale * (1 + radial * rho²)`` of their distance.
+
+    ``rho``: the distance from the middle over half the diagonal.
+    """
     height, width = plane.shape[:2]
     y, x = np.indices((height, width), np.float32)
     x -= np.float32((width - 1) / 2)
     y -= np.float32((height - 1) / 2)
     reach = math.hypot(height, width) / 2
     rho = (x * x + y * y) / np.float32(reach**2)
-    back = 1 / (1 + radial * rho)
+    back = 1 / (scale * (1 + radial * rho))
     for _ in range(4):
-        back = 1 / (1 + radial * rho * back * back)
+        back = 1 / (scale * (1 + radial * rho * back * back))
     return np.asarray(
         cv2.remap(
             plane,

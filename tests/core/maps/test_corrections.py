@@ -2,38 +2,18 @@
 
 from __future__ import annotations
 
-import math
-
-import cv2
 import numpy as np
 import pytest
 
 from neatpatch.core.maps.corrections import Correction
 from neatpatch.core.maps.registration import register
+from neatpatch.simulation import pictures
 from tests.core.maps.test_fingerprint import Light, frame, printed, shot
 
 
 def corrected(light: Light, by: Correction) -> Light:
     """A picture whose places went where the correction takes them."""
-    height, width = light.shape[:2]
-    yy, xx = np.mgrid[:height, :width].astype(np.float32)
-    x, y = xx - np.float32((width - 1) / 2), yy - np.float32((height - 1) / 2)
-    reach = math.hypot(width, height) / 2
-    r = np.hypot(x, y)
-    source = r / by.scale
-    for _ in range(8):
-        source = r / (by.scale * (1 + by.radial * (source / reach) ** 2))
-    back = (source / np.maximum(r, 1e-6)).astype(np.float32)
-    return np.asarray(
-        cv2.remap(
-            light,
-            back * x + np.float32((width - 1) / 2),
-            back * y + np.float32((height - 1) / 2),
-            cv2.INTER_CUBIC,
-            borderMode=cv2.BORDER_REFLECT,
-        ),
-        np.float32,
-    )
+    return pictures.corrected(light, by.radial, by.scale)
 
 
 @pytest.mark.parametrize(

@@ -87,8 +87,7 @@ class Alignment:
     def apply(self, points: Points) -> Points:
         """Points (n, 2) as x, y of the first frame in pixels of the second."""
         off = self.placement.apply(points) - self.placement.pole
-        far = (off**2).sum(axis=1, keepdims=True) / self.placement.reach_px**2
-        moved = self.scale * (1 + self.radial * far) * off
+        moved = Correction(self.scale, self.radial).apply(off, self.placement.reach_px)
         return np.asarray(self.placement.pole + moved + np.array(self.shift_px))
 
     def growth(self, points: Points) -> NDArray[np.float64]:
@@ -146,13 +145,12 @@ def align_plainly(
     return _refined(nothing, a, b, best, radial=lens.radial != 0.0, known=lens)
 
 
-def similar_pairs(here: Marks, there: Marks, laid: Placement | Alignment, reach_px: float) -> Pairs:
+def similar_pairs(here: Marks, there: Marks, laid: Alignment, reach_px: float) -> Pairs:
     """Neighbours of similar loss (n, 2), the strongest of the first frame first."""
-    placement = laid.placement if isinstance(laid, Alignment) else laid
     if not here.count or not there.count:
         return np.zeros((0, 2), np.intp)
     order = np.argsort(-here.losses)
-    first, second = np.nonzero(alike(here.losses[order] * placement.zoom**2, there.losses))
+    first, second = np.nonzero(alike(here.losses[order] * laid.placement.zoom**2, there.losses))
     off = laid.apply(here.places[order])[first] - there.places[second]
     near = np.einsum("ij,ij->i", off, off) < reach_px**2
     return np.stack([order[first[near]], second[near]], axis=1)
@@ -186,7 +184,7 @@ def _most_agreed(a: Points, b: Points) -> NDArray[np.bool_] | None:
 def _corrected(here: Marks, there: Marks, placement: Placement) -> Alignment | None:
     """With a radial term: pairs on one radius vote for scale and term together."""
     reach = (_MOST_RADIAL + _MOST_CORRECTED_SCALE) * placement.reach_px
-    pairs = similar_pairs(here, there, placement, reach)
+    pairs = similar_pairs(here, there, Alignment(placement=placement), reach)
     if len(pairs) < _FEWEST_PAIRS:
         return None
     a = placement.apply(here.places[pairs[:, 0]]) - placement.pole

@@ -27,7 +27,7 @@ from neatpatch.core.maps.comparison import (
     Status,
 )
 from neatpatch.core.maps.constellation import lay
-from neatpatch.core.maps.moves import MOVED, loss_px2, moved_pairs
+from neatpatch.core.maps.moves import DARK, MOVED, loss_px2, moved_pairs
 from neatpatch.core.maps.placement import centre_of
 from neatpatch.core.maps.prediction import predict
 from neatpatch.core.maps.reasons import all_reasons
@@ -55,8 +55,8 @@ _UNPAIRED = 4.0
 """Above the cost of any possible pair (at most 2), so that a pair is always preferred."""
 _USUAL_DIAGONAL_MM = 43.3
 """Where the sensor's size is not known."""
-_TELLING_SNR, _DARK, _FEWEST_TELLING = 30.0, 0.7, 5
-"""Spots whose depth is known well, and not as deep as can be; with fewer, chance would decide."""
+_TELLING_SNR, _FEWEST_TELLING = 30.0, 5
+"""Spots whose depth is known well; with fewer, chance would decide."""
 _SAME_APERTURE = 0.005
 """Files round f-numbers by less; more would compare different apertures as one."""
 
@@ -241,7 +241,7 @@ def _drift(
     telling = [
         there[j].depth / (here[i].depth * later.deeper(here[i]))
         for i, j in pairs
-        if min(here[i].snr, there[j].snr) >= _TELLING_SNR and 0 < here[i].depth < _DARK
+        if min(here[i].snr, there[j].snr) >= _TELLING_SNR and 0 < here[i].depth < DARK
     ]
     return float(np.median(telling)) if len(telling) >= _FEWEST_TELLING else 1.0
 

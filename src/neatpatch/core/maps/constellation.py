@@ -218,7 +218,7 @@ def _agreement(here: Marks, there: Marks, found: Alignment, reach_px: float) -> 
         return 0, 0.0
     mine = Marks(places=at[inside], losses=here.losses[inside] * found.placement.zoom**2)
     still = Placement(here=(height, width), there=(height, width))
-    pairs = similar_pairs(mine, there, still, reach_px)
+    pairs = similar_pairs(mine, there, Alignment(placement=still), reach_px)
     pairs_alike = int(np.count_nonzero(alike(mine.losses, there.losses)))
     agreed = min(len(np.unique(pairs[:, 0])), len(np.unique(pairs[:, 1]))) if len(pairs) else 0
     return agreed, pairs_alike * math.pi * reach_px**2 / (height * width)

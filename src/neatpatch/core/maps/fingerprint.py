@@ -46,7 +46,7 @@ _STRONGEST_TONE = 3.0
 cameras have as well, are cut to it."""
 _PEAK_REACH = 5
 """Binned pixels around the peak that belong to it."""
-FALSE_ALARMS = 1e-6
+_FALSE_ALARMS = 1e-6
 """Of all pairs of strange sensors, these may pass for one. Higher and lower change the limit
 little: it grows as the logarithm."""
 _PATTERN = 0.002
@@ -238,7 +238,7 @@ def match(first: Fingerprint, second: Fingerprint, turns: Iterable[int] = (0, 1,
     """The best agreement over quarter turns and all shifts; strength 0 where steps differ."""
     chosen = tuple(turns)
     places = float(first.values.size + second.values.size) * len(chosen)
-    limit = 2 * math.log(max(places, 2.0) / FALSE_ALARMS)
+    limit = 2 * math.log(max(places, 2.0) / _FALSE_ALARMS)
     clear = first.clear and second.clear
     expected = expected_strength(first, second) if clear else 0.0
     best = Match(0.0, limit, 0, (0.0, 0.0), expected)

@@ -38,7 +38,7 @@ _ROUNDS = 8
 """After which the probabilities change by less than a hundredth."""
 _LEAST_STRANGERS = 2.0
 """New spots to be expected even where all that came could have moved."""
-_DARK = 0.7
+DARK = 0.7
 """A thing nearly as wide as the blur is as dark as can be: from there its loss tells its size."""
 _AGREES = 4.5
 """Errors by which one thing's depth, and its loss, may differ at most."""
@@ -104,7 +104,7 @@ def _probabilities(
     near = _nearness(far) * _SENSOR_SHARE * diagonal_mm**2 + _ANYWHERE
     by_depth, by_loss = _compared(gone, new, _DEPTH), _compared(gone, new, _LOSS)
     telling = np.minimum.outer(*(np.array([s.depth for s in spots]) for spots in (gone, new)))
-    likeness = np.where(telling < _DARK, by_depth.likeness, by_loss.likeness)
+    likeness = np.where(telling < DARK, by_depth.likeness, by_loss.likeness)
     possible = _can_be_one(gone, new) & by_depth.agrees & by_loss.agrees
     evidence = np.where(possible, near * likeness, 0.0)
     stranger = np.ones(len(new))

@@ -174,7 +174,10 @@ def _one(task: _Task) -> _Answer:
     except NeatPatchError as error:
         why = sentence(str(error))
     except OSError as error:
-        why = f"It could not be read or written: {error.strerror or error}."
+        why = (
+            f"It could not be read or written: {error.strerror or error}. Look after the disk and "
+            "the folder, then run it again."
+        )
     return _Answer(untouched(str(task.source), f_number, why))
 
 
