@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
@@ -36,12 +37,13 @@ def read_frame(path: Path, limits: Limits = DEFAULT_LIMITS) -> Frame:
     if kind in ("raw", "dng"):
         from neatpatch.images.raw import read_raw as reader
     try:
-        with quiet():
+        with quiet(), ThreadPoolExecutor(1) as beside:
+            digest = beside.submit(sha256_of, path)
             frame = reader(path, kind, limits)
     except (MemoryError, cv2.error) as error:
         raise NoMemoryError(
             "there is not enough memory for a picture of this size. Close other programs, or use "
             "the camera's own JPEG or RAW file of a single frame."
         ) from error
-    facts = replace(frame.facts, path=str(path), sha256=sha256_of(path))
+    facts = replace(frame.facts, path=str(path), sha256=digest.result())
     return replace(frame, facts=facts)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from itertools import combinations
 
 import cv2
@@ -16,11 +17,13 @@ from neatpatch.core.common import filters, optics
 from neatpatch.core.common.filters import (
     binned,
     binned_light,
-    enlarged_strips,
     finite,
+    over_enlarged,
     quantile,
+    smoothed,
 )
 from neatpatch.core.common.frame import CodedLight, Frame, FrameFacts
+from neatpatch.core.common.halves import in_halves
 from neatpatch.core.maps import alignment
 from neatpatch.core.measure import detection
 from neatpatch.core.measure.background import estimate_background
@@ -32,6 +35,32 @@ Floats = NDArray[np.float32]
 
 def noise(shape: tuple[int, int], seed: int = 1) -> Floats:
     return np.random.default_rng(seed).standard_normal(shape).astype(np.float32)
+
+
+def put(whole: Floats, rows: slice, strip: Floats) -> None:
+    whole[rows] = strip
+
+
+@pytest.mark.parametrize("sigma", [0.6, 1.3, 4.0])
+def test_smoothing_in_halves_equals_smoothing_the_whole(sigma: float) -> None:
+    image = noise((701, 900), 5)
+    assert image.size > filters._WORTH_SHARING
+    whole = cv2.GaussianBlur(image, (0, 0), sigma, borderType=cv2.BORDER_REFLECT)
+    assert np.array_equal(smoothed(image, sigma), whole)
+
+
+def test_both_halves_are_done_and_an_error_of_either_is_raised() -> None:
+    done: list[tuple[int, int]] = []
+    in_halves(7, lambda first, last: done.append((first, last)))
+    assert sorted(done) == [(0, 3), (3, 7)]
+    for failing in (0, 3):
+
+        def fail(first: int, _last: int, failing: int = failing) -> None:
+            if first == failing:
+                raise ValueError("broken")
+
+        with pytest.raises(ValueError, match="broken"):
+            in_halves(7, fail)
 
 
 @pytest.mark.parametrize("shape", [(64, 96), (67, 101), (200, 33)])
@@ -49,8 +78,7 @@ def test_enlarging_strip_by_strip_equals_enlarging_the_whole(shape: tuple[int, i
         coarse, (coarse.shape[1] * zoom, coarse.shape[0] * zoom), interpolation=cv2.INTER_LINEAR
     )
     found = np.full(shape, np.nan, np.float32)
-    for rows, strip in enlarged_strips(coarse, zoom, shape):
-        found[rows] = strip
+    over_enlarged(coarse, zoom, shape, partial(put, found))
     assert np.allclose(found, whole[: shape[0], : shape[1]], atol=1e-5)
 
 
@@ -96,9 +124,10 @@ def test_background_in_patches_and_strips_equals_the_window() -> None:
     for step in (1, 2):
         height, width = shape[0] // step, shape[1] // step
         whole = background.window(0, 0, height, width, step)
-        for band, strip in background.strips(height, width, step):
-            inside = np.s_[4:-4, 4:-4]
-            assert np.allclose(strip[inside], whole[band][inside], rtol=2e-4)
+        found = np.full((height, width), np.nan, np.float32)
+        background.over_strips(height, width, step, partial(put, found))
+        inside = np.s_[4:-4, 4:-4]
+        assert np.allclose(found[inside], whole[inside], rtol=2e-4)
 
 
 def test_background_from_binned_light_equals_that_of_the_whole() -> None:

@@ -46,7 +46,10 @@ def test_what_has_one_top_is_cut_at_no_level(seed: int) -> None:
     low, sigma = 0.02 * float(smooth.max()), 0.01
     levels = low * (0.85 * float(smooth.max()) / low) ** LEVELS
     cuts = [len(splitting._prominent_parts(smooth, mask, float(v), sigma)) > 1 for v in levels]
-    assert splitting._several(smooth, mask, low, sigma) or not any(cuts)
+    tops = splitting._tops(smooth, mask, low)
+    worth = [np.count_nonzero(splitting._prominent(tops, float(v), sigma)) > 1 for v in levels]
+    assert worth == sorted(worth, reverse=True)
+    assert all(told or not cut for told, cut in zip(worth, cuts, strict=True))
 
 
 def test_what_is_noticed_could_be_told_to_be_possible() -> None:

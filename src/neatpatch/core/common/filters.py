@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable
 
 import cv2
 import numpy as np
@@ -10,16 +10,35 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from neatpatch.core.common.frame import CodedLight, Image, Light
+from neatpatch.core.common.halves import in_halves
 
 Mask = NDArray[np.bool_]
 _STRIP = 16
 """Rows at once that stay in the cache; larger is slower, smaller is all overhead."""
 _LIGHT_STRIP = 16
 """As above, for light kept as codes."""
+_KERNEL_SIGMAS = 4
+"""A Gaussian of floating-point numbers ends here."""
+_WORTH_SHARING = 500_000
+"""Pixels of a picture whose filter takes longer than it does to call another thread."""
 
 
 def smoothed(image: Image, sigma: float) -> Image:
     """Gaussian of the given standard deviation in pixels."""
+    if image.size < _WORTH_SHARING:
+        return _gaussian(image, sigma)
+    out = np.empty(image.shape, np.float32)
+    room = int(_KERNEL_SIGMAS * sigma) + 2
+
+    def some(first: int, last: int) -> None:
+        top = max(0, first - room)
+        out[first:last] = _gaussian(image[top : last + room], sigma)[first - top :][: last - first]
+
+    in_halves(image.shape[0], some)
+    return out
+
+
+def _gaussian(image: Image, sigma: float) -> Image:
     return np.asarray(
         cv2.GaussianBlur(image, (0, 0), sigma, borderType=cv2.BORDER_REFLECT), np.float32
     )
@@ -49,33 +68,42 @@ def binned_light(light: Light, step: int) -> Image:
     """`binned` of a whole frame's light, strip after strip."""
     rows, columns = light.shape[0] // step, light.shape[1] // step
     out = np.empty((rows, columns), np.float32)
-    for top in range(0, rows, _LIGHT_STRIP):
-        bottom = min(top + _LIGHT_STRIP, rows)
-        out[top:bottom] = binned(light[top * step : bottom * step], step)
+
+    def some(first: int, last: int) -> None:
+        for top in range(first, last, _LIGHT_STRIP):
+            bottom = min(top + _LIGHT_STRIP, last)
+            out[top:bottom] = binned(light[top * step : bottom * step], step)
+
+    in_halves(rows, some)
     return out
 
 
-def enlarged_strips(
-    coarse: Image, zoom: int, shape: tuple[int, int]
-) -> Iterator[tuple[slice, Image]]:
-    """A coarse image enlarged ``zoom`` times, linear between its pixels, strip after strip.
+def over_enlarged(
+    coarse: Image, zoom: int, shape: tuple[int, int], work: Callable[[slice, Image], None]
+) -> None:
+    """Call ``work`` for strips of rows of a coarse image enlarged ``zoom`` times, linear between
+    its pixels: with the rows of the strip, and the strip.
 
     Pixels of ``shape`` beyond it repeat its border. Strips stay in the processor's cache, so that
-    the whole enlarged image need never be held.
+    the whole enlarged image need never be held. Two strips may be worked on at once.
     """
     framed = np.pad(coarse, ((1, 2), (0, 1)), mode="edge")
     width = framed.shape[1] * zoom
-    for first in range(0, framed.shape[0] - 2, _STRIP):
-        last = min(first + _STRIP, framed.shape[0] - 2)
-        rows = slice(first * zoom, min(last * zoom, shape[0]))
-        if rows.start >= rows.stop:
-            return
-        part = framed[first : last + 2]
-        wide = np.asarray(
-            cv2.resize(part, (width, part.shape[0] * zoom), interpolation=cv2.INTER_LINEAR),
-            np.float32,
-        )
-        yield rows, wide[zoom : zoom + rows.stop - rows.start, : shape[1]]
+
+    def some(start: int, stop: int) -> None:
+        for first in range(start, stop, _STRIP):
+            last = min(first + _STRIP, stop)
+            rows = slice(first * zoom, min(last * zoom, shape[0]))
+            if rows.start >= rows.stop:
+                return
+            part = framed[first : last + 2]
+            wide = np.asarray(
+                cv2.resize(part, (width, part.shape[0] * zoom), interpolation=cv2.INTER_LINEAR),
+                np.float32,
+            )
+            work(rows, wide[zoom : zoom + rows.stop - rows.start, : shape[1]])
+
+    in_halves(framed.shape[0] - 2, some)
 
 
 def running_median(image: NDArray[np.floating], size: int) -> NDArray[np.floating]:

@@ -8,7 +8,7 @@ Technometrics 16, 147 (1974), https://doi.org/10.1080/00401706.1974.10489171.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -21,8 +21,8 @@ from neatpatch.core.common.filters import (
     Mask,
     binned,
     binned_light,
-    enlarged_strips,
     medians,
+    over_enlarged,
     quantile,
     running_median,
 )
@@ -125,14 +125,17 @@ class Background:
         low, high = (int(v / self.cell_px + MARGIN - 0.5) for v in (first, first + count))
         return slice(max(0, low - 2), high + 4)
 
-    def strips(self, height: int, width: int, step: int) -> Iterator[tuple[slice, Image]]:
-        """`window` of the whole frame, strip after strip, linear between every fourth pixel.
+    def over_strips(
+        self, height: int, width: int, step: int, work: Callable[[slice, Image], None]
+    ) -> None:
+        """Call ``work`` for strips of `window` of the whole frame, linear between every fourth
+        pixel: with their rows, and the strip.
 
         A surface bent by 1 % a cell is met within 2e-5.
         """
         rows, columns = -(-height // _COARSE), -(-width // _COARSE)
         coarse = self.window(0, 0, rows, columns, step * _COARSE)
-        yield from enlarged_strips(coarse, _COARSE, (height, width))
+        over_enlarged(coarse, _COARSE, (height, width), work)
 
     def _knots(self, first: int, count: int, step: int) -> NDArray[np.float64]:
         """Places of binned pixels on the grid, margin included."""

@@ -23,7 +23,7 @@ from neatpatch.core.common.filters import (
     Mask,
     binned,
     box_mean,
-    enlarged_strips,
+    over_enlarged,
     quantile,
     smoothed,
     widened,
@@ -119,9 +119,12 @@ def loss_map(light: Image, background: Background, step: int) -> Image:
 
     ``light`` is binned by ``step``, and is turned into the loss in place.
     """
-    for rows, ground in background.strips(light.shape[0], light.shape[1], step):
+
+    def lost(rows: slice, ground: Image) -> None:
         np.divide(light[rows], ground, out=light[rows])
         np.subtract(1.0, light[rows], out=light[rows])
+
+    background.over_strips(light.shape[0], light.shape[1], step, lost)
     return light
 
 
@@ -185,8 +188,11 @@ def _evened_out(signal: Image, sigma: float) -> None:
     rough = np.sqrt(2 * np.maximum(box_mean(bright * bright, _BRIGHT_BINS), 0))
     if float(rough.max()) <= _BRIGHT_USUAL:
         return
-    for rows, local in enlarged_strips(rough, _LOCAL_BIN, (signal.shape[0], signal.shape[1])):
+
+    def lower(rows: slice, local: Image) -> None:
         signal[rows] /= np.maximum(local / _BRIGHT_USUAL, 1)
+
+    over_enlarged(rough, _LOCAL_BIN, (signal.shape[0], signal.shape[1]), lower)
 
 
 def _subtract_surroundings(smooth: Image) -> None:
@@ -194,8 +200,11 @@ def _subtract_surroundings(smooth: Image) -> None:
     coarse = binned(smooth, _LOCAL_BIN)
     limit = 3 * max(_sampled_sigma(coarse), 1e-6)
     wide = box_mean(np.clip(coarse, -limit, limit), _LOCAL_BINS)
-    for rows, around in enlarged_strips(wide, _LOCAL_BIN, (smooth.shape[0], smooth.shape[1])):
+
+    def take_off(rows: slice, around: Image) -> None:
         smooth[rows] -= around
+
+    over_enlarged(wide, _LOCAL_BIN, (smooth.shape[0], smooth.shape[1]), take_off)
 
 
 def _texture(sigmas: list[float], white: float, step: int) -> float:
@@ -223,10 +232,10 @@ def _sampled_sigma(values: Image) -> float:
     Dust is dark, so that it leaves the bright side alone.
     """
     stride = max(1, int(np.sqrt(values.size / _SAMPLES)))
-    sample = values[::stride, ::stride]
-    middle = quantile(sample, 0.5)
-    brightest = (middle - quantile(sample, _BRIGHTEST)) / _BRIGHTEST_SIGMAS
-    return max(robust_sigma(sample), brightest / _HEAVY_TAIL)
+    sample = np.sort(values[::stride, ::stride], axis=None)
+    middle, brightest = (sample[round(share * (sample.size - 1))] for share in (0.5, _BRIGHTEST))
+    tail = float(middle - brightest) / _BRIGHTEST_SIGMAS / _HEAVY_TAIL
+    return max(1.4826 * quantile(np.abs(sample - middle), 0.5), tail)
 
 
 def threshold(pixels: int) -> float:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import Mask
 from neatpatch.core.common.frame import Image
-from neatpatch.core.measure.shapes import depths, filled, roundness
+from neatpatch.core.measure.shapes import depths, filled, pixels_of, roundness
 
 _LEAST_PIXELS = 60
 """Smaller regions show no limbs; larger would leave short crossings whole."""
@@ -52,7 +52,7 @@ class Bar:
         along = np.abs(dx * self.direction[0] + dy * self.direction[1])
         across = np.abs(-dx * self.direction[1] + dy * self.direction[0])
         beyond = np.maximum(along - self.half_length, 0.0)
-        return np.asarray(np.hypot(across, beyond) / self.half_width)
+        return np.asarray(np.sqrt(across * across + beyond * beyond) / self.half_width)
 
 
 def limbs(mask: Mask, smooth: Image) -> list[Mask]:
@@ -71,7 +71,7 @@ def limbs(mask: Mask, smooth: Image) -> list[Mask]:
     bars = _bars(whole, smooth, width)
     if len(bars) < 2:
         return [mask]
-    ys, xs = np.nonzero(mask)
+    xs, ys = pixels_of(mask)
     distances = np.stack([bar.distance(xs.astype(float), ys.astype(float)) for bar in bars])
     if float((distances.min(axis=0) < 1.4).mean()) < _EXPLAINED:
         return [mask]
@@ -91,7 +91,7 @@ def _typical_width(whole: Mask) -> float:
 
 def _branched(whole: Mask, width: float) -> bool:
     """Whether too many pixels lie well off a single bent axis."""
-    ys, xs = np.nonzero(whole)
+    xs, ys = pixels_of(whole)
     dx, dy = xs - xs.mean(), ys - ys.mean()
     _, vectors = np.linalg.eigh([[dx @ dx, dx @ dy], [dx @ dy, dy @ dy]])
     axis = vectors[:, 1]
@@ -124,16 +124,8 @@ def _bars(whole: Mask, smooth: Image, width: float) -> list[Bar]:
 
 def _longest_bar(whole: Mask, rest: Mask, width: float) -> tuple[Bar, Mask] | None:
     """The bar that holds most of the rest, and its pixels, shared ones included."""
-    ys, xs = np.nonzero(rest)
-    best, angle, low = 0, 0.0, 0.0
-    for candidate in np.arange(0, 180, 3) * np.pi / 180:
-        offset = (-xs * np.sin(candidate) + ys * np.cos(candidate)) / width
-        for shift in (0.0, 0.5):
-            counts = np.bincount(np.floor(offset - offset.min() + shift).astype(int))
-            if counts.max() > best:
-                best, angle = int(counts.max()), float(candidate)
-                low = float(offset.min() - shift + counts.argmax())
-    rows, columns = np.indices(whole.shape)
+    angle, low = _fullest_strip(rest, width)
+    rows, columns = np.asarray(np.indices(whole.shape), np.float64)
     offset = (-columns * np.sin(angle) + rows * np.cos(angle)) / width
     pixels = _connected(whole & (offset >= low - 0.2) & (offset < low + 1.2), rest)
     bar = None
@@ -141,12 +133,28 @@ def _longest_bar(whole: Mask, rest: Mask, width: float) -> tuple[Bar, Mask] | No
         bar = _fitted(pixels & rest, pixels)
         if bar is None:
             return None
-        near = bar.distance(columns.ravel().astype(float), rows.ravel().astype(float))
-        stretched = (near.reshape(whole.shape) < 1.15) & whole
+        stretched = (bar.distance(columns, rows) < 1.15) & whole
         pixels = _connected(stretched, rest)
     if bar is None or (pixels & rest).sum() <= width * width:
         return None
     return bar, pixels
+
+
+def _fullest_strip(rest: Mask, width: float) -> tuple[float, float]:
+    """Direction (radians) of the strip as wide as a bar that holds most, and where it begins, in
+    widths across. Strips begin at every half width, so that one is two halves side by side.
+    """
+    xs, ys = (v.astype(np.float64) for v in pixels_of(rest))
+    best, angle, low = 0, 0.0, 0.0
+    for candidate in np.arange(0, 180, 3) * np.pi / 180:
+        offset = (ys * np.cos(candidate) - xs * np.sin(candidate)) / width
+        first = float(offset.min())
+        halves = np.bincount((2 * (offset - first)).astype(np.intp), minlength=2)
+        strips = halves[:-1] + halves[1:]
+        if strips.max() > best:
+            best, angle = int(strips.max()), float(candidate)
+            low = first + int(strips.argmax()) / 2
+    return angle, low
 
 
 def _connected(pixels: Mask, rest: Mask) -> Mask:
@@ -160,14 +168,14 @@ def _connected(pixels: Mask, rest: Mask) -> Mask:
 
 def _fitted(own: Mask, pixels: Mask) -> Bar | None:
     """Axis and width from a bar's own pixels, length from all it shares too."""
-    ys, xs = np.nonzero(own)
+    xs, ys = pixels_of(own)
     if xs.size < _LEAST_PIXELS // 3:
         return None
     x, y = float(xs.mean()), float(ys.mean())
     _, vectors = np.linalg.eigh(np.cov(np.vstack([xs - x, ys - y])))
     dx, dy = float(vectors[0, 1]), float(vectors[1, 1])
     across = -(xs - x) * dy + (ys - y) * dx
-    all_ys, all_xs = np.nonzero(pixels)
+    all_xs, all_ys = pixels_of(pixels)
     along = (all_xs - x) * dx + (all_ys - y) * dy
     first, last = float(along.min()), float(along.max())
     middle = (first + last) / 2

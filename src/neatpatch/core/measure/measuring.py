@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from neatpatch.core.common.filters import Mask, binned, quantile, smoothed, widened
 from neatpatch.core.common.frame import Image, Light
 from neatpatch.core.measure.background import Background
-from neatpatch.core.measure.shapes import extent_of
+from neatpatch.core.measure.shapes import extent_of, pixels_of
 
 _PROFILE_REACH = 100
 """Radial profiles end here at the latest, in pixels of the (binned) patch."""
@@ -168,10 +168,10 @@ def _window_of(
 
 def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> Measured | None:
     """Measure a patch; None when no light is missing in sum (a mask of noise)."""
-    ys, xs = np.nonzero(patch.mine)
+    xs, ys = (v.astype(np.float64) for v in pixels_of(patch.mine))
     if xs.size == 0:
         return None
-    values = patch.loss[ys, xs].astype(np.float64)
+    values = patch.loss[patch.mine].astype(np.float64)
     total = float(values.sum())
     if total <= 0:
         return None
@@ -181,12 +181,12 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
     rough = quantile(values, 0.98)
     if np.sqrt(max(rough, 0.0) * total) < _FAINT * white_noise:
         x, y = _windowed(xs, ys, values, x, y, total / max(rough, 1e-6))
-    dx, dy = np.asarray(xs - x, np.float64), np.asarray(ys - y, np.float64)
+    dx, dy = xs - x, ys - y
     variance, axis = _axes(dx, dy, weights)
     smooth = smoothed(patch.loss, _depth_smoothing(xs.size, rough, white_noise))
-    inside = smooth[ys, xs]
+    inside = smooth[patch.mine]
     depth = float(np.clip(inside.max(), 1e-5, 1.0))
-    energy = float(np.sqrt(np.sum(inside.astype(np.float64) ** 2)))
+    energy = float(np.linalg.norm(inside.astype(np.float64)))
     strong = inside > 0.3 * depth
     extent = extent_of(xs[strong], ys[strong]) + 1
     fill = min(1.0, float(np.count_nonzero(strong)) / (np.pi / 4 * (extent - 0.4) ** 2))
@@ -199,9 +199,9 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
         reach = _PROFILE_WIDTHS * float(np.sqrt(total / depth)) + float(np.sqrt(total))
         profile = _profile(patch, x, y, reach)
     border = (
-        patch.top + ys.min() * z <= 1
+        patch.top + ys[0] * z <= 1
         or patch.left + xs.min() * z <= 1
-        or patch.top + ys.max() * z >= frame_shape[0] - 1 - z
+        or patch.top + ys[-1] * z >= frame_shape[0] - 1 - z
         or patch.left + xs.max() * z >= frame_shape[1] - 1 - z
     )
     return Measured(
@@ -221,7 +221,7 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
         extent_px=extent * z,
         fill=fill,
         spread_px2=_spread(dx[strong], dy[strong], weights[strong]) * z * z,
-        hollow=_hollow(inside, np.hypot(dx, dy), depth),
+        hollow=_hollow(inside, np.sqrt(dx * dx + dy * dy), depth),
         noise=white_noise / z,
         edge_px=depth / max(slope, 1e-6) * z,
         at_border=bool(border),
@@ -229,8 +229,8 @@ def measure(patch: Patch, white_noise: float, frame_shape: tuple[int, int]) -> M
 
 
 def _windowed(
-    xs: NDArray[np.intp],
-    ys: NDArray[np.intp],
+    xs: NDArray[np.float64],
+    ys: NDArray[np.float64],
     values: NDArray[np.float64],
     x: float,
     y: float,
@@ -259,7 +259,7 @@ def _windowed(
 def _spread(
     dx: NDArray[np.float64], dy: NDArray[np.float64], weights: NDArray[np.float64]
 ) -> float:
-    return float((weights * (dx * dx + dy * dy)).sum() / 2 / max(weights.sum(), 1e-9))
+    return float(weights @ (dx * dx + dy * dy) / 2 / max(weights.sum(), 1e-9))
 
 
 def _depth_smoothing(pixels: int, depth: float, white_noise: float) -> float:
@@ -269,24 +269,25 @@ def _depth_smoothing(pixels: int, depth: float, white_noise: float) -> float:
 
 
 def _centroid(
-    xs: NDArray[np.intp],
-    ys: NDArray[np.intp],
+    xs: NDArray[np.float64],
+    ys: NDArray[np.float64],
     values: NDArray[np.float64],
     weights: NDArray[np.float64],
 ) -> tuple[float, float]:
     total = values.sum()
-    x, y = float((values * xs).sum() / total), float((values * ys).sum() / total)
-    if xs.min() <= x <= xs.max() and ys.min() <= y <= ys.max():
+    x, y = float(values @ xs / total), float(values @ ys / total)
+    if xs.min() <= x <= xs.max() and ys[0] <= y <= ys[-1]:
         return x, y
     total = max(weights.sum(), 1e-9)
-    return float((weights * xs).sum() / total), float((weights * ys).sum() / total)
+    return float(weights @ xs / total), float(weights @ ys / total)
 
 
 def _axes(
     dx: NDArray[np.float64], dy: NDArray[np.float64], weights: NDArray[np.float64]
 ) -> tuple[tuple[float, float], NDArray[np.float64]]:
     total = max(weights.sum(), 1e-9)
-    xx, yy, xy = ((weights * v).sum() / total for v in (dx * dx, dy * dy, dx * dy))
+    along, down = weights * dx, weights * dy
+    xx, yy, xy = along @ dx / total, down @ dy / total, along @ dy / total
     values, vectors = np.linalg.eigh(np.array([[xx, xy], [xy, yy]]))
     return (float(max(values[1], 1e-3)), float(max(values[0], 1e-3))), vectors[:, 1]
 
@@ -316,7 +317,7 @@ def _along(
         return Course(float(np.ptp(s) + 1), float(np.ptp(t) + 1))
     scale = max(float(np.ptp(s)) / 2, 1.0)
     root = np.sqrt(values[strong])
-    basis = np.vander(s[strong] / scale, 4) * root[:, None]
+    basis = _cubic(s[strong] / scale) * root[:, None]
     normal = basis.T @ basis + 1e-9 * np.eye(4)
     bend = np.linalg.solve(normal, basis.T @ (t[strong] * root))
     first, last = _half_ends(s, values)
@@ -334,6 +335,12 @@ def _along(
     return Course(length, max(high - low, 1.0), points)
 
 
+def _cubic(x: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Powers of each value from the third to none, as `numpy.vander` gives them."""
+    square = x * x
+    return np.column_stack([square * x, square, x, np.ones_like(x)])
+
+
 def _half_ends(
     position: NDArray[np.float64],
     values: NDArray[np.float64],
@@ -341,17 +348,20 @@ def _half_ends(
     means: bool = False,
 ) -> tuple[float, float]:
     """First and last place where the summed (or mean) loss exceeds half its typical level."""
-    count = max(4, int(np.ptp(position) / step))
-    sums, edges = np.histogram(position, bins=count, weights=values)
+    first, last = float(position.min()), float(position.max())
+    count = max(4, int((last - first) / step))
+    edges = np.linspace(first, last, count + 1)
+    place = (position - first) * (count / max(last - first, 1e-9))
+    bins = np.minimum(place.astype(np.intp), count - 1)
+    sums = np.asarray(np.bincount(bins, weights=values, minlength=count), np.float64)
     if means:
-        numbers, _ = np.histogram(position, bins=edges)
-        sums = sums / np.maximum(numbers, 1)
+        sums = sums / np.maximum(np.bincount(bins, minlength=count), 1)
     kernel = np.ones(3) / 3
     sums = np.convolve(np.pad(sums, 1, mode="edge"), kernel, mode="valid")
     level = 0.5 * quantile(sums, 0.97 if means else 0.7)
     above = np.nonzero(sums > level)[0]
     if above.size == 0:
-        return float(position.min()), float(position.max())
+        return first, last
     if means:
         peak = int(np.argmax(sums))
         low, high = peak, peak
@@ -370,8 +380,9 @@ def _profile(patch: Patch, x: float, y: float, width: float) -> NDArray[np.float
     window = np.s_[y0 : int(y) + reach + 1, x0 : int(x) + reach + 1]
     loss = patch.loss[window]
     usable = patch.mine[window] | patch.free[window]
-    yy, xx = np.ogrid[: loss.shape[0], : loss.shape[1]]
-    bins = np.hypot(yy + y0 - y, xx + x0 - x).astype(int).ravel()
+    yy, xx = (np.arange(n, dtype=np.float64) for n in loss.shape)
+    squares = np.add.outer((yy + y0 - y) ** 2, (xx + x0 - x) ** 2)
+    bins = np.sqrt(squares, out=squares).astype(np.intp).ravel()
     sums = np.bincount(bins, weights=(loss * usable).ravel(), minlength=reach)[:reach]
     counts = np.bincount(bins, weights=usable.ravel(), minlength=reach)[:reach]
     return np.asarray(sums / np.maximum(counts, 1))

@@ -100,7 +100,7 @@ def tile_powers(loss: Image, window: Image, places: tuple[int, int]) -> Image:
         np.multiply(tile - tile.mean(), window, out=tiles[i])
     from scipy.fft import rfft2  # half the time of others in single precision; slow to load
 
-    spectra = rfft2(tiles)
+    spectra = rfft2(tiles, workers=2)
     return np.asarray(np.square(spectra.real) + np.square(spectra.imag), np.float32)
 
 

@@ -15,7 +15,7 @@ import numpy as np
 from neatpatch.core.common.filters import Mask, binned, quantile, widened
 from neatpatch.core.common.frame import Image
 from neatpatch.core.measure.limbs import limbs
-from neatpatch.core.measure.shapes import depths, filled, roundness
+from neatpatch.core.measure.shapes import depths, filled, pixels_of, roundness
 
 _LEVELS = np.linspace(0.0, 1.0, 10)
 _PROMINENCE = 0.2
@@ -82,7 +82,10 @@ def _at_saddles(smooth: Image, mask: Mask, sigma: float, depth: int) -> list[Mas
     low = max(2 * sigma, 0.02 * peak)
     if peak <= low * 1.5:
         return [mask]
-    for level in low * (0.85 * peak / low) ** _LEVELS if _several(smooth, mask, low, sigma) else ():
+    tops = _tops(smooth, mask, low)
+    for level in low * (0.85 * peak / low) ** _LEVELS:
+        if np.count_nonzero(_prominent(tops, float(level), sigma)) < 2:
+            break
         parts = _prominent_parts(smooth, mask, float(level), sigma)
         if len(parts) > 1:
             pieces = [
@@ -92,15 +95,14 @@ def _at_saddles(smooth: Image, mask: Mask, sigma: float, depth: int) -> list[Mas
     return _core_and_rest(smooth, mask, sigma, peak, depth)
 
 
-def _several(smooth: Image, mask: Mask, low: float, sigma: float) -> bool:
-    """Whether two tops could stand out at any level from ``low`` on: most things have one."""
+def _tops(smooth: Image, mask: Mask, low: float) -> Image:
+    """Values of the local maxima above ``low``, of which every part at any level has one."""
     inside = np.where(mask, smooth, -np.inf).astype(np.float32)
-    tops = inside[(inside >= cv2.dilate(inside, _NEIGHBOURS)) & (inside > low)]
-    return int(np.count_nonzero(_prominent(tops, low, sigma))) > 1
+    return inside[(inside >= cv2.dilate(inside, _NEIGHBOURS)) & (inside > low)]
 
 
 def _prominent(tops: Image, level: float, sigma: float) -> Mask:
-    """Which of these tops stand out over a level."""
+    """Which of these tops stand out over a level: the fewer, the higher it is."""
     return np.asarray(tops - level > np.maximum(_SIGNIFICANT * sigma, _PROMINENCE * tops))
 
 
@@ -133,7 +135,7 @@ def _dark_in_the_middle(smooth: Image, mask: Mask) -> bool:
 
 def _rim_closed(smooth: Image, whole: Mask, level: float) -> bool:
     """Dark in nearly all directions from the centre."""
-    ys, xs = np.nonzero(whole)
+    xs, ys = pixels_of(whole)
     cy, cx = ys.mean(), xs.mean()
     angle = np.arctan2(ys - cy, xs - cx)
     sector = ((angle + np.pi) / (2 * np.pi) * 12).astype(int).clip(0, 11)
