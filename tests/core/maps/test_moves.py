@@ -39,20 +39,27 @@ def strangers(count: int, seed: int) -> list[Spot]:
 def test_the_same_size_nearby_has_moved() -> None:
     gone = [speck("a", 500, 500, 0.31), *strangers(12, 31)]
     new = [speck("b", 580, 470, 0.312), *strangers(3, 2)]
-    found = [p for p in pairs(gone, new) if p.probability >= MOVED]
+    found = [p for p in pairs(gone, new) if p.moved]
     assert [(p.gone, p.new) for p in found] == [(0, 0)]
 
 
 def test_a_like_size_far_away_or_another_size_nearby_has_not() -> None:
     far = pairs([speck("a", 100, 100, 0.3)], [speck("b", 2800, 1900, 0.3)])
     other = pairs([speck("a", 500, 500, 0.3)], [speck("b", 520, 500, 0.15)])
-    assert [p for p in far + other if p.probability >= MOVED] == []
+    assert [p for p in far + other if p.moved] == []
 
 
 def test_two_that_could_both_have_moved_are_doubtful() -> None:
     twins = [speck("a", 500, 500, 0.2), speck("b", 560, 500, 0.2)]
     found = pairs(twins, [speck("c", 530, 540, 0.2)])
-    assert [MAY_HAVE_MOVED <= p.probability < MOVED for p in found] in ([], [True])
+    assert [p.moved for p in found] == []
+
+
+def test_one_with_a_fainter_twin_has_moved_and_it_is_told_whence() -> None:
+    gone = [speck("a", 500, 500, 0.2), speck("b", 560, 500, 0.192), *strangers(12, 31)]
+    found = pairs(gone, [speck("c", 530, 540, 0.2), *strangers(3, 2)])
+    assert [(p.gone, p.new) for p in found if p.moved] == [(0, 0)]
+    assert MAY_HAVE_MOVED <= found[0].probability < MOVED <= found[0].of_any
 
 
 def test_moves_of_up_to_three_millimetres_are_called_and_strangers_are_not() -> None:
@@ -87,7 +94,7 @@ def test_what_dried_on_never_moves() -> None:
 
 def test_strangers_seldom_pass_for_one_that_moved() -> None:
     called = sum(
-        p.probability >= MOVED
+        p.moved
         for seed in range(400)
         for p in pairs(strangers(12, 2 * seed + 100), strangers(4, 2 * seed + 101))
     )

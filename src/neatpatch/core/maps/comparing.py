@@ -27,7 +27,7 @@ from neatpatch.core.maps.comparison import (
     Status,
 )
 from neatpatch.core.maps.constellation import lay
-from neatpatch.core.maps.moves import DARK, MOVED, loss_px2, moved_pairs
+from neatpatch.core.maps.moves import DARK, loss_px2, moved_pairs
 from neatpatch.core.maps.placement import centre_of
 from neatpatch.core.maps.prediction import predict
 from neatpatch.core.maps.reasons import all_reasons
@@ -260,8 +260,8 @@ def _changed(
         (mm * places[0], mm * places[1]),
         2 * mm * placement.reach_px,
     )
-    sure = [p for p in pairs if p.probability >= MOVED]
-    maybe = [p for p in pairs if p.probability < MOVED]
+    sure = [p for p in pairs if p.moved]
+    maybe = [p for p in pairs if not p.moved]
     to = {p.gone: new[p.new].id for p in maybe}
     came = {p.new: gone[p.gone].id for p in maybe}
     spots = [_moved_spot(gone[p.gone], new[p.new], places[0][p.gone], pitch_um) for p in sure]
