@@ -127,8 +127,9 @@ def exposed(camera: Camera, light: Light, through: Light, seed: int, iso: int = 
     return np.asarray(np.clip(shot * pattern[..., None], 0, 1), np.float32)
 
 
-def corrected(plane: Light, radial: float, scale: float = 1.0) -> Light:
-    """A picture whose parts went to ``scale * (1 + radial * rho²)`` of their distance.
+def corrected(plane: Light, radial: float, scale: float = 1.0, second: float = 0.0) -> Light:
+    """A picture whose parts went to ``scale * (1 + radial * rho² + second * rho⁴)`` of their
+    distance.
 
     ``rho``: the distance from the middle over half the diagonal.
     """
@@ -138,9 +139,10 @@ def corrected(plane: Light, radial: float, scale: float = 1.0) -> Light:
     y -= np.float32((height - 1) / 2)
     reach = math.hypot(height, width) / 2
     rho = (x * x + y * y) / np.float32(reach**2)
-    back = 1 / (scale * (1 + radial * rho))
-    for _ in range(4):
-        back = 1 / (scale * (1 + radial * rho * back * back))
+    back = np.full_like(rho, 1 / scale)
+    for _ in range(6):
+        far = rho * back * back
+        back = 1 / (scale * (1 + far * (radial + second * far)))
     return np.asarray(
         cv2.remap(
             plane,

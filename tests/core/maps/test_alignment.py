@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 
 from neatpatch.core.common.zones import zone_of
-from neatpatch.core.maps.alignment import Alignment, Marks, align_as_they_are
+from neatpatch.core.maps.alignment import Alignment, Marks, align, align_as_they_are
+from neatpatch.core.maps.corrections import Correction
+from neatpatch.core.maps.placement import as_they_are
 from neatpatch.core.maps.prediction import nominal_stop
 
 SHAPE = (2000, 3000)
@@ -58,6 +60,18 @@ def test_a_lens_correction_is_found_as_a_radial_term(radial: float) -> None:
     )
     assert found.radial == pytest.approx(radial, abs=0.0015)
     assert np.max(np.hypot(*(found.apply(here[:25]) - there[:25]).T)) < 1.5
+
+
+def test_a_known_correction_keeps_its_second_term() -> None:
+    here, loss = cloud(30)
+    lens = Correction(1.01, -0.03, 0.02)
+    middle = np.array([1499.5, 999.5])
+    there = lens.apply(here - middle, float(np.hypot(2000, 3000)) / 2) + middle + [0.8, -0.5]
+    marks = Marks(places=here, losses=loss), Marks(places=there, losses=loss)
+    found = align(*marks, as_they_are(SHAPE, SHAPE), lens)
+    assert found.matched == 30
+    assert found.second == pytest.approx(0.02, abs=0.0002)
+    assert np.max(np.hypot(*(found.apply(here) - there).T)) < 0.4
 
 
 @pytest.mark.parametrize(

@@ -71,33 +71,36 @@ class Marks:
 
 @dataclass(frozen=True, kw_only=True)
 class Alignment:
-    """A placement, then ``pole + scale * (1 + radial * rho^2) * (q - pole) + shift``.
+    """A placement, then ``pole + shift + scale (1 + radial rho^2 + second rho^4) (q - pole)``.
 
     ``rho``: distance from the pole, the sensor's centre, over half the sensor's diagonal.
-    ``residual_px``: RMS of the ``matched`` pairs.
+    ``second`` only where the fingerprint told it. ``residual_px``: RMS of the ``matched`` pairs.
     """
 
     placement: Placement
     scale: float = 1.0
     shift_px: tuple[float, float] = (0.0, 0.0)
     radial: float = 0.0
+    second: float = 0.0
     residual_px: float = 0.0
     matched: int = 0
 
     def apply(self, points: Points) -> Points:
         """Points (n, 2) as x, y of the first frame in pixels of the second."""
         off = self.placement.apply(points) - self.placement.pole
-        moved = Correction(self.scale, self.radial).apply(off, self.placement.reach_px)
+        moved = self.lens.apply(off, self.placement.reach_px)
         return np.asarray(self.placement.pole + moved + np.array(self.shift_px))
 
     def growth(self, points: Points) -> NDArray[np.float64]:
-        """How much larger a lens correction draws what lies at points (n, 2) of the second frame.
-
-        The root of the area's growth, after the placement's own zoom; (n).
+        """How much larger a lens correction draws what lies at points (n, 2) of the second frame,
+        after the placement's own zoom; (n).
         """
-        off = points - self.placement.pole
-        far = self.radial * (off**2).sum(axis=1) / self.placement.reach_px**2
-        return np.asarray(self.scale * np.sqrt((1 + far) * (1 + 3 * far)))
+        return self.lens.growth(points - self.placement.pole, self.placement.reach_px)
+
+    @property
+    def lens(self) -> Correction:
+        """What it does beside the placement and the shift."""
+        return Correction(self.scale, self.radial, self.second)
 
 
 def align(
@@ -133,7 +136,9 @@ def align_plainly(
     here: Marks, there: Marks, placement: Placement, lens: Correction = NO_CORRECTION
 ) -> Alignment:
     """`align` without seeking a lens correction."""
-    nothing = Alignment(placement=placement, scale=lens.scale, radial=lens.radial)
+    nothing = Alignment(
+        placement=placement, scale=lens.scale, radial=lens.radial, second=lens.second
+    )
     pairs = similar_pairs(here, there, nothing, max(8.0, REACH_SHARE * max(placement.there)))
     if len(pairs) < 2:
         return nothing
@@ -213,8 +218,7 @@ def _corrected(here: Marks, there: Marks, placement: Placement) -> Alignment | N
 
 def _left(found: Alignment, a: Points, b: Points) -> NDArray[np.float64]:
     """Distance of each pair after the alignment; both about the pole."""
-    share = (a**2).sum(axis=1, keepdims=True) / found.placement.reach_px**2
-    at = found.scale * (1 + found.radial * share) * a + np.array(found.shift_px)
+    at = found.lens.apply(a, found.placement.reach_px) + np.array(found.shift_px)
     return np.asarray(np.hypot(*(at - b).T), np.float64)
 
 
@@ -239,6 +243,7 @@ def _refined(
     if radial and not known:
         usual[0] = 3 * _USUAL_RADIAL
     held = _PLACE_PX / np.array(usual)
+    bend = found.second * found.scale
     for _ in range(4):
         x, y = a[inliers], b[inliers]
         design = np.zeros((2 * len(x), len(usual)))
@@ -248,7 +253,7 @@ def _refined(
         if radial:
             share = (x**2).sum(axis=1, keepdims=True) / found.placement.reach_px**2
             design[:, 3] = (x * share).ravel()
-        change = np.append((y - x).ravel(), held * np.array(mean))
+        change = np.append((y - x - bend * _fourth(found, x)).ravel(), held * np.array(mean))
         model = np.linalg.lstsq(np.vstack([design, np.diag(held)]), change, rcond=None)[0]
         scale = 1 + float(model[0])
         found = replace(
@@ -256,6 +261,7 @@ def _refined(
             scale=scale,
             shift_px=(float(model[1]), float(model[2])),
             radial=float(model[3]) / scale if radial else 0.0,
+            second=bend / scale,
         )
         inliers = _left(found, a, b) < _INLIER_PX
         if inliers.sum() < 2:
@@ -263,6 +269,11 @@ def _refined(
     left = _left(found, a, b)[inliers]
     rms = float(np.sqrt(np.mean(left**2))) if left.size else 0.0
     return replace(found, residual_px=rms, matched=int(inliers.sum()))
+
+
+def _fourth(found: Alignment, x: Points) -> Points:
+    """What a second radial term of one adds to places about the pole."""
+    return np.asarray(x * ((x**2).sum(axis=1, keepdims=True) / found.placement.reach_px**2) ** 2)
 
 
 def align_as_they_are(here: Marks, there: Marks, shape: tuple[int, int]) -> Alignment:

@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.filters import Mask, quantile, smoothed, vertex, widened
+from neatpatch.core.common.filters import Mask, peak_between, quantile, smoothed, vertex, widened
 from neatpatch.core.common.frame import Frame, Image, Light
 
 VERSION = 1
@@ -284,6 +284,23 @@ def agreement(
     near = np.arange(-reach, reach + 1)
     top = max(float(surface[np.ix_(near, near)].max()), 0.0)
     return top * top / max(float(np.square(surface).mean()), 1e-12)
+
+
+def nearest_peak(
+    here: NDArray[np.complex64], there: NDArray[np.complex64], size: list[int], reach: int
+) -> tuple[float, tuple[float, float]]:
+    """`agreement`, and the shift x and y at which it is, between binned pixels."""
+    from scipy.fft import irfft2
+
+    surface = np.asarray(irfft2(there * np.conj(here), s=size))
+    span = np.arange(-reach - 1, reach + 2)
+    near = surface[np.ix_(span, span)]
+    inner = near[1:-1, 1:-1]
+    row, column = (int(v) for v in np.unravel_index(int(np.argmax(inner)), inner.shape))
+    top = max(float(inner[row, column]), 0.0)
+    x, y = peak_between(near, row + 1, column + 1)
+    strength = top * top / max(float(np.square(surface).mean()), 1e-12)
+    return strength, (column - reach + x, row - reach + y)
 
 
 def _peak(

@@ -36,10 +36,13 @@ _SENSOR_SHARE = 0.46
 """Area of a sensor of three by two over the square of its diagonal."""
 _ROUNDS = 8
 """After which the probabilities change by less than a hundredth."""
-_LEAST_STRANGERS = 2.0
+_LEAST_STRANGERS = 2.5
 """New spots to be expected even where all that came could have moved."""
 DARK = 0.7
 """A thing nearly as wide as the blur is as dark as can be: from there its loss tells its size."""
+_UNLIKE_OF_ONE_LOSS, _UNLIKE_MOST, _UNLIKE_LEAST = 0.7, 0.08, 0.01
+"""Spread of the logarithm of depth between dark things of one loss, over the light they let by; at
+most and at least. Their outlines differ, and one that moved keeps its own."""
 _AGREES = 4.5
 """Errors by which one thing's depth, and its loss, may differ at most."""
 _LEAST_SNR = 6.0
@@ -48,13 +51,13 @@ MOVED, MAY_HAVE_MOVED = 0.9, 0.5
 """Probability from which a new spot is called moved, and from which a pair is remarked."""
 _FROM_THERE = 0.75
 """Probability from which it is told whence: two of one size may have gone. More leaves the half of
-those out that have a twin; less takes the wrong twin too often (swept on 840 moves)."""
+those out that have a twin; less takes the wrong twin too often (swept on 1,200 moves)."""
 
 
 @dataclass(frozen=True)
 class _Feature:
     """What a thing is known by, with the spread of its logarithm in two frames: at its best, over
-    the signal to noise, and over the value itself (measured on 690 simulated specks that moved).
+    the signal to noise, and over the value itself (measured on 1,200 simulated specks that moved).
     """
 
     value: Callable[[Spot], float]
@@ -66,7 +69,8 @@ class _Feature:
 @dataclass(frozen=True)
 class Pair:
     """A spot that went and one that came, with the probability that they are one thing, and that
-    the one that came moved, from there or elsewhere."""
+    the one that came moved, from there or elsewhere.
+    """
 
     gone: int
     new: int
@@ -115,7 +119,8 @@ def _probabilities(
     near = _nearness(far) * _SENSOR_SHARE * diagonal_mm**2 + _ANYWHERE
     by_depth, by_loss = _compared(gone, new, _DEPTH), _compared(gone, new, _LOSS)
     telling = np.minimum.outer(*(np.array([s.depth for s in spots]) for spots in (gone, new)))
-    likeness = np.where(telling < DARK, by_depth.likeness, by_loss.likeness)
+    of_dark = by_loss.likeness * _outline_likeness(gone, new)
+    likeness = np.where(telling < DARK, by_depth.likeness, of_dark)
     possible = _can_be_one(gone, new) & by_depth.agrees & by_loss.agrees
     evidence = np.where(possible, near * likeness, 0.0)
     stranger = np.ones(len(new))
@@ -148,14 +153,33 @@ class _Compared:
 
 
 def _compared(gone: Sequence[Spot], new: Sequence[Spot], by: _Feature) -> _Compared:
-    was, now = (np.log([max(by.value(s), 1e-6) for s in spots]) for spots in (gone, new))
-    faint = np.hypot.outer(*(1 / np.maximum([s.snr for s in v], 1.0) for v in (gone, new)))
-    small = by.least_error * np.exp(-np.minimum.outer(was, now))
-    error = np.sqrt(by.error**2 + (by.faint_error * faint) ** 2 + small**2)
+    was, now = _logs(gone, by), _logs(new, by)
+    error = _error(gone, new, by)
     off = was[:, None] - now[None]
     everyone = np.concatenate([was, now])
     usual = _normal(now[:, None] - everyone[None], _STRANGERS_WIDTH).mean(axis=1)
     return _Compared(_normal(off, error) / usual[None], np.abs(off) < _AGREES * error)
+
+
+def _outline_likeness(gone: Sequence[Spot], new: Sequence[Spot]) -> Floats:
+    """How much likelier one dark thing has these depths (n, m) than two of the same loss have."""
+    was, now = _logs(gone, _DARK_DEPTH), _logs(new, _DARK_DEPTH)
+    error = _error(gone, new, _DARK_DEPTH)
+    light = 1 - np.exp(np.maximum.outer(was, now))
+    unlike = np.clip(_UNLIKE_OF_ONE_LOSS * light, _UNLIKE_LEAST, _UNLIKE_MOST)
+    off = np.minimum(np.abs(was[:, None] - now[None]), _AGREES * error)
+    return np.asarray(_normal(off, error) / _normal(off, np.hypot(error, unlike)))
+
+
+def _logs(spots: Sequence[Spot], by: _Feature) -> Floats:
+    return np.asarray(np.log([max(by.value(s), 1e-6) for s in spots]), np.float64)
+
+
+def _error(gone: Sequence[Spot], new: Sequence[Spot], by: _Feature) -> Floats:
+    """Spread of the difference of two logarithms (n, m) if both are of one thing."""
+    faint = np.hypot.outer(*(1 / np.maximum([s.snr for s in v], 1.0) for v in (gone, new)))
+    small = by.least_error * np.exp(-np.minimum.outer(_logs(gone, by), _logs(new, by)))
+    return np.asarray(np.sqrt(by.error**2 + (by.faint_error * faint) ** 2 + small**2))
 
 
 def _normal(off: Floats, spread: Floats | float) -> Floats:
@@ -171,6 +195,7 @@ def _can_be_one(gone: Sequence[Spot], new: Sequence[Spot]) -> NDArray[np.bool_]:
 
 
 _DEPTH = _Feature(lambda s: s.depth, 0.015, 1.1, 0.0025)
+_DARK_DEPTH = _Feature(lambda s: s.depth, 0.01, 1.1, 0.0)
 
 
 def loss_px2(spot: Spot) -> float:

@@ -12,7 +12,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from neatpatch.core.common.frame import Frame
-from neatpatch.core.maps.corrections import Correction, can_show, match_corrected
+from neatpatch.core.maps.corrections import (
+    Correction,
+    can_show,
+    match_corrected,
+    slight_correction,
+)
 from neatpatch.core.maps.fingerprint import (
     Fingerprint,
     Match,
@@ -64,8 +69,9 @@ def register(reference: Fingerprint, frame: Frame, *, corrected: bool = True) ->
             plain = _found(reference, tried, frame, found)
             doubtful = found.strength < _WEAK * found.limit and _is_whole(reference, tried.own)
             bent = _corrected(reference, tried, frame) if corrected and doubtful else None
-            clearer = bent is not None and bent.strength > _CLEARER * plain.strength
-            return bent if bent is not None and clearer else plain
+            if bent is not None and bent.strength > _CLEARER * plain.strength:
+                return bent
+            return _with_slight(plain, reference, tried.own, found) if corrected else plain
         if found.strength >= strongest.strength:
             strongest = Registration(None, round(found.strength, 1), round(found.limit, 1))
         if _is_whole(reference, tried.own):
@@ -82,6 +88,15 @@ def register(reference: Fingerprint, frame: Frame, *, corrected: bool = True) ->
 def _found(reference: Fingerprint, tried: _Try, frame: Frame, found: Match) -> Registration:
     place = _placement(reference, tried.own, frame, found, tried.zoom)
     return Registration(True, round(found.strength, 1), round(found.limit, 1), place)
+
+
+def _with_slight(
+    plain: Registration, reference: Fingerprint, own: Fingerprint, found: Match
+) -> Registration:
+    """With what moves its outer parts, where a whole frame agrees as it is all the same."""
+    if not _is_whole(reference, own):
+        return plain
+    return replace(plain, lens=slight_correction(reference, own, found.turn))
 
 
 def _corrected(reference: Fingerprint, tried: _Try, frame: Frame) -> Registration | None:
