@@ -238,7 +238,7 @@ def print_figures(
         verdicts = print_targets(Path(folder), seed + 700)
     share("targets: right, or refused with their cause", [v != "wrong" for v in verdicts], 95)
     with tempfile.TemporaryDirectory() as folder:
-        retests = run_retests(Path(folder), seed + 900, count=6)
+        retests = run_retests(Path(folder), seed + 900, count=12)
     line("retests: sensors told wrongly", sum(retests.accused), 0)
     share("retests: one sensor or another, told at all", retests.told, 95)
     share("retests: compared only where they may be", retests.laid, 99)

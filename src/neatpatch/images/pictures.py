@@ -56,7 +56,11 @@ class Picture:
         return self.tones.shape[0], self.tones.shape[1]
 
     def light(self, step: int) -> Light:
-        """Linear luminance, means over squares of ``step`` pixels."""
+        """Linear luminance, means over squares of ``step`` pixels.
+
+        Of 8-bit colours that of their luma, as a glance has it: a shadow dims all three alike, and
+        luma by as much.
+        """
         height, width = (n // step for n in self.shape)
         out = np.empty((height, width), np.float32)
         rows = max(1, _STRIP_ROWS // step)
@@ -68,10 +72,11 @@ class Picture:
 
     def _linear(self, tones: Tones) -> Light:
         """Luminance of some rows."""
-        small = tones.dtype == np.uint8
-        light: Any = (
-            cv2.LUT(np.ascontiguousarray(tones), self.curve) if small else self.curve[tones]
-        )
+        if tones.dtype == np.uint8:
+            plain: Any = np.ascontiguousarray(tones[..., :3] if tones.ndim == 3 else tones)
+            luma = cv2.cvtColor(plain, cv2.COLOR_RGB2GRAY) if plain.ndim == 3 else plain
+            return np.asarray(cv2.LUT(luma, self.curve), np.float32)
+        light: Any = self.curve[tones]
         if light.ndim == 3:
             light = cv2.transform(np.ascontiguousarray(light[..., :3]), _WEIGHTS[None])
         return np.ascontiguousarray(light, np.float32)

@@ -27,6 +27,7 @@ Plane = NDArray[np.float32]
 _FREEDOM = 3.0
 """Degrees of freedom of the steps' distribution: natural pictures show 2 to 5."""
 _LEAST_STEP = 1.5e-3
+_FEWEST_VALUES = 24
 _UNLIKE = 0.15
 """Share of a shadow's own steps by which its predicted shape may be wrong: before an even sky that
 is more than the grain, and must not pass for the subject."""
@@ -233,21 +234,18 @@ def _middle(values: Values) -> float:
 
 
 def _solved(
-    problem: _Problem, expected: Expected, rounds: int = _ROUNDS
+    problem: _Problem, expected: Expected
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
     """Strength, displacements (times strength) and ground, with their spreads."""
     values, design = problem.values, problem.design
-    if len(values) < 24 or not np.any(design[0]):
+    if not _tells(values, design):
         return None
-    count = len(design)
-    spreads = np.full(count, _ANY_GROUND)
-    spreads[:3] = expected.strength, expected.place_px, expected.place_px
-    prior, middle = np.diag(spreads**-2.0), np.zeros(count)
-    middle[0] = 1.0 if expected.strength < _FREE_STRENGTH else 0.0
+    spreads, middle = _prior(len(design), expected)
+    prior = np.diag(spreads**-2.0)
     unlike = np.square(_UNLIKE * design[0])
     weight = np.full(len(values), 1 / _spread(values - _middle(values)) ** 2)
     model, inverse = middle, np.diag(spreads**2.0)
-    for _ in range(rounds):
+    for _ in range(_ROUNDS):
         weighted = design * weight
         inverse = np.linalg.inv(weighted @ design.T + prior)
         model = inverse @ (weighted @ values + prior @ middle)
@@ -262,12 +260,63 @@ def _placebos(
 ) -> float | None:
     """Robust size of the strengths found around, where there is no such shadow."""
     reach = _PLACEBO_REACH * (2 * half + 1)
-    found = []
+    whole: list[Values] = []
+    found: list[float] = []
     for k in range(_PLACEBOS):
         angle = 2 * math.pi * k / _PLACEBOS
         there = round(at[0] + reach * math.cos(angle)), round(at[1] + reach * math.sin(angle))
         window = _cut(*shown, there, half)
-        fit = _solved(way.problem(*window), free, rounds=2) if window else None
-        if fit is not None:
-            found.append(abs(float(fit[0][0])))
-    return 1.4826 * float(np.median(found)) if len(found) >= 3 else None
+        if window is None:
+            continue
+        problem = way.problem(*window)
+        if problem.design is way.design:
+            whole.append(problem.values)
+        else:
+            found += _roughly_solved(problem.values[None], problem.design, free)
+    if whole:
+        found += _roughly_solved(np.stack(whole), way.design, free)
+    return 1.4826 * float(np.median(np.abs(found))) if len(found) >= 3 else None
+
+
+def _roughly_solved(values: Values, design: Values, free: Expected) -> list[float]:
+    """Strengths of one shadow at several places (p, n) at once, by two rounds of `_solved`."""
+    if not _tells(values[0], design):
+        return []
+    spreads, _ = _prior(len(design), free)
+    prior = np.diag(spreads**-2.0)
+    even = _row_spreads(values) ** -2.0
+    model = _solved_each(
+        even[:, None, None] * (design @ design.T) + prior, even[:, None] * (values @ design.T)
+    )
+    rest = values - model @ design
+    variance = _row_spreads(rest, level=False)[:, None] ** 2 + np.square(_UNLIKE * design[0])
+    weighted = design * ((_FREEDOM + 1) / (_FREEDOM + rest**2 / variance) / variance)[:, None, :]
+    model = _solved_each(weighted @ design.T + prior, (weighted @ values[..., None])[..., 0])
+    return [float(v) for v in model[:, 0]]
+
+
+def _solved_each(normal: Values, wanted: Values) -> Values:
+    """Models (p, k) of several normal equations (p, k, k) at once."""
+    return np.asarray(np.linalg.solve(normal, wanted[..., None])[..., 0], np.float64)
+
+
+def _row_spreads(rest: Values, *, level: bool = True) -> Values:
+    """`_spread` of each row, about its own middle where ``level``."""
+    half = rest.shape[1] // 2
+    if level:
+        rest = rest - np.partition(rest, half, axis=1)[:, half, None]
+    middles = np.partition(np.abs(rest), half, axis=1)[:, half]
+    return np.asarray(np.maximum(1.4826 * middles, _LEAST_STEP), np.float64)
+
+
+def _tells(values: Values, design: Values) -> bool:
+    """Whether there is enough to tell a shadow by, and any of it in the window."""
+    return len(values) >= _FEWEST_VALUES and bool(np.any(design[0]))
+
+
+def _prior(count: int, expected: Expected) -> tuple[Values, Values]:
+    """Spreads and middles of the terms before the picture is asked."""
+    spreads, middle = np.full(count, _ANY_GROUND), np.zeros(count)
+    spreads[:3] = expected.strength, expected.place_px, expected.place_px
+    middle[0] = 1.0 if expected.strength < _FREE_STRENGTH else 0.0
+    return spreads, middle
