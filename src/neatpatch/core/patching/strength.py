@@ -39,6 +39,8 @@ _MARGIN = 0.4
 """Of its surroundings a shadow's window takes so much more, as a share of its half side."""
 _LEAST_SHOWN = 0.4
 """Share of a shadow's window that must be neither black nor clipped nor outside."""
+_SEEN_SPREADS = 2.0
+"""Spreads by which a shadow must show to tell its own place: less lets the subject move it."""
 _FREE_STRENGTH, _ANY_GROUND = 0.5, 20.0
 """Prior of the regression where no shadow is: wide, but not endless."""
 
@@ -138,7 +140,8 @@ def _strength(
     most = 3 * expected.place_px
     shift = np.clip(model[1:3] / max(strength, 0.2), -most, most)
     doubt = min(1.0, own_spread / max(expected.strength, 1e-6))
-    keep = 1 / (1 + doubt**2)
+    seen = min(max(own / (_SEEN_SPREADS * own_spread), 0.0), 1.0)
+    keep = seen / (1 + doubt**2)
     return Strength(
         strength=strength,
         spread=spread,
