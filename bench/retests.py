@@ -180,7 +180,7 @@ def run_retests(folder: Path, seed: int, count: int = 2) -> Retests:
 def _later(
     kind: Retest, dirt: Sequence[Particle], camera: Camera, rng: np.random.Generator
 ) -> tuple[Particle, ...]:
-    """About half gone, three moved by some tenths of a millimetre to three, three new."""
+    """About half gone, any three moved by some tenths of a millimetre to three, three new."""
     if kind.spotless:
         return ()
     if not kind.same:
@@ -188,8 +188,8 @@ def _later(
             {"speck": 34, "droplet": 3}, camera.sensor_mm, 1.5, int(rng.integers(1 << 30))
         )
     kept = [p for p in dirt if rng.random() > 0.45]
-    movable = [i for i, p in enumerate(kept) if p.kind == "speck"][:3]
-    for i in movable:
+    specks = [i for i, p in enumerate(kept) if p.kind == "speck"]
+    for i in (int(n) for n in rng.permutation(specks)[:3]):
         turn, far = float(rng.uniform(0, 6.28)), float(rng.uniform(0.3, 3.0))
         x = kept[i].x_mm + far * math.cos(turn)
         y = kept[i].y_mm + far * math.sin(turn)

@@ -10,7 +10,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from neatpatch.core.maps.corrections import Correction
+from neatpatch.core.maps.lens import Correction
 from neatpatch.simulation import Camera, expose, scatter
 from neatpatch.simulation.camera import developed
 from neatpatch.simulation.frames import write_picture

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from neatpatch.core.maps.corrections import Correction
+from neatpatch.core.maps.lens import Correction
 from neatpatch.services import witnessing
 from neatpatch.store.fingerprints import StoredReference, as_bytes
 from tests.core.maps.test_corrections import corrected

@@ -10,8 +10,8 @@ from dataclasses import dataclass, field, replace
 from neatpatch.core.common.frame import Frame
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.maps.backdrop import Backdrop, backdrop_of
-from neatpatch.core.maps.corrections import NO_CORRECTION
 from neatpatch.core.maps.fingerprint import Fingerprint, added, fingerprint_of
+from neatpatch.core.maps.lens import NO_CORRECTION
 from neatpatch.core.maps.placement import as_they_are
 from neatpatch.core.maps.registration import Registration, register
 from neatpatch.core.visit.body import mismatches

@@ -12,8 +12,8 @@ from typing import Any
 
 import numpy as np
 
-from neatpatch.core.maps.corrections import Correction
 from neatpatch.core.maps.fingerprint import VERSION, Fingerprint
+from neatpatch.core.maps.lens import Correction
 from neatpatch.core.maps.placement import Placement
 from neatpatch.core.maps.registration import Registration
 from neatpatch.store.database import now

@@ -7,7 +7,7 @@ import pytest
 
 from neatpatch.core.common.zones import zone_of
 from neatpatch.core.maps.alignment import Alignment, Marks, align, align_as_they_are
-from neatpatch.core.maps.corrections import Correction
+from neatpatch.core.maps.lens import Correction
 from neatpatch.core.maps.placement import as_they_are
 from neatpatch.core.maps.prediction import nominal_stop
 

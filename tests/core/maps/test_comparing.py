@@ -11,7 +11,7 @@ from bench.comparing import score_pairs
 
 from neatpatch.core.common.records import Check, Spot, SpotMap
 from neatpatch.core.maps.comparing import compare
-from neatpatch.core.maps.corrections import Correction
+from neatpatch.core.maps.lens import Correction
 from neatpatch.core.maps.placement import Placement
 from neatpatch.core.maps.registration import Registration
 from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map

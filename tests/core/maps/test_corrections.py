@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from neatpatch.core.maps import corrections
-from neatpatch.core.maps.corrections import Correction
 from neatpatch.core.maps.fingerprint import turned
+from neatpatch.core.maps.lens import Correction
 from neatpatch.core.maps.registration import register
+from neatpatch.core.maps.tiles import field_of
 from neatpatch.simulation import pictures
 from tests.core.maps.test_fingerprint import Light, frame, printed, shot
 
@@ -70,8 +70,9 @@ def test_a_slight_correction_is_told_though_the_frame_agrees_as_it_is(by: Correc
 def test_tiles_that_agree_nowhere_leave_what_was_found() -> None:
     here, there = (turned(printed(shot(body, body)), 0) for body in (1, 2))
     before = Correction(1.01, -0.02)
-    assert corrections._by_tiles(here, there, before)[0] == before
-    assert corrections._by_tiles(here[:90, :90], there[:90, :90], before)[0] == before
+    assert field_of(here, there, before).correction == before
+    small = field_of(here[:90, :90], there[:90, :90], before)
+    assert (small.correction, small.moved) == (before, 0.0)
 
 
 def test_a_corrected_frame_may_be_turned_as_well() -> None:

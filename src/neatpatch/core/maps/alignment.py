@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.maps.corrections import NO_CORRECTION, Correction
+from neatpatch.core.maps.lens import NO_CORRECTION, Correction
 from neatpatch.core.maps.placement import Placement, Points, as_they_are
 
 Losses = NDArray[np.float64]

@@ -12,12 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from neatpatch.core.common.frame import Frame
-from neatpatch.core.maps.corrections import (
-    Correction,
-    can_show,
-    match_corrected,
-    slight_correction,
-)
+from neatpatch.core.maps.corrections import can_show, match_corrected, slight_correction
 from neatpatch.core.maps.fingerprint import (
     Fingerprint,
     Match,
@@ -25,6 +20,7 @@ from neatpatch.core.maps.fingerprint import (
     match,
     resized_fingerprint,
 )
+from neatpatch.core.maps.lens import Correction
 from neatpatch.core.maps.placement import Placement, alike_in_shape, centre_of
 
 _SAME_SHAPE = 0.006
