@@ -115,6 +115,37 @@ def test_a_frame_that_began_the_visit_is_held_against_the_sensor_too(
     assert laid["same_sensor"] is True
 
 
+def test_a_body_that_began_with_a_cut_out_is_known_by_its_whole_frames(
+    client: TestClient, library: Library, shots: Any
+) -> None:
+    whole = shots("One", 8, 1)
+    part = whole.with_name("part.jpg")
+    tones = np.asarray(Image.open(whole).convert("RGB"))
+    height, width = (int(0.7 * n) for n in tones.shape[:2])
+    write_picture(part, np.ascontiguousarray(tones[120 : 120 + height, 260 : 260 + width]))
+    body_id = a_body(client)
+    visit = a_visit(client, body_id)
+    first = drop(client, visit["id"], part)
+
+    def reference() -> str:
+        with library.database.read() as connection:
+            kept = print_rows.reference_of(connection, body_id)
+        assert kept is not None
+        return kept.reference
+
+    began = reference()
+    second = drop(client, visit["id"], shots("One", 8, 4))
+    assert reference() != began
+    settled(client)
+    third = drop(client, visit["id"], shots("One", 0, 2))
+    for pair in ((first, second), (first, third), (second, third)):
+        laid = client.get(f"/api/frames/{pair[0]}/against/{pair[1]}").json()["comparison"]
+        assert laid["same_sensor"] is True
+    kept = reference()
+    drop(client, visit["id"], part)
+    assert reference() == kept
+
+
 def test_two_bodies_of_one_model_are_told_apart(client: TestClient, shots: Any) -> None:
     visit = a_visit(client, a_body(client))
     drop(client, visit["id"], shots("One", 8, 1))

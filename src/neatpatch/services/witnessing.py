@@ -36,7 +36,8 @@ _MOST_SOUGHT = 4
 class Witness:
     """A frame's own pattern, and what it said of the references it was held against.
 
-    ``improved``: references that this frame adds to, by body. ``backdrop``: its coarse light.
+    ``improved``: references that this frame adds to, by body; ``outgrown``: bodies whose reference
+    is but a part of this frame. ``backdrop``: its coarse light.
     ``clues``: what the file says of its camera beside the name.
     """
 
@@ -45,6 +46,7 @@ class Witness:
     backdrop: Backdrop | None = None
     told: tuple[StoredWitness, ...] = ()
     improved: tuple[StoredReference, ...] = ()
+    outgrown: tuple[int, ...] = ()
     clues: Clues = field(default_factory=Clues)
 
 
@@ -59,18 +61,22 @@ def witness(frame: Frame, references: Sequence[StoredReference]) -> Witness:
     own = fingerprint_of(frame)
     told: list[StoredWitness] = []
     improved: list[StoredReference] = []
+    outgrown: list[int] = []
     for kept, pattern, found in _told(frame, references):
         told.append(StoredWitness(kept.body_id, kept.reference, found))
         plain = found.placement is not None and found.placement.plain and found.lens is None
         if own is not None and found.same and plain:
             more = _improved(kept, pattern, own)
             improved += [more] if more is not None else []
+        if found.same and _is_part(pattern, frame):
+            outgrown.append(kept.body_id)
     return Witness(
         None if own is None else as_bytes(own),
         frame.shape,
         backdrop_of(frame),
         tuple(told),
         tuple(improved),
+        tuple(outgrown),
         clues_of(frame),
     )
 
@@ -95,6 +101,10 @@ def _told(
         (k, p, register(p, frame) if i in alike[:_MOST_SOUGHT] else replace(found, same=None))
         for i, (k, p, found) in enumerate(told)
     ]
+
+
+def _is_part(pattern: Fingerprint, frame: Frame) -> bool:
+    return frame.light.size > pattern.shape[0] * pattern.shape[1]
 
 
 def _improved(
@@ -127,7 +137,11 @@ def bodies_of(connection: sqlite3.Connection, frame_id: int) -> list[int]:
 def keep_witness(
     connection: sqlite3.Connection, frame_id: int, seen: Witness, spot_map: SpotMap
 ) -> None:
-    """Store what a frame said; the first fit, undoubted frame of a body begins its reference."""
+    """Store what a frame said; the first fit, undoubted frame of a body begins its reference.
+
+    One that shows more of the sensor than the reference begins it anew, and the body's other frames
+    are held against that.
+    """
     fit = spot_map.fit
     put_clues(connection, frame_id, seen.clues)
     if seen.backdrop is not None:
@@ -141,8 +155,9 @@ def keep_witness(
         if fit and now and (now.reference, now.frames) == (more.reference, before):
             print_rows.put_reference(connection, more)
     for body_id in bodies_of(connection, frame_id):
-        undoubted = fit and not _doubted(connection, frame_id, body_id, spot_map)
-        if body_id not in held and seen.own is not None and undoubted:
+        anew = body_id in seen.outgrown
+        undoubted = anew or not _doubted(connection, frame_id, body_id, spot_map)
+        if fit and undoubted and (anew or body_id not in held):
             _begin(connection, frame_id, body_id, seen)
 
 
@@ -162,12 +177,17 @@ def _doubted(
 
 
 def _begin(connection: sqlite3.Connection, frame_id: int, body_id: int, seen: Witness) -> None:
-    if seen.own is None or print_rows.reference_of(connection, body_id) is not None:
+    now = print_rows.reference_of(connection, body_id)
+    told = {said.reference for said in seen.told if said.body_id in seen.outgrown}
+    if seen.own is None or (now is not None and now.reference not in told):
         return
     name = uuid.uuid4().hex
     print_rows.put_reference(connection, StoredReference(body_id, name, 1, seen.own))
     itself = Registration(True, 0.0, 0.0, as_they_are(seen.shape, seen.shape))
     print_rows.put_witness(connection, frame_id, StoredWitness(body_id, name, itself))
+    if now is not None:
+        for other in visit_rows.frames_of_body(connection, body_id):
+            ask_witness(connection, other)
 
 
 def ask_witness(connection: sqlite3.Connection, frame_id: int) -> None:

@@ -119,6 +119,23 @@ def test_a_crop_is_laid_where_it_was_cut(top: int, left: int) -> None:
         )
 
 
+@pytest.mark.parametrize(("top", "left", "turn"), [(301, 417, 0), (110, 902, 1), (241, 363, 2)])
+def test_a_reference_that_is_but_a_part_is_found_in_a_larger_frame(
+    top: int, left: int, turn: int
+) -> None:
+    part = printed(np.ascontiguousarray(shot(1, 2)[top : top + 1120, left : left + 1490]))
+    found = register(part, frame(np.ascontiguousarray(np.rot90(shot(1, 3), turn))))
+    assert found.same is True
+    assert found.placement is not None
+    there = found.placement.apply(np.array([[700.0 - left, 800.0 - top]]))[0]
+    x, y, w, h = 700.0, 800.0, SHAPE[1], SHAPE[0]
+    for _ in range(turn):
+        x, y, w, h = y, w - 1 - x, h, w
+    assert there == pytest.approx((x, y), abs=1.0)
+    assert register(part, frame(shot(2, 3))).same is None
+    assert register(part, frame(shot(1, 3)), corrected=False).same is None
+
+
 def test_a_picture_made_smaller_is_laid_by_its_size() -> None:
     small = cv2.resize(shot(1, 2), (1680, 1120), interpolation=cv2.INTER_AREA)
     found = register_frames(frame(shot(1, 1)), frame(np.asarray(small, np.float32)))

@@ -33,6 +33,9 @@ _WEAK, _CLEARER = 4.0, 1.5
 strength that undoing a correction must bring to be believed then."""
 
 
+Shape = tuple[int, int]
+
+
 @dataclass(frozen=True)
 class Registration:
     """What the fingerprints say of two frames; ``placement`` only where it is one sensor.
@@ -53,9 +56,10 @@ UNTOLD = Registration(None, 0.0, 0.0)
 def register(reference: Fingerprint, frame: Frame, *, corrected: bool = True) -> Registration:
     """Find a frame on a reference; where nothing is found, whether that means another sensor.
 
-    The strongest agreement is told. A frame larger than its reference, or of another proportion and
-    too small to be cut from it, gives `UNTOLD`. Without ``corrected`` no lens correction is sought,
-    which takes a second, and a corrected frame may be called another sensor's.
+    The strongest agreement is told. A frame of another proportion and too small to be cut from its
+    reference gives `UNTOLD`. Without ``corrected`` no lens correction is sought, which takes a
+    second, and a corrected frame may be called another sensor's; nor whether the reference is but a
+    part of a larger frame.
     """
     strongest = UNTOLD
     whole: list[tuple[_Try, Match]] = []
@@ -78,11 +82,23 @@ def register(reference: Fingerprint, frame: Frame, *, corrected: bool = True) ->
             return bent
         if found.same is False and (not corrected or can_show(reference, tried.own)[1]):
             strongest = replace(strongest, same=False)
+    if corrected and max(frame.shape) > max(reference.shape):
+        return _around(reference, frame) or strongest
     return strongest
 
 
+def _around(reference: Fingerprint, frame: Frame) -> Registration | None:
+    """A larger frame in which the reference lies as a cut-out; None where it is not found."""
+    for own in _shifted(reference, frame):
+        found = match(own, reference)
+        if found.same:
+            place = _placement(own, reference, reference.shape, found, 1.0).inverse()
+            return Registration(True, round(found.strength, 1), round(found.limit, 1), place)
+    return None
+
+
 def _found(reference: Fingerprint, tried: _Try, frame: Frame, found: Match) -> Registration:
-    place = _placement(reference, tried.own, frame, found, tried.zoom)
+    place = _placement(reference, tried.own, frame.shape, found, tried.zoom)
     return Registration(True, round(found.strength, 1), round(found.limit, 1), place)
 
 
@@ -146,11 +162,20 @@ def _tries(reference: Fingerprint, frame: Frame) -> Iterator[_Try]:
                 yield _Try(own, turns, frame.shape[1] / target[1])
     if max(frame.shape) > max(shape) or frame.shape in (shape, shape[::-1]):
         return
+    for own in _shifted(reference, frame):
+        yield _Try(own, (0, 1, 2, 3), 1.0)
+
+
+def _shifted(reference: Fingerprint, frame: Frame) -> Iterator[Fingerprint]:
+    """Patterns of a frame in the reference's bins, begun half a bin apart: one meets a cut-out's.
+
+    Their silence proves nothing.
+    """
     half = reference.step // 2
     for offset in ((0, 0), (half, 0), (0, half), (half, half)):
         own = fingerprint_of(frame, reference.step, offset)
         if own is not None:
-            yield _Try(replace(own, clear=False), (0, 1, 2, 3), 1.0)
+            yield replace(own, clear=False)
 
 
 def _lies_within(reference: Fingerprint, own: Fingerprint, found: Match) -> bool:
@@ -166,18 +191,18 @@ def _is_whole(reference: Fingerprint, own: Fingerprint) -> bool:
 
 
 def _placement(
-    reference: Fingerprint, own: Fingerprint, frame: Frame, found: Match, zoom: float
+    reference: Fingerprint, own: Fingerprint, there: Shape, found: Match, zoom: float
 ) -> Placement:
     """From the shift between first bins to that between centres; of a whole frame there is none."""
     if _is_whole(reference, own):
-        return Placement(here=reference.shape, there=frame.shape, turn=found.turn, zoom=zoom)
+        return Placement(here=reference.shape, there=there, turn=found.turn, zoom=zoom)
     turned_shape = reference.shape[::-1] if found.turn % 2 else reference.shape
     starts = np.array(own.start) - np.array(reference.start_turned(found.turn))
     moved = starts + reference.step * np.array(found.shift)
     shift = moved + centre_of(turned_shape) - centre_of(own.shape)
     return Placement(
         here=reference.shape,
-        there=frame.shape,
+        there=there,
         turn=found.turn,
         zoom=zoom,
         shift_px=(round(float(shift[0]) * zoom, 2), round(float(shift[1]) * zoom, 2)),
