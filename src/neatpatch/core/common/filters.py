@@ -17,6 +17,8 @@ _STRIP = 16
 """Rows at once that stay in the cache; larger is slower, smaller is all overhead."""
 _LIGHT_STRIP = 16
 """As above, for light kept as codes."""
+_BLOCK = 128
+"""Rows smoothed at once: few enough to be held beside the whole, many beside those done twice."""
 _KERNEL_SIGMAS = 4
 """A Gaussian of floating-point numbers ends here."""
 _WORTH_SHARING = 500_000
@@ -30,9 +32,11 @@ def smoothed(image: Image, sigma: float) -> Image:
     out = np.empty(image.shape, np.float32)
     room = int(_KERNEL_SIGMAS * sigma) + 2
 
-    def some(first: int, last: int) -> None:
-        top = max(0, first - room)
-        out[first:last] = _gaussian(image[top : last + room], sigma)[first - top :][: last - first]
+    def some(start: int, stop: int) -> None:
+        for first in range(start, stop, _BLOCK):
+            last, top = min(first + _BLOCK, stop), max(0, first - room)
+            smooth = _gaussian(image[top : last + room], sigma)
+            out[first:last] = smooth[first - top :][: last - first]
 
     in_halves(image.shape[0], some)
     return out
