@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 import cv2
@@ -28,6 +29,8 @@ _ACROSS_SHARE = 0.87
 _ROUND_SIDES = 96
 _RIM_SHOWS = 2.0
 """Widths of the blur that a droplet must have before its rim is drawn."""
+_KEPT_HALF_PX = 60
+"""Larger shadows are few, and would take more memory than drawing them takes time."""
 _FINER = 4
 _LARGEST_HALF_PX = 600
 
@@ -61,13 +64,25 @@ def half_width(spot: Spot, look: Look) -> int:
 def shadow_of(spot: Spot, own: Look, there: Look, turn: int = 0) -> Plane:
     """Loss of light (0 to 1) of a spot, square, centred; ``own``: the look of the map's frame.
 
+    It cannot be written to.
     ``turn``: quarter turns of the array from the map's frame to the picture.
     """
     half = half_width(spot, there)
+    drawn = _kept if half <= _KEPT_HALF_PX else _drawn
+    return np.asarray(np.rot90(drawn(spot, own, there, half), turn), np.float32)
+
+
+def _drawn(spot: Spot, own: Look, there: Look, half: int) -> Plane:
     loss = _spread(_silhouette(spot, own, there.zoom, half), there)
     if not _as_disc(spot, own):
         loss = loss * np.float32(_measured_share(spot, own))
-    return np.asarray(np.rot90(np.clip(loss, 0, 1), turn), np.float32)
+    loss = np.clip(loss, 0, 1)
+    loss.flags.writeable = False
+    return loss
+
+
+_kept = lru_cache(maxsize=1024)(_drawn)
+"""Pictures of one camera at one aperture see the same shadows: each is drawn once."""
 
 
 def _as_disc(spot: Spot, own: Look) -> bool:
