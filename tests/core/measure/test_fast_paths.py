@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 from itertools import combinations
+from threading import Thread
 
 import cv2
 import numpy as np
@@ -61,6 +62,16 @@ def test_both_halves_are_done_and_an_error_of_either_is_raised() -> None:
 
         with pytest.raises(ValueError, match="broken"):
             in_halves(7, fail)
+
+
+def test_both_halves_are_done_where_no_thread_can_be_had(monkeypatch: pytest.MonkeyPatch) -> None:
+    def refused(_thread: Thread) -> None:
+        raise RuntimeError("can't start new thread")
+
+    monkeypatch.setattr(Thread, "start", refused)
+    done: list[tuple[int, int]] = []
+    in_halves(7, lambda first, last: done.append((first, last)))
+    assert done == [(0, 3), (3, 7)]
 
 
 @pytest.mark.parametrize("shape", [(64, 96), (67, 101), (200, 33)])

@@ -11,10 +11,15 @@ def in_halves(rows: int, work: Callable[[int, int], None]) -> None:
     raised when both have ended.
 
     The work must give the same however the rows are shared out, and spend its time in a library
-    that lets other threads run.
+    that lets other threads run. Where no thread can be had, one half is done after the other.
     """
     middle = rows // 2
     with ThreadPoolExecutor(1) as other:
-        upper = other.submit(work, 0, middle)
+        try:
+            upper = other.submit(work, 0, middle)
+        except RuntimeError:
+            work(0, middle)
+            upper = None
         work(middle, rows)
-    upper.result()
+    if upper is not None:
+        upper.result()
