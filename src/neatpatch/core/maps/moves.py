@@ -30,13 +30,13 @@ _SHORTEST_MOVE_MM = 0.6
 """Nearer than this all places are as likely."""
 _ANYWHERE = 0.0005
 """A few go anywhere."""
-_STRANGERS_WIDTH = 0.6
+_STRANGERS_WIDTH = 0.9
 """Kernel that smooths the sizes of all that went and came, in logarithms."""
 _SENSOR_SHARE = 0.46
 """Area of a sensor of three by two over the square of its diagonal."""
 _ROUNDS = 8
 """After which the probabilities change by less than a hundredth."""
-_LEAST_STRANGERS = 2.5
+_LEAST_STRANGERS = 3.0
 """New spots to be expected even where all that came could have moved."""
 DARK = 0.7
 """A thing nearly as wide as the blur is as dark as can be: from there its loss tells its size."""
@@ -51,7 +51,7 @@ MOVED, MAY_HAVE_MOVED = 0.9, 0.5
 """Probability from which a new spot is called moved, and from which a pair is remarked."""
 _FROM_THERE = 0.75
 """Probability from which it is told whence: two of one size may have gone. More leaves the half of
-those out that have a twin; less takes the wrong twin too often (swept on 1,200 moves)."""
+those out that have a twin; less takes the wrong twin too often (swept on 1,500 moves)."""
 
 
 @dataclass(frozen=True)
