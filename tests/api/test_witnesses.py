@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from neatpatch.core.maps.lens import Correction
+from neatpatch.services import witnessing
 from neatpatch.simulation import Camera, expose, scatter
 from neatpatch.simulation.camera import developed
 from neatpatch.simulation.frames import write_picture
@@ -115,14 +116,32 @@ def test_a_frame_that_began_the_visit_is_held_against_the_sensor_too(
     assert laid["same_sensor"] is True
 
 
+def cut_out(whole: Path) -> Path:
+    """A frame's part of its own proportion."""
+    tones = np.asarray(Image.open(whole).convert("RGB"))
+    height, width = (int(0.7 * n) for n in tones.shape[:2])
+    part = np.ascontiguousarray(tones[120 : 120 + height, 260 : 260 + width])
+    return write_picture(whole.with_name("part.jpg"), part)
+
+
+def test_only_so_many_frames_are_measured_again_for_a_reference_begun_anew(
+    client: TestClient, library: Library, shots: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(witnessing, "_MOST_HELD_AGAIN", 1)
+    body_id = a_body(client)
+    visit = a_visit(client, body_id)
+    first = drop(client, visit["id"], cut_out(shots("One", 8, 1)))
+    second = drop(client, visit["id"], shots("One", 8, 4))
+    settled(client)
+    with library.database.read() as connection:
+        told = [witnessing.witness_of(connection, f, body_id) for f in (first, second)]
+    assert [t is not None for t in told] == [False, True]
+
+
 def test_a_body_that_began_with_a_cut_out_is_known_by_its_whole_frames(
     client: TestClient, library: Library, shots: Any
 ) -> None:
-    whole = shots("One", 8, 1)
-    part = whole.with_name("part.jpg")
-    tones = np.asarray(Image.open(whole).convert("RGB"))
-    height, width = (int(0.7 * n) for n in tones.shape[:2])
-    write_picture(part, np.ascontiguousarray(tones[120 : 120 + height, 260 : 260 + width]))
+    part = cut_out(shots("One", 8, 1))
     body_id = a_body(client)
     visit = a_visit(client, body_id)
     first = drop(client, visit["id"], part)

@@ -30,6 +30,9 @@ from neatpatch.store.maps import map_version, put_clues, sensor_in_map
 _SAME_SIZE_MM = 0.02
 _MOST_SOUGHT = 4
 """Bodies in whose frames a lens correction is sought: half a second each."""
+_MOST_HELD_AGAIN = 24
+"""The newest frames of a body that are held against a reference begun anew: each is measured again,
+which takes a second, and older ones are laid by their marks."""
 
 
 @dataclass(frozen=True)
@@ -139,8 +142,8 @@ def keep_witness(
 ) -> None:
     """Store what a frame said; the first fit, undoubted frame of a body begins its reference.
 
-    One that shows more of the sensor than the reference begins it anew, and the body's other frames
-    are held against that.
+    One that shows more of the sensor than the reference begins it anew, and the body's newest
+    frames are held against that.
     """
     fit = spot_map.fit
     put_clues(connection, frame_id, seen.clues)
@@ -186,7 +189,7 @@ def _begin(connection: sqlite3.Connection, frame_id: int, body_id: int, seen: Wi
     itself = Registration(True, 0.0, 0.0, as_they_are(seen.shape, seen.shape))
     print_rows.put_witness(connection, frame_id, StoredWitness(body_id, name, itself))
     if now is not None:
-        for other in visit_rows.frames_of_body(connection, body_id):
+        for other in visit_rows.frames_of_body(connection, body_id)[:_MOST_HELD_AGAIN]:
             ask_witness(connection, other)
 
 

@@ -93,6 +93,7 @@ def _hankel() -> tuple[Floats, Floats, Floats, Floats]:
 
 
 _JINC_END, _JINC_STEPS = 48.0, 16_384
+"""Beyond the end it stays below 0.005; steps of 0.003 keep straight lines within 1e-6."""
 
 
 @lru_cache(maxsize=1)

@@ -53,7 +53,7 @@ def brought_back(plane: Plane, alignment: Alignment | None) -> Plane:
     x -= pole[0]
     y -= pole[1]
     share = (x * x + y * y) / np.float32(alignment.placement.reach_px**2)
-    grow = np.float32(alignment.scale) * (1 + np.float32(alignment.radial) * share)
+    grow = alignment.lens.outward(share)
     shift = np.asarray(alignment.shift_px, np.float32)
     return np.asarray(
         cv2.remap(

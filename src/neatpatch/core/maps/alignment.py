@@ -250,10 +250,10 @@ def _refined(
         design[:, 0] = x.ravel()
         design[0::2, 1] = 1
         design[1::2, 2] = 1
+        share = (x**2).sum(axis=1, keepdims=True) / found.placement.reach_px**2
         if radial:
-            share = (x**2).sum(axis=1, keepdims=True) / found.placement.reach_px**2
             design[:, 3] = (x * share).ravel()
-        change = np.append((y - x - bend * _fourth(found, x)).ravel(), held * np.array(mean))
+        change = np.append((y - x - bend * share**2 * x).ravel(), held * np.array(mean))
         model = np.linalg.lstsq(np.vstack([design, np.diag(held)]), change, rcond=None)[0]
         scale = 1 + float(model[0])
         found = replace(
@@ -269,11 +269,6 @@ def _refined(
     left = _left(found, a, b)[inliers]
     rms = float(np.sqrt(np.mean(left**2))) if left.size else 0.0
     return replace(found, residual_px=rms, matched=int(inliers.sum()))
-
-
-def _fourth(found: Alignment, x: Points) -> Points:
-    """What a second radial term of one adds to places about the pole."""
-    return np.asarray(x * ((x**2).sum(axis=1, keepdims=True) / found.placement.reach_px**2) ** 2)
 
 
 def align_as_they_are(here: Marks, there: Marks, shape: tuple[int, int]) -> Alignment:

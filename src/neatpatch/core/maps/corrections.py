@@ -20,9 +20,9 @@ from neatpatch.core.maps.fingerprint import (
     Fingerprint,
     Match,
     Values,
-    agreement,
     expected_strength,
     match,
+    nearest_peak,
     spectrum_of,
     turned,
 )
@@ -130,7 +130,8 @@ def _by_middle(here: Values, there: Values) -> Correction | None:
     best: tuple[float, Correction | None] = (_HOPEFUL, None)
     for tried in _middle_tries():
         own = spectrum_of(undone_pattern(there, offsets, tried), size)
-        best = max(best, (agreement(known, own, size, _REACH), tried), key=lambda b: b[0])
+        strength, _ = nearest_peak(known, own, size, _REACH)
+        best = max(best, (strength, tried), key=lambda b: b[0])
     return best[1]
 
 

@@ -274,22 +274,12 @@ def spectrum_of(values: Values, size: list[int]) -> NDArray[np.complex64]:
     return np.asarray(spectrum * np.minimum(1, most / np.maximum(height, 1e-9)), np.complex64)
 
 
-def agreement(
-    here: NDArray[np.complex64], there: NDArray[np.complex64], size: list[int], reach: int
-) -> float:
-    """Peak to correlation energy of two spectra, shifts of so many binned pixels at most."""
-    from scipy.fft import irfft2
-
-    surface = np.asarray(irfft2(there * np.conj(here), s=size))
-    near = np.arange(-reach, reach + 1)
-    top = max(float(surface[np.ix_(near, near)].max()), 0.0)
-    return top * top / max(float(np.square(surface).mean()), 1e-12)
-
-
 def nearest_peak(
     here: NDArray[np.complex64], there: NDArray[np.complex64], size: list[int], reach: int
 ) -> tuple[float, tuple[float, float]]:
-    """`agreement`, and the shift x and y at which it is, between binned pixels."""
+    """Peak to correlation energy of two spectra, shifts of so many binned pixels at most, and the
+    shift x and y at which it is, between binned pixels.
+    """
     from scipy.fft import irfft2
 
     surface = np.asarray(irfft2(there * np.conj(here), s=size))

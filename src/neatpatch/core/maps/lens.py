@@ -6,11 +6,14 @@ The first two of D. C. Brown, Photogramm. Eng. 32, 444 (1966).
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.maps.placement import Points
+
+_Real = TypeVar("_Real", np.float32, np.float64)
 
 
 @dataclass(frozen=True)
@@ -27,14 +30,17 @@ class Correction:
     def apply(self, off: Points, reach_px: float) -> Points:
         """Offsets (n, 2) from the middle, in pixels of a frame of that half diagonal."""
         far = (off**2).sum(axis=1, keepdims=True) / reach_px**2
-        return np.asarray(self.scale * (1 + self.radial * far + self.second * far**2) * off)
+        return np.asarray(self.outward(far) * off)
+
+    def outward(self, far: NDArray[_Real]) -> NDArray[_Real]:
+        """What it multiplies distances from the middle by; ``far``: their ``rho^2``."""
+        return np.asarray(self.scale * (1 + far * (self.radial + self.second * far)), far.dtype)
 
     def growth(self, off: Points, reach_px: float) -> NDArray[np.float64]:
         """How much larger it draws what lies at these offsets (n): the root of the area's."""
         far = (off**2).sum(axis=1) / reach_px**2
-        across = 1 + self.radial * far + self.second * far**2
-        along = 1 + 3 * self.radial * far + 5 * self.second * far**2
-        return np.asarray(self.scale * np.sqrt(across * along))
+        along = self.scale * (1 + far * (3 * self.radial + 5 * self.second * far))
+        return np.asarray(np.sqrt(self.outward(far) * along))
 
     def inverse(self) -> Correction:
         """Back again, but for terms of the sixth order."""

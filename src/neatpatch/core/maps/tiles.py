@@ -27,6 +27,8 @@ _TILE_STRENGTH = 30.0
 _TILE_ERROR = 0.15
 """Binned pixels by which a tile of that strength is misplaced; a stronger one by less."""
 _FEWEST_TILES, _TILE_ROUNDS = 5, 6
+"""Fewer may agree by chance; each round brings tiles into reach that lie farther off than five
+bins, and the strongest corrections need four."""
 _MOST_MISFIT = 25.0
 """What one tile may count at most, so that a chance agreement decides nothing."""
 _MET = 0.08
@@ -144,8 +146,7 @@ def undone_pattern(there: Values, offsets: tuple[Values, Values], tried: Correct
     height, width = there.shape
     x, y = offsets
     far = (x * x + y * y) * np.float32(1 / half_diagonal(there) ** 2)
-    bend = np.float32(tried.radial) + np.float32(tried.second) * far
-    grow = np.float32(tried.scale) * (1 + far * bend)
+    grow = tried.outward(far)
     return np.asarray(
         cv2.remap(
             there,

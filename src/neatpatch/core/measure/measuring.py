@@ -317,7 +317,8 @@ def _along(
         return Course(float(np.ptp(s) + 1), float(np.ptp(t) + 1))
     scale = max(float(np.ptp(s)) / 2, 1.0)
     root = np.sqrt(values[strong])
-    basis = _cubic(s[strong] / scale) * root[:, None]
+    u = s[strong] / scale
+    basis = np.column_stack([u * u * u, u * u, u, np.ones_like(u)]) * root[:, None]
     normal = basis.T @ basis + 1e-9 * np.eye(4)
     bend = np.linalg.solve(normal, basis.T @ (t[strong] * root))
     first, last = _half_ends(s, values)
@@ -333,12 +334,6 @@ def _along(
     told = np.round(np.linspace(0, len(path) - 1, _COURSE_POINTS)).astype(int)
     points = np.outer(path[told], axis) + np.outer(aside[told], (-axis[1], axis[0]))
     return Course(length, max(high - low, 1.0), points)
-
-
-def _cubic(x: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Powers of each value from the third to none, as `numpy.vander` gives them."""
-    square = x * x
-    return np.column_stack([square * x, square, x, np.ones_like(x)])
 
 
 def _half_ends(

@@ -28,6 +28,7 @@ _FREEDOM = 3.0
 """Degrees of freedom of the steps' distribution: natural pictures show 2 to 5."""
 _LEAST_STEP = 1.5e-3
 _FEWEST_VALUES = 24
+"""Steps or levels, for up to nine terms; fewer explain themselves."""
 _UNLIKE = 0.15
 """Share of a shadow's own steps by which its predicted shape may be wrong: before an even sky that
 is more than the grain, and must not pass for the subject."""
@@ -226,14 +227,17 @@ def _levels(plane: NDArray[np.floating]) -> Values:
     return plane.ravel().astype(np.float64)
 
 
-def _spread(rest: Values) -> float:
-    return max(1.4826 * _middle(np.abs(rest)), _LEAST_STEP)
+def _spread(rest: Values) -> Values:
+    """Robust standard deviation of the last axis about zero."""
+    return np.asarray(np.maximum(1.4826 * _middle(np.abs(rest)), _LEAST_STEP), np.float64)
 
 
-def _middle(values: Values) -> float:
-    """The median, the upper one of two: by a partition alone, as it is asked for very often."""
-    half = len(values) // 2
-    return float(np.partition(values, half)[half])
+def _middle(values: Values) -> Values:
+    """The median of the last axis, the upper one of two, kept as an axis of one: by a partition
+    alone, as it is asked for very often.
+    """
+    half = values.shape[-1] // 2
+    return np.asarray(np.partition(values, half)[..., half : half + 1])
 
 
 def _solved(
@@ -246,11 +250,11 @@ def _solved(
     spreads, middle = _prior(len(design), expected)
     prior = np.diag(spreads**-2.0)
     unlike = np.square(_UNLIKE * design[0])
-    weight = np.full(len(values), 1 / _spread(values - _middle(values)) ** 2)
+    weight: Values = np.full(len(values), _spread(values - _middle(values)) ** -2.0, np.float64)
     model, inverse = middle, np.diag(spreads**2.0)
     for _ in range(_ROUNDS):
         weighted = design * weight
-        inverse = np.linalg.inv(weighted @ design.T + prior)
+        inverse = np.asarray(np.linalg.inv(weighted @ design.T + prior), np.float64)
         model = inverse @ (weighted @ values + prior @ middle)
         rest = values - model @ design
         variance = _spread(rest) ** 2 + unlike
@@ -287,12 +291,10 @@ def _roughly_solved(values: Values, design: Values, free: Expected) -> list[floa
         return []
     spreads, _ = _prior(len(design), free)
     prior = np.diag(spreads**-2.0)
-    even = _row_spreads(values) ** -2.0
-    model = _solved_each(
-        even[:, None, None] * (design @ design.T) + prior, even[:, None] * (values @ design.T)
-    )
+    even = _spread(values - _middle(values)) ** -2.0
+    model = _solved_each(even[..., None] * (design @ design.T) + prior, even * (values @ design.T))
     rest = values - model @ design
-    variance = _row_spreads(rest, level=False)[:, None] ** 2 + np.square(_UNLIKE * design[0])
+    variance = _spread(rest) ** 2 + np.square(_UNLIKE * design[0])
     weighted = design * ((_FREEDOM + 1) / (_FREEDOM + rest**2 / variance) / variance)[:, None, :]
     model = _solved_each(weighted @ design.T + prior, (weighted @ values[..., None])[..., 0])
     return [float(v) for v in model[:, 0]]
@@ -301,15 +303,6 @@ def _roughly_solved(values: Values, design: Values, free: Expected) -> list[floa
 def _solved_each(normal: Values, wanted: Values) -> Values:
     """Models (p, k) of several normal equations (p, k, k) at once."""
     return np.asarray(np.linalg.solve(normal, wanted[..., None])[..., 0], np.float64)
-
-
-def _row_spreads(rest: Values, *, level: bool = True) -> Values:
-    """`_spread` of each row, about its own middle where ``level``."""
-    half = rest.shape[1] // 2
-    if level:
-        rest = rest - np.partition(rest, half, axis=1)[:, half, None]
-    middles = np.partition(np.abs(rest), half, axis=1)[:, half]
-    return np.asarray(np.maximum(1.4826 * middles, _LEAST_STEP), np.float64)
 
 
 def _tells(values: Values, design: Values) -> bool:

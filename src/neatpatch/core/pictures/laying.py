@@ -358,8 +358,7 @@ def _voiced(odds: NDArray[np.floating]) -> NDArray[np.float64]:
 
 
 def _model(found: Alignment, off: Points) -> Points:
-    share = (off**2).sum(axis=1, keepdims=True) / found.placement.reach_px**2
-    return np.asarray(found.scale * (1 + found.radial * share) * off + np.array(found.shift_px))
+    return np.asarray(found.lens.apply(off, found.placement.reach_px) + np.array(found.shift_px))
 
 
 def _peaks(votes: Votes, found: Alignment) -> tuple[Points, NDArray[np.float64]]:

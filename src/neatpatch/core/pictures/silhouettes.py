@@ -64,8 +64,8 @@ def half_width(spot: Spot, look: Look) -> int:
 def shadow_of(spot: Spot, own: Look, there: Look, turn: int = 0) -> Plane:
     """Loss of light (0 to 1) of a spot, square, centred; ``own``: the look of the map's frame.
 
-    It cannot be written to.
-    ``turn``: quarter turns of the array from the map's frame to the picture.
+    ``turn``: quarter turns of the array from the map's frame to the picture. The result is kept for
+    other pictures, and cannot be written to.
     """
     half = half_width(spot, there)
     drawn = _kept if half <= _KEPT_HALF_PX else _drawn
