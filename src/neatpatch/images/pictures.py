@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from PIL import Image, UnidentifiedImageError
 
 from neatpatch.core.common.errors import NoMemoryError, UnusableFrameError
-from neatpatch.core.common.filters import binned
+from neatpatch.core.common.filters import Mask, binned
 from neatpatch.core.common.frame import FrameFacts
 from neatpatch.core.common.frame import Image as Light
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes, check_pixels
@@ -69,6 +69,21 @@ class Picture:
             strip = self._linear(self.tones[top * step : bottom * step])
             out[top:bottom] = binned(strip, step)[:, :width]
         return out
+
+    def light_around(self, at: tuple[int, int], half: int) -> tuple[Light, Mask]:
+        """Linear luminance in a square of ``half`` pixels to each side of one (x, y), zero outside
+        of the picture, and where that is.
+        """
+        (x, y), (height, width) = at, self.shape
+        top, left = max(0, y - half), max(0, x - half)
+        bottom, right = min(height, y + half + 1), min(width, x + half + 1)
+        light = np.zeros((2 * half + 1, 2 * half + 1), np.float32)
+        inside = np.zeros(light.shape, np.bool_)
+        if top < bottom and left < right:
+            own = np.s_[top - y + half : bottom - y + half, left - x + half : right - x + half]
+            light[own] = self._linear(self.tones[top:bottom, left:right])
+            inside[own] = True
+        return light, inside
 
     def _linear(self, tones: Tones) -> Light:
         """Luminance of some rows."""

@@ -21,7 +21,8 @@ from neatpatch.core.history.stacks import Runs, Stack
 from neatpatch.core.history.witness import lens_at, on_grid, witness_of
 from neatpatch.core.maps.alignment import Alignment
 from neatpatch.core.maps.placement import as_they_are
-from neatpatch.core.patching.plan import check_map, patchable
+from neatpatch.core.patching.fitting import patchable
+from neatpatch.core.patching.plan import check_map
 from neatpatch.images.transfer import srgb_curve
 from tests import dusty_pictures as dusty
 

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.filters import binned
 from neatpatch.core.common.records import SpotMap
+from neatpatch.core.patching.fitting import Subject, working_step
 from neatpatch.core.patching.mending import OPAQUE, mended
 from neatpatch.core.patching.plan import (
     NOT_SEEN,
@@ -21,14 +22,13 @@ from neatpatch.core.patching.plan import (
     VETOED,
     Mend,
     PatchPlan,
-    Subject,
     check_map,
     lay_on,
     plan_patch,
     ways_to_lie,
-    working_step,
 )
 from neatpatch.core.patching.strength import Expected, misfit, strength_of
+from neatpatch.core.pictures.evidence import window_of
 from neatpatch.images.transfer import srgb_curve
 from tests import dusty_pictures as dusty
 
@@ -45,11 +45,23 @@ def planned(
     spot_map: SpotMap,
     f_number: float = 11.0,
     veto: frozenset[str] = frozenset(),
+    *,
+    closely: bool = True,
 ) -> PatchPlan:
     light = CURVE[tones] @ np.array([0.25, 0.5, 0.25], np.float32)
     shape = (tones.shape[0], tones.shape[1])
     step = working_step(spot_map, shape, f_number)
-    subject = Subject(light=binned(light, step), step=step, shape=shape, f_number=f_number)
+
+    def close(at: tuple[int, int], half: int) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
+        return window_of(light, at, half), window_of(np.ones(shape, np.bool_), at, half)
+
+    subject = Subject(
+        light=binned(light, step),
+        step=step,
+        shape=shape,
+        f_number=f_number,
+        close=close if closely else None,
+    )
     laid = lay_on(spot_map, subject, ways_to_lie(spot_map, subject))
     return plan_patch(spot_map, subject, laid, veto)
 
@@ -90,6 +102,22 @@ def test_a_clean_picture_is_left_as_it_is(spot_map: SpotMap) -> None:
     plan = planned(clean, spot_map)
     assert plan.mends == ()
     assert NOT_THERE in {n.why for n in plan.left}
+
+
+def off(tones: dusty.Tones, clean: dusty.Tones, plan: PatchPlan) -> float:
+    """Squared error after a plan."""
+    return float(np.square(after(tones, plan).astype(float) - clean).sum())
+
+
+@pytest.mark.parametrize("seed", [31, 32])
+def test_shadows_of_an_opening_with_five_sides_are_taken_out_as_such(
+    spot_map: SpotMap, seed: int
+) -> None:
+    camera = replace(dusty.CAMERA, blades=5)
+    tones = dusty.picture(dusty.dust(), seed, 5.6, even=0.95, camera=camera)
+    clean = dusty.picture((), seed, 5.6, even=0.95, camera=camera)
+    round_one = off(tones, clean, planned(tones, spot_map, 5.6, closely=False))
+    assert off(tones, clean, planned(tones, spot_map, 5.6)) < 0.95 * round_one
 
 
 def night_sky(shape: tuple[int, int], seed: int) -> NDArray[np.float32]:

@@ -10,13 +10,12 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import binned
 from neatpatch.core.common.records import SpotMap
+from neatpatch.core.patching.fitting import Subject, working_step
 from neatpatch.core.patching.plan import (
-    Subject,
     in_picture,
     lay_on,
     seek_cut_out,
     ways_to_lie,
-    working_step,
 )
 from neatpatch.core.pictures.laying import Laid
 from neatpatch.images.transfer import srgb_curve

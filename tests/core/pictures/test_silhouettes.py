@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import Spot
 from neatpatch.core.measure.mapping import MapOptions, build_map
-from neatpatch.core.pictures.silhouettes import Look, half_width, placed, pupil, shadow_of
+from neatpatch.core.pictures.silhouettes import Look, half_width, placed, shadow_of
 from neatpatch.simulation import Particle
 from neatpatch.simulation.shadows import View, render
 
@@ -92,14 +92,6 @@ def test_a_turned_picture_turns_the_shadow() -> None:
     upright = shadow_of(fibre, look(22.0), look(16.0), turn=1)
     assert np.allclose(np.rot90(lying), upright)
     assert lying.sum(axis=0).std() < lying.sum(axis=1).std()
-
-
-@given(st.floats(3, 60))
-def test_a_pupil_passes_one_whole_light(blur: float) -> None:
-    plane = pupil(Look(blur=blur, softness=0.5, airy=0.0))
-    assert plane.sum() == pytest.approx(1, abs=1e-4)
-    wide = float((plane > plane.max() / 2).sum())
-    assert wide == pytest.approx(np.pi / 4 * blur**2, rel=0.3, abs=6)
 
 
 @given(st.floats(-0.5, 0.5), st.floats(-0.5, 0.5))

@@ -24,7 +24,8 @@ from neatpatch.core.pictures.evidence import (
     response,
     shadow_steps,
 )
-from neatpatch.core.pictures.silhouettes import Look, pupil
+from neatpatch.core.pictures.pupil import pupil
+from neatpatch.core.pictures.silhouettes import Look
 
 Plane = NDArray[np.float32]
 
@@ -118,7 +119,7 @@ def witness_of(light: Image, lens: Lens) -> Witness:
 def _reference_shadow(lens: Lens) -> Plane:
     blur = max(lens.blur_px, _LEAST_BLUR_PX)
     look = Look(blur=blur, softness=_SOFTNESS_PX, airy=lens.airy_px)
-    disc = pupil(look)
+    disc = pupil(blur)
     room = math.ceil(2.5 * look.soft) + 1
     wide = smoothed(np.asarray(np.pad(disc, room), np.float32), look.soft)
     return np.asarray(wide * (lens.depth / float(wide.max())), np.float32)

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import smoothed
 from neatpatch.core.common.records import Spot
+from neatpatch.core.pictures.pupil import Blades, pupil
 
 Plane = NDArray[np.float32]
 
@@ -26,12 +27,10 @@ _AIRY_SPREAD = 0.45
 """Standard deviation of a Gaussian as wide as the Airy pattern's core, in λN."""
 _ACROSS_SHARE = 0.87
 """Width across a disc's projection at half its loss, as a share of its diameter."""
-_ROUND_SIDES = 96
 _RIM_SHOWS = 2.0
 """Widths of the blur that a droplet must have before its rim is drawn."""
 _KEPT_HALF_PX = 60
 """Larger shadows are few, and would take more memory than drawing them takes time."""
-_FINER = 4
 _LARGEST_HALF_PX = 600
 
 
@@ -40,13 +39,15 @@ class Look:
     """How a picture sees the dust. Lengths in the picture's pixels.
 
     ``blur``: diameter of the pupil's projection ``h / N``. ``softness``: standard deviation of
-    lens and photosite. ``airy``: λN. ``zoom``: picture pixels to a pixel of the map.
+    lens and photosite. ``airy``: λN. ``zoom``: picture pixels to a pixel of the map. ``blades``:
+    of the opening, in the map's turn; round where untold.
     """
 
     blur: float
     softness: float
     airy: float
     zoom: float = 1.0
+    blades: Blades | None = None
 
     @property
     def soft(self) -> float:
@@ -158,24 +159,9 @@ def _band(half: int, course: Plane, width: float) -> Plane:
     return np.asarray(band * (width / drawn), np.float32)
 
 
-def pupil(look: Look) -> Plane:
-    """The pupil's projection with a sum of one; a circle."""
-    half = math.ceil(look.blur * 0.62) + 1
-    sides = _ROUND_SIDES
-    area = 0.5 * sides * math.sin(2 * math.pi / sides)
-    radius = look.blur / 2 * math.sqrt(math.pi / area) * _FINER
-    theta = np.arange(sides) * 2 * math.pi / sides
-    middle = ((2 * half + 1) * _FINER - 1) / 2
-    corners = np.stack([middle + radius * np.cos(theta), middle + radius * np.sin(theta)], axis=1)
-    canvas = np.zeros(((2 * half + 1) * _FINER,) * 2, np.uint8)
-    cv2.fillPoly(canvas, [np.round(corners * 256).astype(np.int32)], 255, shift=8)
-    plane = canvas.reshape(2 * half + 1, _FINER, 2 * half + 1, _FINER).mean(axis=(1, 3))
-    total = float(plane.sum())
-    return np.asarray(plane / total, np.float32) if total else np.ones((1, 1), np.float32)
-
-
 def _spread(silhouette: Plane, look: Look) -> Plane:
-    wide = cv2.filter2D(silhouette, -1, pupil(look), borderType=cv2.BORDER_CONSTANT)
+    opening = cv2.flip(pupil(look.blur, look.blades), -1)  # the filter is a correlation
+    wide = cv2.filter2D(silhouette, -1, opening, borderType=cv2.BORDER_CONSTANT)
     return smoothed(np.asarray(wide, np.float32), look.soft)
 
 

@@ -15,17 +15,16 @@ from neatpatch.core.maps.alignment import Alignment
 from neatpatch.core.maps.fingerprint import Fingerprint
 from neatpatch.core.maps.placement import Placement
 from neatpatch.core.maps.registration import UNTOLD, Registration, register
+from neatpatch.core.patching.fitting import Subject, working_step
 from neatpatch.core.patching.mending import mended
 from neatpatch.core.patching.plan import (
     PatchPlan,
-    Subject,
     check_map,
     lay_on,
     on_working,
     plan_patch,
     seek_cut_out,
     ways_to_lie,
-    working_step,
 )
 from neatpatch.core.patching.records import LeftSpot, PhotoPatch, patched, untouched
 from neatpatch.core.pictures.laying import Laid
@@ -205,7 +204,11 @@ def look(run: Patching, source: Path, usual: Alignment | None) -> Looked:
     if picture.mosaic:
         step = max(2, step // 2 * 2)
     subject = Subject(
-        light=picture.light(step), step=step, shape=picture.shape, f_number=facts.f_number
+        light=picture.light(step),
+        step=step,
+        shape=picture.shape,
+        f_number=facts.f_number,
+        close=None if picture.mosaic else picture.light_around,
     )
     tries: Sequence[Placement] = ways_to_lie(run.spot_map, subject)
     seen = UNTOLD

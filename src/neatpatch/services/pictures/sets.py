@@ -18,7 +18,8 @@ from neatpatch.core.history.as_map import as_map
 from neatpatch.core.history.records import Arrivals
 from neatpatch.core.history.words import stays_in_words
 from neatpatch.core.kit.readiness import day_words
-from neatpatch.core.patching.plan import check_map, patchable
+from neatpatch.core.patching.fitting import patchable
+from neatpatch.core.patching.plan import check_map
 from neatpatch.core.patching.records import PhotoPatch
 from neatpatch.services.existing import existing_body, existing_frame
 from neatpatch.services.folders import named_folder
