@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.common.errors import UnusableFrameError
+from neatpatch.images.coefficients import Coefficients, read_coefficients, write_coefficients
 
 Plane = NDArray[np.float32]
 
@@ -28,8 +29,6 @@ _TO_YCC = np.array(
 """ITU-T T.871."""
 _COSINES = np.asarray(cv2.dct(np.eye(8, dtype=np.float32), flags=cv2.DCT_ROWS).T, np.float32)
 """The transform of a row of eight, ITU-T T.81, A.3.3."""
-_BUILD = "turbo210"
-"""The quickest of the builds that the library brings along; coefficients are the same in all."""
 _SCAN, _END = 0xDA, 0xD9
 _FRAMES = (0xC0, 0xC1, 0xC2)
 _MARKER = re.compile(rb"\xff([^\x00\xff\xd0-\xd7])", re.DOTALL)
@@ -46,10 +45,16 @@ class Change:
 
 @dataclass(frozen=True)
 class _Segments:
-    """A JPEG file's notes (APPn and COM segments), its frame's sampling, and what follows it."""
+    """A JPEG file's notes (APPn and COM segments), its frame, and what follows it.
+
+    ``shape``: height and width. ``sampling``: of each component, across and down. ``rgb``: whether
+    components are colours themselves.
+    """
 
     notes: bytes
+    shape: tuple[int, int]
     sampling: tuple[tuple[int, int], ...]
+    rgb: bool
     rest: bytes
 
 
@@ -58,49 +63,28 @@ def changed_jpeg(source: Path, changes: Sequence[Change]) -> bytes:
 
     Raises `UnusableFrameError` where the file's coding is one that cannot be kept.
     """
-    original = source.read_bytes()
-    parts = _parsed(original)
-    coded = _coefficients(source)
-    planes = [coded.Y] if coded.Cb is None else [coded.Y, coded.Cb, coded.Cr]
-    most = tuple(max(s[axis] for s in parts.sampling) for axis in (0, 1))
+    parts = _parsed(source.read_bytes())
+    if len(parts.sampling) not in (1, 3):
+        raise UnusableFrameError("its colours are printing ones (CMYK). Export it as RGB.")
+    coded = read_coefficients(source, parts.shape, parts.sampling)
     for change in changes:
-        _apply(planes, coded, parts.sampling, most, change)
+        _apply(coded, parts, change)
     with tempfile.TemporaryDirectory() as folder:
         written = Path(folder) / "patched.jpg"
-        coded.write_dct(str(written))
+        write_coefficients(written, coded, "rgb" if parts.rgb else "luma")
         return _joined(parts, written.read_bytes())
 
 
-def _coefficients(source: Path) -> Any:
-    import jpeglib  # native code on foreign bytes: loaded only where a picture is written
-
-    jpeglib.version.set(_BUILD)
-    try:
-        coded = jpeglib.read_dct(str(source))
-        coded.load()
-    except (OSError, RuntimeError, ValueError) as error:
-        raise UnusableFrameError("the JPEG file is damaged or cut short.") from error
-    if coded.K is not None or coded.num_components not in (1, 3):
-        raise UnusableFrameError("its colours are printing ones (CMYK). Export it as RGB.")
-    coded.content = None  # written from what was read: else the source is decoded once more
-    return coded
-
-
-def _apply(
-    planes: Sequence[Any],
-    coded: Any,
-    sampling: Sequence[tuple[int, int]],
-    most: tuple[int, ...],
-    change: Change,
-) -> None:
+def _apply(coded: Coefficients, parts: _Segments, change: Change) -> None:
     """Add one change to the coefficients of the blocks under it."""
     colours = change.delta if change.delta.ndim == 3 else change.delta[..., None]
-    if colours.shape[2] == 3 and len(planes) == 3:
+    if colours.shape[2] == 3 and len(coded.planes) == 3 and not parts.rgb:
         colours = colours @ _TO_YCC.T
-    for index, plane in enumerate(planes):
-        across, down = (most[axis] // sampling[index][axis] for axis in (0, 1))
+    wide, high = (max(s[axis] for s in parts.sampling) for axis in (0, 1))
+    for index, plane in enumerate(coded.planes):
+        across, down = wide // parts.sampling[index][0], high // parts.sampling[index][1]
         delta = _sampled(colours[..., min(index, colours.shape[2] - 1)], change, across, down)
-        _move(plane, coded.qt[coded.quant_tbl_no[index]], *delta)
+        _move(plane, coded.tables[coded.table_of[index]], *delta)
 
 
 def _sampled(delta: Plane, change: Change, across: int, down: int) -> tuple[Plane, int, int]:
@@ -130,7 +114,7 @@ def _move(plane: Any, table: Any, delta: Plane, first_row: int, first_column: in
 
 def _parsed(data: bytes) -> _Segments:
     """Walk the file's segments. Raises `UnusableFrameError` for what is not a plain JPEG."""
-    notes, sampling, at = [], None, 2
+    notes, frame, at = [], b"", 2
     while at + 4 <= len(data):
         if data[at] != 0xFF:
             break
@@ -142,22 +126,36 @@ def _parsed(data: bytes) -> _Segments:
         if 0xE0 <= marker <= 0xEF or marker == 0xFE:
             notes.append(data[at:end])
         elif marker in _FRAMES:
-            sampling = _sampling(data[at + 4 : end])
+            frame = data[at + 4 : end]
         elif marker == _SCAN:
-            if sampling is None:
+            if not frame:
                 break
-            return _Segments(b"".join(notes), sampling, data[_end_of(data, end) :])
+            return _segments(notes, frame, data[_end_of(data, end) :])
         at = end
     raise UnusableFrameError(
         "its JPEG coding is a rare one that cannot be kept. Save it as a usual JPEG or as TIFF."
     )
 
 
-def _sampling(frame: bytes) -> tuple[tuple[int, int], ...]:
+def _segments(notes: Sequence[bytes], frame: bytes, rest: bytes) -> _Segments:
     if frame[0] != 8:
         raise UnusableFrameError("its JPEG coding has more than 8 bits, which is not supported.")
     parts = [frame[6 + 3 * i : 9 + 3 * i] for i in range(frame[5])]
-    return tuple((p[1] >> 4, p[1] & 15) for p in parts)
+    return _Segments(
+        notes=b"".join(notes),
+        shape=(int.from_bytes(frame[1:3], "big"), int.from_bytes(frame[3:5], "big")),
+        sampling=tuple((p[1] >> 4, p[1] & 15) for p in parts),
+        rgb=_is_rgb(notes, bytes(p[0] for p in parts)),
+        rest=rest,
+    )
+
+
+def _is_rgb(notes: Sequence[bytes], names: bytes) -> bool:
+    """Whether three components are red, green and blue, as decoders tell it."""
+    if any(n[:2] == b"\xff\xe0" and n[4:8] == b"JFIF" for n in notes):
+        return False
+    adobe = [n[15] for n in notes if n[:2] == b"\xff\xee" and n[4:9] == b"Adobe" and len(n) > 15]
+    return adobe[-1] == 0 if adobe else names == b"RGB"
 
 
 def _end_of(data: bytes, start: int) -> int:

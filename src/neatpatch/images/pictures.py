@@ -70,18 +70,19 @@ class Picture:
             out[top:bottom] = binned(strip, step)[:, :width]
         return out
 
-    def light_around(self, at: tuple[int, int], half: int) -> tuple[Light, Mask]:
-        """Linear luminance in a square of ``half`` pixels to each side of one (x, y), zero outside
-        of the picture, and where that is.
+    def light_around(self, at: tuple[int, int], half: int, step: int) -> tuple[Light, Mask]:
+        """Linear luminance, means over squares of ``step`` pixels, of ``half`` squares to each side
+        of one (x, y), zero outside of the picture, and where they are whole.
         """
-        (x, y), (height, width) = at, self.shape
-        top, left = max(0, y - half), max(0, x - half)
+        side = 2 * half + 1
+        light, inside = np.zeros((side, side), np.float32), np.zeros((side, side), np.bool_)
+        height, width = (n // step for n in self.shape)
+        (x, y), (top, left) = at, (max(0, at[1] - half), max(0, at[0] - half))
         bottom, right = min(height, y + half + 1), min(width, x + half + 1)
-        light = np.zeros((2 * half + 1, 2 * half + 1), np.float32)
-        inside = np.zeros(light.shape, np.bool_)
         if top < bottom and left < right:
             own = np.s_[top - y + half : bottom - y + half, left - x + half : right - x + half]
-            light[own] = self._linear(self.tones[top:bottom, left:right])
+            tones = self.tones[top * step : bottom * step, left * step : right * step]
+            light[own] = binned(self._linear(tones), step)
             inside[own] = True
         return light, inside
 

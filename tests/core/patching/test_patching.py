@@ -52,8 +52,11 @@ def planned(
     shape = (tones.shape[0], tones.shape[1])
     step = working_step(spot_map, shape, f_number)
 
-    def close(at: tuple[int, int], half: int) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
-        return window_of(light, at, half), window_of(np.ones(shape, np.bool_), at, half)
+    def close(
+        at: tuple[int, int], half: int, step: int
+    ) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
+        coarse = binned(light, step)
+        return window_of(coarse, at, half), window_of(np.ones(coarse.shape, np.bool_), at, half)
 
     subject = Subject(
         light=binned(light, step),

@@ -13,6 +13,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 import cv2
@@ -28,8 +29,9 @@ from neatpatch.core.pictures.silhouettes import half_width, placed, shadow_of
 
 Plane = NDArray[np.float32]
 
-LEAST_BLUR_PX = 9.0
-"""Smaller openings have rims too coarse to tell sides by, and sides too small to matter."""
+LEAST_BLUR_PX, _ENOUGH_BLUR_PX = 9.0, 12.0
+"""Smaller openings than the first have rims too coarse to tell sides by, and sides too small to
+matter; so many times the second are asked in pixels so many times larger."""
 _COUNTS = (5, 6, 7)
 """More are rounder than can be told: eight sides stay within 4 % of a circle, and pixels have four
 corners themselves."""
@@ -41,9 +43,9 @@ _FREEDOM, _LEAST_SPREAD, _UNLIKE = 3.0, 1e-3, 0.05
 """Spread of tones rounded flat, and share of a shadow by which its shape may be wrong: before an
 even sky that is more than the grain, and must not be taken for the subject."""
 _DARKEST = 1e-3
-_ROUNDS, _GROUND = 3, 6
+_ROUNDS, _GROUND = 2, 6
 _LEAST_SHOWN = 0.9
-_ASKED, _CLEAR = 16, 2.0
+_ASKED, _CLEAR = 20, 2.0
 """Specks asked, whose shadow must show by so many of its spreads."""
 _AROUND = 0.3
 """Ground around a shadow, as a share of the opening's width."""
@@ -66,29 +68,32 @@ class Rim:
 def blades_of(
     spot_map: SpotMap, subject: Subject, laid: Laid, fitted: Sequence[Fit]
 ) -> Blades | None:
-    """The opening's blades as a picture's fitted specks show them, in the map's turn."""
-    zoom = laid.alignment.placement.zoom * subject.step
-    blur = usual_look(spot_map, subject.f_number, zoom).blur
+    """The opening's blades as a picture's fitted specks show them, in the map's turn; None where it
+    looks round or cannot be told.
+    """
+    whole = laid.alignment.placement.zoom * subject.step
+    step = max(1, int(usual_look(spot_map, subject.f_number, whole).blur / _ENOUGH_BLUR_PX))
+    blur = usual_look(spot_map, subject.f_number, whole / step).blur
     clear = [f for f in fitted if f.spot.kind == "speck" and f.fit.own > _CLEAR * f.fit.own_spread]
     if subject.close is None or not clear or blur < LEAST_BLUR_PX:
         return None
     clear.sort(key=lambda f: -f.spot.depth * f.spot.outer_px)
-    rims = [_rim(spot_map, subject, laid, f) for f in clear[:_ASKED]]
+    rims = [_rim(spot_map, subject, laid, f, step) for f in clear[:_ASKED]]
     return fitted_blades(rims, blur * clear[0].widen)
 
 
-def _rim(spot_map: SpotMap, subject: Subject, laid: Laid, fit: Fit) -> Rim:
+def _rim(spot_map: SpotMap, subject: Subject, laid: Laid, fit: Fit, step: int) -> Rim:
     assert subject.close is not None
-    placement = laid.alignment.placement
-    own, there = looks_of(fit.spot, spot_map, subject, placement.zoom * subject.step, fit.widen)
+    placement, finer = laid.alignment.placement, subject.step / step
+    own, there = looks_of(fit.spot, spot_map, subject, placement.zoom * finer, fit.widen)
     half = half_width(fit.spot, there) + max(3, math.ceil(_AROUND * there.blur))
-    at, between = fit.in_full(subject.step)
+    at, between = fit.on_pixels(finer)
     shadows = (
         placed(shadow_of(fit.spot, own, look, placement.turn), *between)
         * np.float32(fit.fit.strength)
         for look in (there, replace(there, blur=_POINT_PX))
     )
-    light, usable = subject.close(at, half)
+    light, usable = subject.close(at, half, step)
     loss, sharp = shadows
     parts = (light, usable, in_window(loss, half), sharp)
     return Rim(*(np.ascontiguousarray(np.rot90(part, -placement.turn)) for part in parts))
@@ -170,6 +175,7 @@ def _left_over(rim: Rim) -> _Rest | None:
     )
 
 
+@lru_cache(maxsize=64)
 def _ground(shape: tuple[int, ...]) -> Plane:
     y, x = np.indices(shape, np.float32) / (shape[0] / 2) - 1
     terms = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y])

@@ -44,16 +44,16 @@ _TELL_BLUR, _MOST_MISFIT = 10, 1e4
 class Subject:
     """A picture as the plan sees it: linear light in working pixels of ``step`` pixels each.
 
-    ``shape``: height and width of the picture itself. ``close``: its light at full size around a
-    pixel (x, y), a square of so many pixels to each side, and where it is in the picture; None
-    where that tells nothing.
+    ``shape``: height and width of the picture itself. ``close``: its light around a pixel (x, y),
+    a square of so many pixels to each side, where each pixel is so many of its own across, and
+    where that is in the picture; None where it tells nothing.
     """
 
     light: Image
     step: int
     shape: tuple[int, int]
     f_number: float
-    close: Callable[[tuple[int, int], int], tuple[Image, Mask]] | None = None
+    close: Callable[[tuple[int, int], int, int], tuple[Image, Mask]] | None = None
 
 
 @dataclass(frozen=True)
@@ -66,9 +66,9 @@ class Fit:
     widen: float
     gone: bool = False
 
-    def in_full(self, step: int) -> tuple[tuple[int, int], tuple[float, float]]:
-        """Its nearest pixel in the picture itself, and how far it lies beside that."""
-        x, y = ((v + 0.5) * step - 0.5 for v in self.at)
+    def on_pixels(self, finer: float) -> tuple[tuple[int, int], tuple[float, float]]:
+        """The nearest of pixels so many times finer, and how far it lies beside that."""
+        x, y = ((v + 0.5) * finer - 0.5 for v in self.at)
         return (round(x), round(y)), (x - round(x), y - round(y))
 
 

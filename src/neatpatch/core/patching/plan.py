@@ -270,7 +270,7 @@ def _mend(spot_map: SpotMap, subject: Subject, laid: Laid, fit: Fit, blades: Bla
     there = replace(there, blades=blades)
     loss = shadow_of(fit.spot, own, there, placement.turn) * np.float32(fit.fit.strength)
     half = half_width(fit.spot, there)
-    (x, y), between = fit.in_full(subject.step)
+    (x, y), between = fit.on_pixels(subject.step)
     loss = placed(np.clip(loss, 0, 1), *between)
     loss[loss < SEEN_DEPTH / 2] = 0
     return Mend(id=fit.spot.id, left=x - half, top=y - half, loss=loss)
