@@ -1,13 +1,12 @@
 """JPEG files whose touched blocks alone are encoded anew.
 
-The quantised coefficients of the file are read; those of 8 x 8 blocks that a patch touches are
-moved by the transform of the patch's change, rounded with the file's own tables, and all are
-written without loss. Metadata segments are the file's own bytes. Source: ITU-T T.81, Annexes A, B.
+The quantised coefficients of the file are read, and what is looked at is decoded from them. Those
+of 8 x 8 blocks that a patch touches are moved by the transform of the patch's change, rounded with
+the file's own tables, and all are written without loss. Source: ITU-T T.81, Annex A.
 """
 
 from __future__ import annotations
 
-import re
 import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -20,18 +19,22 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.images.coefficients import Coefficients, read_coefficients, write_coefficients
+from neatpatch.images.jpeg_segments import Segments, joined, segments_of
 
 Plane = NDArray[np.float32]
+Tones8 = NDArray[np.uint8]
 
 _TO_YCC = np.array(
     [[0.299, 0.587, 0.114], [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], np.float32
 )
 """ITU-T T.871."""
+_FROM_YCC = np.asarray(np.linalg.inv(_TO_YCC), np.float32)
+_MIDDLE, _DIFFERENCES = 128.0, np.array([0, 1, 1], np.float32)
+"""The tone of a block without any frequency; differences of colour are stored about it."""
+_ROWS = 8
+"""Of blocks, decoded at once."""
 _COSINES = np.asarray(cv2.dct(np.eye(8, dtype=np.float32), flags=cv2.DCT_ROWS).T, np.float32)
 """The transform of a row of eight, ITU-T T.81, A.3.3."""
-_SCAN, _END = 0xDA, 0xD9
-_FRAMES = (0xC0, 0xC1, 0xC2)
-_MARKER = re.compile(rb"\xff([^\x00\xff\xd0-\xd7])", re.DOTALL)
 
 
 @dataclass(frozen=True)
@@ -43,46 +46,107 @@ class Change:
     delta: Plane
 
 
-@dataclass(frozen=True)
-class _Segments:
-    """A JPEG file's notes (APPn and COM segments), its frame, and what follows it.
+class JpegBlocks:
+    """A JPEG picture as its coefficients, decoded where it is asked; 8-bit tones."""
 
-    ``shape``: height and width. ``sampling``: of each component, across and down. ``rgb``: whether
-    components are colours themselves.
+    def __init__(self, source: Path) -> None:
+        """Raises `UnusableFrameError` where the file is damaged or its coding cannot be kept."""
+        data = source.read_bytes()
+        self._parts = segments_of(data)
+        if len(self._parts.sampling) not in (1, 3):
+            raise UnusableFrameError("its colours are printing ones (CMYK). Export it as RGB.")
+        self._coded = read_coefficients(source, self._parts.shape, self._parts.sampling)
+
+    @property
+    def ended(self) -> bool:
+        """Whether the file has its end marker; without, it may be cut short."""
+        return self._parts.ended
+
+    @property
+    def shape(self) -> tuple[int, ...]:
+        """Height, width, and 3 for colours."""
+        return self._parts.shape + (3,) * (len(self._parts.sampling) == 3)
+
+    def __getitem__(self, window: tuple[slice, slice]) -> Tones8:
+        """Tones of some rows and columns, as decoders have them but for the rounding."""
+        rows, columns = (
+            range(*part.indices(most)) for part, most in zip(window, self._parts.shape, strict=True)
+        )
+        planes = [self._decoded(index, rows, columns) for index in range(len(self._coded.planes))]
+        tones = np.stack(planes, axis=-1) if len(planes) == 3 else planes[0]
+        if len(planes) == 3 and not self._parts.rgb:
+            tones = (tones - _MIDDLE * _DIFFERENCES) @ _FROM_YCC.T
+        return np.clip(np.rint(tones), 0, 255).astype(np.uint8)
+
+    def luma(self, step: int) -> Tones8:
+        """Luma, means over squares of ``step`` pixels: 1, 2, 4 or 8."""
+        side = 8 // step
+        means = _COSINES.reshape(8, side, step).mean(axis=2)
+        height, width = (n // step for n in self._parts.shape)
+        planes = [
+            _spread_out(plane, self._table(index), means)[:height, :width]
+            for index, plane in enumerate(self._coded.planes[: 3 if self._parts.rgb else 1])
+        ]
+        mixed = planes[0] if len(planes) == 1 else np.stack(planes, axis=-1) @ _TO_YCC[0]
+        return np.asarray(np.clip(np.rint(mixed), 0, 255), np.uint8)
+
+    def changed(self, changes: Sequence[Change]) -> bytes:
+        """The file's bytes with the changes in it. Changes it: for the last use."""
+        for change in changes:
+            _apply(self._coded, self._parts, change)
+        with tempfile.TemporaryDirectory() as folder:
+            written = Path(folder) / "patched.jpg"
+            write_coefficients(written, self._coded, "rgb" if self._parts.rgb else "luma")
+            return joined(self._parts, written.read_bytes())
+
+    def _table(self, index: int) -> NDArray[np.float32]:
+        return np.asarray(self._coded.tables[self._coded.table_of[index]], np.float32)
+
+    def _decoded(self, index: int, rows: range, columns: range) -> Plane:
+        """One component in a window, enlarged where it is stored smaller."""
+        across, down = _coarser(self._parts.sampling, index)
+        top, left = rows.start // (8 * down), columns.start // (8 * across)
+        bottom, right = -(-rows.stop // (8 * down)), -(-columns.stop // (8 * across))
+        blocks = self._coded.planes[index][top:bottom, left:right]
+        plane = _spread_out(blocks, self._table(index), _COSINES)
+        if (across, down) != (1, 1):
+            size = plane.shape[1] * across, plane.shape[0] * down
+            plane = np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR), np.float32)
+        y, x = rows.start - top * 8 * down, columns.start - left * 8 * across
+        return plane[y : y + len(rows), x : x + len(columns)]
+
+
+def _spread_out(blocks: NDArray[np.int16], table: Plane, means: Plane) -> Plane:
+    """Blocks (rows, columns, 8, 8) as a plane; ``means`` (8, n): n places of each frequency.
+
+    Both directions and the table are one product, and some rows at once stay in the cache.
     """
-
-    notes: bytes
-    shape: tuple[int, int]
-    sampling: tuple[tuple[int, int], ...]
-    rgb: bool
-    rest: bytes
-
-
-def changed_jpeg(source: Path, changes: Sequence[Change]) -> bytes:
-    """The file's bytes with the changes in it.
-
-    Raises `UnusableFrameError` where the file's coding is one that cannot be kept.
-    """
-    parts = _parsed(source.read_bytes())
-    if len(parts.sampling) not in (1, 3):
-        raise UnusableFrameError("its colours are printing ones (CMYK). Export it as RGB.")
-    coded = read_coefficients(source, parts.shape, parts.sampling)
-    for change in changes:
-        _apply(coded, parts, change)
-    with tempfile.TemporaryDirectory() as folder:
-        written = Path(folder) / "patched.jpg"
-        write_coefficients(written, coded, "rgb" if parts.rgb else "luma")
-        return _joined(parts, written.read_bytes())
+    high, wide, side = blocks.shape[0], blocks.shape[1], means.shape[1]
+    product = np.einsum("uv,ua,vb->uvab", table, means, means).reshape(64, side * side)
+    out = np.empty((high * side, wide * side), np.float32)
+    for row in range(0, high, _ROWS):
+        some = blocks[row : row + _ROWS]
+        tones = some.reshape(-1, 64).astype(np.float32) @ product + _MIDDLE
+        there = np.s_[row * side : (row + len(some)) * side]
+        out[there] = (
+            tones.reshape(len(some), wide, side, side).swapaxes(1, 2).reshape(-1, wide * side)
+        )
+    return out
 
 
-def _apply(coded: Coefficients, parts: _Segments, change: Change) -> None:
+def _coarser(sampling: Sequence[tuple[int, int]], index: int) -> tuple[int, int]:
+    """How many pixels a component's one is across and down."""
+    wide, high = (max(s[axis] for s in sampling) for axis in (0, 1))
+    return wide // sampling[index][0], high // sampling[index][1]
+
+
+def _apply(coded: Coefficients, parts: Segments, change: Change) -> None:
     """Add one change to the coefficients of the blocks under it."""
     colours = change.delta if change.delta.ndim == 3 else change.delta[..., None]
     if colours.shape[2] == 3 and len(coded.planes) == 3 and not parts.rgb:
         colours = colours @ _TO_YCC.T
-    wide, high = (max(s[axis] for s in parts.sampling) for axis in (0, 1))
     for index, plane in enumerate(coded.planes):
-        across, down = wide // parts.sampling[index][0], high // parts.sampling[index][1]
+        across, down = _coarser(parts.sampling, index)
         delta = _sampled(colours[..., min(index, colours.shape[2] - 1)], change, across, down)
         _move(plane, coded.tables[coded.table_of[index]], *delta)
 
@@ -110,71 +174,3 @@ def _move(plane: Any, table: Any, delta: Plane, first_row: int, first_column: in
     moved = np.rint(_COSINES @ blocks @ _COSINES.T / np.asarray(table, np.float32))
     where = np.s_[first_row : first_row + high, first_column : first_column + wide]
     plane[where] = np.clip(plane[where] + moved, -1023, 1023).astype(plane.dtype)
-
-
-def _parsed(data: bytes) -> _Segments:
-    """Walk the file's segments. Raises `UnusableFrameError` for what is not a plain JPEG."""
-    notes, frame, at = [], b"", 2
-    while at + 4 <= len(data):
-        if data[at] != 0xFF:
-            break
-        marker = data[at + 1]
-        if marker == 0xFF:
-            at += 1
-            continue
-        end = at + 2 + int.from_bytes(data[at + 2 : at + 4], "big")
-        if 0xE0 <= marker <= 0xEF or marker == 0xFE:
-            notes.append(data[at:end])
-        elif marker in _FRAMES:
-            frame = data[at + 4 : end]
-        elif marker == _SCAN:
-            if not frame:
-                break
-            return _segments(notes, frame, data[_end_of(data, end) :])
-        at = end
-    raise UnusableFrameError(
-        "its JPEG coding is a rare one that cannot be kept. Save it as a usual JPEG or as TIFF."
-    )
-
-
-def _segments(notes: Sequence[bytes], frame: bytes, rest: bytes) -> _Segments:
-    if frame[0] != 8:
-        raise UnusableFrameError("its JPEG coding has more than 8 bits, which is not supported.")
-    parts = [frame[6 + 3 * i : 9 + 3 * i] for i in range(frame[5])]
-    return _Segments(
-        notes=b"".join(notes),
-        shape=(int.from_bytes(frame[1:3], "big"), int.from_bytes(frame[3:5], "big")),
-        sampling=tuple((p[1] >> 4, p[1] & 15) for p in parts),
-        rgb=_is_rgb(notes, bytes(p[0] for p in parts)),
-        rest=rest,
-    )
-
-
-def _is_rgb(notes: Sequence[bytes], names: bytes) -> bool:
-    """Whether three components are red, green and blue, as decoders tell it."""
-    if any(n[:2] == b"\xff\xe0" and n[4:8] == b"JFIF" for n in notes):
-        return False
-    adobe = [n[15] for n in notes if n[:2] == b"\xff\xee" and n[4:9] == b"Adobe" and len(n) > 15]
-    return adobe[-1] == 0 if adobe else names == b"RGB"
-
-
-def _end_of(data: bytes, start: int) -> int:
-    """Offset behind the picture's end marker; the file's end where there is none."""
-    at = start
-    while (found := _MARKER.search(data, at)) is not None:
-        marker = found.group(1)[0]
-        if marker == _END:
-            return found.end()
-        at = found.end() + int.from_bytes(data[found.end() : found.end() + 2], "big")
-    return len(data)
-
-
-def _joined(parts: _Segments, written: bytes) -> bytes:
-    """The original's notes before the written picture, and what followed it after."""
-    kept, at = [], 2
-    while written[at + 1] != _SCAN:
-        end = at + 2 + int.from_bytes(written[at + 2 : at + 4], "big")
-        if not (0xE0 <= written[at + 1] <= 0xEF or written[at + 1] == 0xFE):
-            kept.append(written[at:end])
-        at = end
-    return b"".join([b"\xff\xd8", parts.notes, *kept, written[at:], parts.rest])

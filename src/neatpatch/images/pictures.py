@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -17,6 +18,7 @@ from neatpatch.core.common.errors import NoMemoryError, UnusableFrameError
 from neatpatch.core.common.filters import Mask, binned
 from neatpatch.core.common.frame import FrameFacts
 from neatpatch.core.common.frame import Image as Light
+from neatpatch.images.jpeg_blocks import JpegBlocks
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes, check_pixels
 from neatpatch.images.quiet import quiet
 from neatpatch.images.raster import BROKEN, copied_out, damaged, picture_facts, tiff_facts
@@ -40,12 +42,13 @@ _OTHER = "only JPEG, PNG and TIFF files are patched. Export it as one of them."
 
 @dataclass(frozen=True, kw_only=True)
 class Picture:
-    """Stored tones (height, width) or (height, width, 3 or 4), and the light each stands for.
+    """Stored tones (height, width) or (height, width, 3 or 4), and the light each stands for. Of a
+    JPEG that is to be written, its blocks, decoded where they are asked.
 
     ``mosaic``: photosites of a colour filter array, which are seen two by two.
     """
 
-    tones: Tones
+    tones: Tones | JpegBlocks
     curve: Curve
     kind: FileType
     facts: FrameFacts
@@ -55,6 +58,11 @@ class Picture:
     def shape(self) -> tuple[int, int]:
         return self.tones.shape[0], self.tones.shape[1]
 
+    @property
+    def whole(self) -> Tones:
+        """All tones."""
+        return self.tones[:, :]
+
     def light(self, step: int) -> Light:
         """Linear luminance, means over squares of ``step`` pixels.
 
@@ -62,6 +70,10 @@ class Picture:
         luma by as much.
         """
         height, width = (n // step for n in self.shape)
+        if isinstance(self.tones, JpegBlocks):
+            side = math.gcd(step, 8)
+            seen = cv2.LUT(self.tones.luma(side), self.curve)
+            return binned(np.asarray(seen, np.float32), step // side)[:height, :width]
         out = np.empty((height, width), np.float32)
         rows = max(1, _STRIP_ROWS // step)
         for top in range(0, height, rows):
@@ -105,6 +117,11 @@ def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> Picture:
     printing colours, floating-point tones, damage.
     """
     return _guarded(path, limits, _whole)
+
+
+def read_to_write(path: Path, limits: Limits = DEFAULT_LIMITS) -> Picture:
+    """As `read_picture`, but a JPEG as its blocks: as little as possible of it is decoded."""
+    return _guarded(path, limits, _coded)
 
 
 def read_glance(
@@ -170,6 +187,18 @@ def _whole(path: Path, kind: FileType, limits: Limits) -> Picture:
     )
 
 
+def _coded(path: Path, kind: FileType, limits: Limits) -> Picture:
+    if kind != "jpeg":
+        return _whole(path, kind, limits)
+    facts, profile = _facts_of(path, kind, limits)
+    with Image.open(path) as image:
+        _check_colours(image)
+        blocks = JpegBlocks(path)
+        if not blocks.ended:
+            image.load()
+    return Picture(tones=blocks, curve=curve_for(profile, 256), kind=kind, facts=facts)
+
+
 def _mosaic(path: Path, limits: Limits) -> Picture:
     """The bare mosaic of an uncompressed DNG. Raises `UnusableFrameError` for any other."""
     facts, _ = tiff_facts(path, limits)
@@ -215,11 +244,15 @@ def _named(facts: FrameFacts, path: Path) -> FrameFacts:
 
 def _jpeg_tones(path: Path) -> Tones:
     with Image.open(path) as image:
-        if image.mode not in ("RGB", "L"):
-            raise UnusableFrameError(
-                "its colours are printing ones (CMYK). Export it as RGB to patch it."
-            )
+        _check_colours(image)
         return copied_out(image)
+
+
+def _check_colours(image: Image.Image) -> None:
+    if image.mode not in ("RGB", "L"):
+        raise UnusableFrameError(
+            "its colours are printing ones (CMYK). Export it as RGB to patch it."
+        )
 
 
 def _png_tones(path: Path) -> Tones:

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.core.patching.mending import Mended
-from neatpatch.images.jpeg_blocks import Change, changed_jpeg
+from neatpatch.images.jpeg_blocks import Change, JpegBlocks
 from neatpatch.images.pictures import Picture, Tones
 
 _PNG_START = 8
@@ -92,12 +92,13 @@ def _jpeg(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
         old = picture.tones[w.top : w.top + height, w.left : w.left + width]
         delta = w.tones.astype(np.float32) - old.astype(np.float32)
         changes.append(Change(w.left, w.top, delta))
-    return changed_jpeg(source, changes)
+    blocks = picture.tones if isinstance(picture.tones, JpegBlocks) else JpegBlocks(source)
+    return blocks.changed(changes)
 
 
 def _png(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
     """The picture's chunks anew, all others as they were."""
-    tones = with_windows(picture.tones, windows)
+    tones = with_windows(picture.whole, windows)
     if tones.ndim == 3:
         order = [2, 1, 0, 3][: tones.shape[2]]
         tones = tones[..., order]
@@ -135,7 +136,7 @@ def _chunks(data: bytes) -> Iterator[tuple[bytes, bytes]]:
 def _tiff(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
     """The file's own bytes: tones replaced where they lie, or packed anew at its end."""
     data = bytearray(source.read_bytes())
-    tones = with_windows(picture.tones, windows)
+    tones = with_windows(picture.whole, windows)
     with tifffile.TiffFile(source) as tif:
         page: Any = tif.pages.first
         if tif.is_bigtiff or page.planarconfig != 1 or page.imagedepth != 1:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any, Protocol
 
 import cv2
 import numpy as np
@@ -26,6 +27,15 @@ multiplied by more than four; above the second all is divided; between them both
 _FILL_REACH_PX = 4
 
 
+class Stored(Protocol):
+    """Tones of a picture, or what can show some of their rows and columns."""
+
+    @property
+    def shape(self) -> tuple[int, ...]: ...
+
+    def __getitem__(self, window: tuple[slice, slice], /) -> Any: ...
+
+
 @dataclass(frozen=True)
 class Mended:
     """New tones of one window, with its upper left pixel."""
@@ -36,7 +46,7 @@ class Mended:
 
 
 def mended(
-    tones: Tones, mends: Sequence[Mend], curve: Plane, *, mosaic: bool = False
+    tones: Stored, mends: Sequence[Mend], curve: Plane, *, mosaic: bool = False
 ) -> tuple[list[Mended], set[str], set[str]]:
     """Windows of new tones, which take no part outside of shadows, and ids divided and filled.
 

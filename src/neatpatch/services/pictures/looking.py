@@ -135,7 +135,7 @@ def write_small(picture: Picture, path: Path) -> None:
     """A small copy for the contact sheet, as stored."""
     zoom = _SMALL_PX / max(picture.shape)
     step = max(1, int(0.5 / zoom))
-    some = _shown(picture.tones[::step, ::step])
+    some = _shown(picture.whole[::step, ::step])
     size = max(1, round(picture.shape[1] * zoom)), max(1, round(picture.shape[0] * zoom))
     small = cv2.resize(some, size, interpolation=cv2.INTER_AREA)
     write_shown(path, np.asarray(small, np.uint8))
@@ -149,12 +149,12 @@ def write_before_and_after(run: Patching, source: Path, folder: Path, number: in
     looked = look(run, source, None)
     picture = looked.picture
     assert picture is not None
-    write_shown(folder / f"{number}-before.jpg", _shown(picture.tones))
+    write_shown(folder / f"{number}-before.jpg", _shown(picture.whole))
     if looked.laid is None:
         return
     plan = plan_for(run, source, looked)
     windows, _, _ = mended(picture.tones, plan.mends, picture.curve, mosaic=picture.mosaic)
-    write_shown(folder / f"{number}-after.jpg", _shown(with_windows(picture.tones, windows)))
+    write_shown(folder / f"{number}-after.jpg", _shown(with_windows(picture.whole, windows)))
     write_shown(folder / f"{number}-mask.png", mask_of(plan, picture.shape))
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from statistics import median
@@ -28,7 +28,7 @@ from neatpatch.core.patching.plan import (
 )
 from neatpatch.core.patching.records import LeftSpot, PhotoPatch, patched, untouched
 from neatpatch.core.pictures.laying import Laid
-from neatpatch.images.pictures import Picture, read_picture
+from neatpatch.images.pictures import Picture, read_picture, read_to_write
 from neatpatch.images.writeback import clear_leftovers, write_mended
 from neatpatch.services.pictures.processes import side_by_side
 
@@ -158,7 +158,7 @@ def _one(task: _Task) -> _Answer:
     """One picture; what is wrong with it is in its record."""
     f_number = None
     try:
-        looked = look(task.run, task.source, task.usual)
+        looked = look(task.run, task.source, task.usual, read_to_write)
         f_number = looked.picture.facts.f_number if looked.picture else None
         if looked.why_not or not (looked.picture and looked.subject and looked.laid):
             why = sentence(looked.why_not or NOT_WHOLE)
@@ -191,9 +191,14 @@ def usual_of(found: Sequence[Alignment]) -> Alignment | None:
     )
 
 
-def look(run: Patching, source: Path, usual: Alignment | None) -> Looked:
+def look(
+    run: Patching,
+    source: Path,
+    usual: Alignment | None,
+    read: Callable[[Path], Picture] = read_picture,
+) -> Looked:
     """Read a picture and lay the map on it. Raises `UnusableFrameError` for bad files."""
-    picture = read_picture(source)
+    picture = read(source)
     facts = picture.facts
     why = _wrong_camera(run.spot_map, facts.camera)
     if why:
