@@ -40,7 +40,7 @@ _MARGIN = 0.4
 """Of its surroundings a shadow's window takes so much more, as a share of its half side."""
 _LEAST_SHOWN = 0.4
 """Share of a shadow's window that must be neither black nor clipped nor outside."""
-_SEEN_SPREADS = 2.0
+_SEEN_SPREADS = 4.0
 """Spreads by which a shadow must show to tell its own place: less lets the subject move it."""
 _FREE_STRENGTH, _ANY_GROUND = 0.5, 20.0
 """Prior of the regression where no shadow is: wide, but not endless."""
