@@ -133,12 +133,12 @@ def test_a_png_keeps_its_depth_and_notes(tmp_path: Path, levels: int, shape: str
     tones = {"colour": content, "alpha": alpha}.get(shape, lambda n: content(n)[..., 0])(levels)
     source, target = png(tmp_path / "a.png", tones), tmp_path / "b.png"
     picture = read_picture(source)
-    assert np.array_equal(picture.tones, tones)
+    assert np.array_equal(picture.whole, tones)
     windows = brighter(picture)
     write_mended(source, picture, windows, target)
     again = read_picture(target)
-    assert again.tones.dtype == tones.dtype
-    assert np.array_equal(again.tones, with_windows(picture.tones, windows))
+    assert again.whole.dtype == tones.dtype
+    assert np.array_equal(again.whole, with_windows(picture.whole, windows))
     with Image.open(target) as image:
         assert isinstance(image, PngImagePlugin.PngImageFile)
         image.load()
@@ -165,10 +165,10 @@ def test_a_tiff_keeps_its_depth_and_tags(tmp_path: Path, levels: int, how: str) 
             metadata=None,
         )
     picture = read_picture(source)
-    assert np.array_equal(picture.tones, tones)
+    assert np.array_equal(picture.whole, tones)
     windows = brighter(picture)
     write_mended(source, picture, windows, target)
-    assert np.array_equal(read_picture(target).tones, with_windows(tones, windows))
+    assert np.array_equal(read_picture(target).whole, with_windows(tones, windows))
     with tifffile.TiffFile(target) as tif:
         page: Any = tif.pages.first
         assert page.bitspersample == (8 if levels == 256 else 16)
@@ -182,7 +182,7 @@ def test_an_uncompressed_dng_is_patched_on_its_mosaic(tmp_path: Path, dusty_dng:
     windows = brighter(picture)
     write_mended(dusty_dng, picture, windows, target)
     again = read_picture(target)
-    assert np.array_equal(again.tones, with_windows(picture.tones, windows))
+    assert np.array_equal(again.whole, with_windows(picture.whole, windows))
     old, new = dusty_dng.read_bytes(), target.read_bytes()
     assert len(old) == len(new)
     assert sum(a != b for a, b in zip(old, new, strict=True)) <= 2 * SIDE * SIDE

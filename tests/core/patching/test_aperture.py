@@ -70,7 +70,7 @@ def rims(blades: int, seed: int, noise: float = 0.004, slope: float = 0.4) -> li
 
 def off_turn(found: Blades) -> float:
     side = 360 / found.count
-    return abs((found.turn_deg - np.degrees(0.3) + side / 2) % side - side / 2)
+    return float(abs((found.turn_deg - np.degrees(0.3) + side / 2) % side - side / 2))
 
 
 @pytest.mark.parametrize("count", [5, 6, 7])
