@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -111,6 +113,74 @@ def test_a_file_cut_short_is_not_patched(tmp_path: Path) -> None:
         cut.write_bytes(whole[:length])
         with pytest.raises(UnusableFrameError, match=r"damaged|cut short|rare"):
             read_to_write(cut)
+
+
+DAMAGED = """
+import random, sys
+from pathlib import Path
+from neatpatch.core.common.errors import NeatPatchError
+from neatpatch.images.pictures import read_to_write
+
+whole, path, told = Path(sys.argv[1]).read_bytes(), Path(sys.argv[2]), 0
+for seed in range(600):
+    chance = random.Random(seed)
+    data = bytearray(whole)
+    for _ in range(chance.randint(1, 4)):
+        data[chance.randrange(2, 900 if seed % 3 else len(data))] = chance.choice(
+            [0, 1, 8, 255, 192, 193, 194, 208, 217, chance.randrange(256)]
+        )
+    if seed % 5 == 0:
+        at = chance.randrange(2, 900)
+        data[at:at] = chance.randbytes(chance.randint(1, 40))
+    path.write_bytes(data)
+    try:
+        picture = read_to_write(path)
+        picture.light(4), picture.tones[3:40, 5:44]
+    except NeatPatchError:
+        told += 1
+assert told > 50, told
+"""
+
+
+def test_damaged_files_are_refused_or_read_but_never_end_the_process(tmp_path: Path) -> None:
+    source = jpeg(tmp_path / "a.jpg", quality=60)
+    ended = subprocess.run(
+        [sys.executable, "-c", DAMAGED, str(source), str(tmp_path / "b.jpg")],
+        check=False,
+        capture_output=True,
+        text=True,
+    )
+    assert (ended.returncode, ended.stdout, ended.stderr) == (0, "", "")
+
+
+def frame_at(data: bytes | bytearray) -> int:
+    """Where the frame's segment begins."""
+    at = 2
+    while data[at + 1] not in (0xC0, 0xC2):
+        at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")
+    return at
+
+
+@pytest.mark.parametrize(
+    "put",
+    [b"\xff\x01", b"\xff\xd8", b"\xff\xd9", b"\xff\x00", b"\xff\xfe\x00\x01", b"\x12"],
+    ids=["bare", "second start", "early end", "filled", "short", "stray"],
+)
+def test_what_decoders_might_take_otherwise_is_refused(tmp_path: Path, put: bytes) -> None:
+    whole = jpeg(tmp_path / "a.jpg").read_bytes()
+    at = frame_at(whole)
+    other = tmp_path / "b.jpg"
+    other.write_bytes(whole[:at] + put + whole[at:])
+    with pytest.raises(UnusableFrameError, match="rare"):
+        JpegBlocks(other)
+
+
+def test_light_stored_smaller_than_colours_is_refused(tmp_path: Path) -> None:
+    whole = bytearray(jpeg(tmp_path / "a.jpg", subsampling=0).read_bytes())
+    whole[frame_at(whole) + 14] = 0x21
+    (tmp_path / "b.jpg").write_bytes(whole)
+    with pytest.raises(UnusableFrameError, match="rare"):
+        JpegBlocks(tmp_path / "b.jpg")
 
 
 def test_printing_colours_are_refused(tmp_path: Path) -> None:

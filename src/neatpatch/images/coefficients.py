@@ -8,6 +8,7 @@ is loaded only where a picture is written.
 from __future__ import annotations
 
 import ctypes
+import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -22,6 +23,7 @@ _BUILD = "turbo210"
 """The quickest of the builds that the library brings along; coefficients are the same in all."""
 _SPACES = {"grey": 1, "rgb": 2, "luma": 3}
 _MOST_TABLES, _BLOCK = 4, 8
+_DAMAGED = "the JPEG file is damaged or cut short."
 
 Coding = Literal["rgb", "luma"]
 """What three components are: colours, or a luma and two differences."""
@@ -41,12 +43,14 @@ class Coefficients:
 
 
 def read_coefficients(
-    source: Path, shape: tuple[int, int], sampling: tuple[tuple[int, int], ...]
+    source: Path, shape: tuple[int, int], sampling: tuple[tuple[int, int], ...], trial: bytes
 ) -> Coefficients:
     """Read a file of this height and width, whose components are sampled so, across and down.
 
-    Raises `UnusableFrameError` where it is damaged.
+    ``trial``: a small file with the same tables: what is wrong with those would end the process in
+    the plain call. Raises `UnusableFrameError` where it is damaged.
     """
+    _try(trial)
     coded = Coefficients(
         shape=shape,
         sampling=sampling,
@@ -54,12 +58,15 @@ def read_coefficients(
         tables=np.zeros((_MOST_TABLES, _BLOCK, _BLOCK), np.uint16),
         table_of=np.full(_MOST_TABLES, -1, np.int16),
     )
-    try:
-        _library().read_jpeg_dct(
-            str(source), *_four(coded.planes), _at(coded.tables), _at(coded.table_of)
-        )
-    except (OSError, RuntimeError, ValueError) as error:
-        raise UnusableFrameError("the JPEG file is damaged or cut short.") from error
+    library = _library()
+    done = library.get().read_jpeg_dct(  # its own wrapper prints what failed
+        library.cstr(str(source)),
+        *_four(coded.planes),
+        _at(coded.tables),
+        _at(coded.table_of),
+    )
+    if not done:
+        raise UnusableFrameError(_DAMAGED)
     return coded
 
 
@@ -86,6 +93,19 @@ def write_coefficients(target: Path, coded: Coefficients, coding: Coding) -> Non
         markers=None,
         flags=[],
     )
+
+
+def _try(trial: bytes) -> None:
+    _library()
+    import jpeglib
+
+    with tempfile.NamedTemporaryFile(suffix=".jpg") as small:
+        small.write(trial)
+        small.flush()
+        try:
+            jpeglib.read_dct(small.name)
+        except (OSError, RuntimeError, ValueError) as error:
+            raise UnusableFrameError(_DAMAGED) from error
 
 
 def _library() -> Any:

@@ -55,7 +55,8 @@ class JpegBlocks:
         self._parts = segments_of(data)
         if len(self._parts.sampling) not in (1, 3):
             raise UnusableFrameError("its colours are printing ones (CMYK). Export it as RGB.")
-        self._coded = read_coefficients(source, self._parts.shape, self._parts.sampling)
+        shape, sampling = self._parts.shape, self._parts.sampling
+        self._coded = read_coefficients(source, shape, sampling, self._parts.trial)
 
     @property
     def ended(self) -> bool:

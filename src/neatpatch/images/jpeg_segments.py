@@ -11,8 +11,14 @@ from dataclasses import dataclass
 
 from neatpatch.core.common.errors import UnusableFrameError
 
+_RARE = "its JPEG coding is a rare one that cannot be kept. Save it as a usual JPEG or as TIFF."
 _SCAN, _END = 0xDA, 0xD9
 _FRAMES = (0xC0, 0xC1, 0xC2)
+_OTHER_FRAMES = frozenset(range(0xC0, 0xD0)) - {0xC4, 0xCC}
+"""Codings that are not kept, and a second frame; among them stand two kinds of tables."""
+_SMALL, _NO_SCAN = b"\0\x08\0\x08", bytes(64) + b"\xff\xd9"
+_FIRST, _BARE = 0xC0, range(0xD0, 0xDA)
+"""Below the first, and of the second, none has a length."""
 _MARKER = re.compile(rb"\xff([^\x00\xff\xd0-\xd7])", re.DOTALL)
 
 
@@ -22,6 +28,7 @@ class Segments:
 
     ``shape``: height and width. ``sampling``: of each component, across and down. ``rgb``: whether
     components are colours themselves. ``ended``: whether the picture has its end marker.
+    ``trial``: a whole file of 8 by 8 pixels with the same tables and frame.
     """
 
     notes: bytes
@@ -30,45 +37,71 @@ class Segments:
     rgb: bool
     ended: bool
     rest: bytes
+    trial: bytes
 
 
 def segments_of(data: bytes) -> Segments:
-    """Walk the file's segments. Raises `UnusableFrameError` for what is not a plain JPEG."""
-    notes, frame, at = [], b"", 2
-    while at + 4 <= len(data):
-        if data[at] != 0xFF:
-            break
+    """Walk the file's segments. Raises `UnusableFrameError` for what is not a plain JPEG.
+
+    Whatever a decoder might take otherwise is refused: room is made by what is told here.
+    """
+    notes, frame, frame_at, at = [], b"", 0, 2
+    while at + 4 <= len(data) and data[at] == 0xFF:
         marker = data[at + 1]
         if marker == 0xFF:
             at += 1
             continue
-        end = at + 2 + int.from_bytes(data[at + 2 : at + 4], "big")
+        length = int.from_bytes(data[at + 2 : at + 4], "big")
+        end = at + 2 + length
+        if marker < _FIRST or marker in _BARE or length < 2 or end > len(data):
+            break
         if 0xE0 <= marker <= 0xEF or marker == 0xFE:
             notes.append(data[at:end])
-        elif marker in _FRAMES:
-            frame = data[at + 4 : end]
+        elif marker in _FRAMES and not frame:
+            frame, frame_at = data[at + 4 : end], at
+        elif marker in _OTHER_FRAMES:
+            break
         elif marker == _SCAN:
             if not frame:
                 break
-            return _told(notes, frame, data, _end_of(data, end))
+            trial = data[: frame_at + 5] + _SMALL + data[frame_at + 9 : end] + _NO_SCAN
+            return _told(notes, frame, data, _end_of(data, end), trial)
         at = end
-    raise UnusableFrameError(
-        "its JPEG coding is a rare one that cannot be kept. Save it as a usual JPEG or as TIFF."
-    )
+    raise UnusableFrameError(_RARE)
 
 
-def _told(notes: Sequence[bytes], frame: bytes, data: bytes, end: int | None) -> Segments:
+def _told(
+    notes: Sequence[bytes], frame: bytes, data: bytes, end: int | None, trial: bytes
+) -> Segments:
+    if len(frame) < 6:
+        raise UnusableFrameError(_RARE)
     if frame[0] != 8:
         raise UnusableFrameError("its JPEG coding has more than 8 bits, which is not supported.")
     parts = [frame[6 + 3 * i : 9 + 3 * i] for i in range(frame[5])]
-    return Segments(
+    if len(frame) != 6 + 3 * len(parts) or not parts:
+        raise UnusableFrameError(_RARE)
+    told = Segments(
         notes=b"".join(notes),
         shape=(int.from_bytes(frame[1:3], "big"), int.from_bytes(frame[3:5], "big")),
         sampling=tuple((p[1] >> 4, p[1] & 15) for p in parts),
         rgb=_is_rgb(notes, bytes(p[0] for p in parts)),
         ended=end is not None,
         rest=b"" if end is None else data[end:],
+        trial=trial,
     )
+    if not _is_usual(told):
+        raise UnusableFrameError(_RARE)
+    return told
+
+
+def _is_usual(told: Segments) -> bool:
+    """Whether light is stored at the full size, and colours at a whole part of it."""
+    most = [max(s[axis] for s in told.sampling) for axis in (0, 1)]
+    full = told.sampling if told.rgb else told.sampling[:1]
+    whole = min(told.shape) > 0 and all(
+        s[axis] and most[axis] % s[axis] == 0 for s in told.sampling for axis in (0, 1)
+    )
+    return whole and all(s == tuple(most) for s in full)
 
 
 def _is_rgb(notes: Sequence[bytes], names: bytes) -> bool:

@@ -3,9 +3,8 @@
 A shadow is its speck spread by the opening. What is left of the light around a speck when its round
 shadow is taken out is laid over the same of all others, each seen through its own speck, and shows
 where the opening reaches farther out than a circle and where less. That is compared with openings
-of five to nine sides in any turn; three and four, which no lens has, tell how much of such likeness
-the subject brings about by itself. Sources: matched filter, Turin 1960; weights of Student's t as
-in `strength`.
+of five to seven sides in any turn, and believed where the specks agree. Sources: matched filter,
+Turin 1960; weights of Student's t as in `strength`; Fisher's F of 2 and 2 k - 2 degrees of freedom.
 """
 
 from __future__ import annotations
