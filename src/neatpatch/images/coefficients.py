@@ -12,21 +12,19 @@ import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.errors import UnusableFrameError
+from neatpatch.images.jpeg_segments import Segments
+from neatpatch.images.raster import damaged
 
 _BUILD = "turbo210"
 """The quickest of the builds that the library brings along; coefficients are the same in all."""
-_SPACES = {"grey": 1, "rgb": 2, "luma": 3}
+_GREY, _RGB, _LUMA = 1, 2, 3
+"""What components are, as the library numbers it."""
 _MOST_TABLES, _BLOCK = 4, 8
-_DAMAGED = "the JPEG file is damaged or cut short."
-
-Coding = Literal["rgb", "luma"]
-"""What three components are: colours, or a luma and two differences."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,26 +33,20 @@ class Coefficients:
     and down, that may be changed in place; ``tables`` (4, 8, 8), and each plane's ``table_of``.
     """
 
-    shape: tuple[int, int]
-    sampling: tuple[tuple[int, int], ...]
     planes: tuple[NDArray[np.int16], ...]
     tables: NDArray[np.uint16]
     table_of: NDArray[np.int16]
 
 
-def read_coefficients(
-    source: Path, shape: tuple[int, int], sampling: tuple[tuple[int, int], ...], trial: bytes
-) -> Coefficients:
-    """Read a file of this height and width, whose components are sampled so, across and down.
+def read_coefficients(source: Path, parts: Segments) -> Coefficients:
+    """Read a file of these segments. Raises `UnusableFrameError` where it is damaged.
 
-    ``trial``: a small file with the same tables: what is wrong with those would end the process in
-    the plain call. Raises `UnusableFrameError` where it is damaged.
+    What is wrong with its tables would end the process in the plain call: they are tried on a small
+    file first.
     """
-    _try(trial)
+    _try(parts.trial)
     coded = Coefficients(
-        shape=shape,
-        sampling=sampling,
-        planes=tuple(np.empty(blocks, np.int16) for blocks in _blocks(shape, sampling)),
+        planes=tuple(np.empty(_blocks(parts, i), np.int16) for i in range(len(parts.sampling))),
         tables=np.zeros((_MOST_TABLES, _BLOCK, _BLOCK), np.uint16),
         table_of=np.full(_MOST_TABLES, -1, np.int16),
     )
@@ -66,22 +58,22 @@ def read_coefficients(
         _at(coded.table_of),
     )
     if not done:
-        raise UnusableFrameError(_DAMAGED)
+        raise damaged("jpeg")
     return coded
 
 
-def write_coefficients(target: Path, coded: Coefficients, coding: Coding) -> None:
+def write_coefficients(target: Path, coded: Coefficients, parts: Segments) -> None:
     """Write a file with its picture alone, without notes. Raises `OSError`, for a full disk too."""
     count = len(coded.planes)
     dims = [n for plane in coded.planes for n in plane.shape[:2]]
-    factors = [n for across, down in coded.sampling for n in (down, across)]
+    factors = [n for across, down in parts.sampling for n in (down, across)]
     _library().write_jpeg_dct(
         None,
         str(target),
         *_four(coded.planes),
-        image_dims=(ctypes.c_int * 2)(*coded.shape),
+        image_dims=(ctypes.c_int * 2)(*parts.shape),
         block_dims=(ctypes.c_int * 6)(*dims),
-        in_color_space=_SPACES["grey" if count == 1 else coding],
+        in_color_space=_GREY if count == 1 else _RGB if parts.rgb else _LUMA,
         in_components=count,
         samp_factor=(ctypes.c_int * 6)(*factors),
         qt=_at(coded.tables),
@@ -105,7 +97,7 @@ def _try(trial: bytes) -> None:
         try:
             jpeglib.read_dct(small.name)
         except (OSError, RuntimeError, ValueError) as error:
-            raise UnusableFrameError(_DAMAGED) from error
+            raise damaged("jpeg") from error
 
 
 def _library() -> Any:
@@ -117,15 +109,10 @@ def _library() -> Any:
     return CJpegLib
 
 
-def _blocks(
-    shape: tuple[int, int], sampling: Sequence[tuple[int, int]]
-) -> list[tuple[int, int, int, int]]:
-    """Each component's blocks: of a coarser one as many as cover its share of the picture."""
-    wide, high = (max(s[axis] for s in sampling) for axis in (0, 1))
-    return [
-        (-(-shape[0] * down // (high * _BLOCK)), -(-shape[1] * across // (wide * _BLOCK)), 8, 8)
-        for across, down in sampling
-    ]
+def _blocks(parts: Segments, index: int) -> tuple[int, int, int, int]:
+    """A component's blocks: of a coarser one as many as cover its share of the picture."""
+    (height, width), (across, down) = parts.shape, parts.coarser(index)
+    return -(-height // (_BLOCK * down)), -(-width // (_BLOCK * across)), _BLOCK, _BLOCK
 
 
 def _four(planes: Sequence[NDArray[np.int16]]) -> list[Any]:

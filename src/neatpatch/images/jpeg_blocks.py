@@ -17,7 +17,6 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.images.coefficients import Coefficients, read_coefficients, write_coefficients
 from neatpatch.images.jpeg_segments import Segments, joined, segments_of
 
@@ -51,12 +50,8 @@ class JpegBlocks:
 
     def __init__(self, source: Path) -> None:
         """Raises `UnusableFrameError` where the file is damaged or its coding cannot be kept."""
-        data = source.read_bytes()
-        self._parts = segments_of(data)
-        if len(self._parts.sampling) not in (1, 3):
-            raise UnusableFrameError("its colours are printing ones (CMYK). Export it as RGB.")
-        shape, sampling = self._parts.shape, self._parts.sampling
-        self._coded = read_coefficients(source, shape, sampling, self._parts.trial)
+        self._parts = segments_of(source.read_bytes())
+        self._coded = read_coefficients(source, self._parts)
 
     @property
     def ended(self) -> bool:
@@ -97,7 +92,7 @@ class JpegBlocks:
             _apply(self._coded, self._parts, change)
         with tempfile.TemporaryDirectory() as folder:
             written = Path(folder) / "patched.jpg"
-            write_coefficients(written, self._coded, "rgb" if self._parts.rgb else "luma")
+            write_coefficients(written, self._coded, self._parts)
             return joined(self._parts, written.read_bytes())
 
     def _table(self, index: int) -> NDArray[np.float32]:
@@ -105,7 +100,7 @@ class JpegBlocks:
 
     def _decoded(self, index: int, rows: range, columns: range) -> Plane:
         """One component in a window, enlarged where it is stored smaller."""
-        across, down = _coarser(self._parts.sampling, index)
+        across, down = self._parts.coarser(index)
         top, left = rows.start // (8 * down), columns.start // (8 * across)
         bottom, right = -(-rows.stop // (8 * down)), -(-columns.stop // (8 * across))
         blocks = self._coded.planes[index][top:bottom, left:right]
@@ -135,19 +130,13 @@ def _spread_out(blocks: NDArray[np.int16], table: Plane, means: Plane) -> Plane:
     return out
 
 
-def _coarser(sampling: Sequence[tuple[int, int]], index: int) -> tuple[int, int]:
-    """How many pixels a component's one is across and down."""
-    wide, high = (max(s[axis] for s in sampling) for axis in (0, 1))
-    return wide // sampling[index][0], high // sampling[index][1]
-
-
 def _apply(coded: Coefficients, parts: Segments, change: Change) -> None:
     """Add one change to the coefficients of the blocks under it."""
     colours = change.delta if change.delta.ndim == 3 else change.delta[..., None]
     if colours.shape[2] == 3 and len(coded.planes) == 3 and not parts.rgb:
         colours = colours @ _TO_YCC.T
     for index, plane in enumerate(coded.planes):
-        across, down = _coarser(parts.sampling, index)
+        across, down = parts.coarser(index)
         delta = _sampled(colours[..., min(index, colours.shape[2] - 1)], change, across, down)
         _move(plane, coded.tables[coded.table_of[index]], *delta)
 

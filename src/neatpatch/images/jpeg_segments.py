@@ -1,6 +1,6 @@
 """The segments of a JPEG file: what it notes, how its picture is laid out, and the picture anew.
 
-Source: ITU-T T.81, Annex B.
+Sources: ITU-T T.81, Annex B; ITU-T T.871 and T.872 for what components are.
 """
 
 from __future__ import annotations
@@ -12,10 +12,13 @@ from dataclasses import dataclass
 from neatpatch.core.common.errors import UnusableFrameError
 
 _RARE = "its JPEG coding is a rare one that cannot be kept. Save it as a usual JPEG or as TIFF."
+_BITS = 8
 _SCAN, _END = 0xDA, 0xD9
 _FRAMES = (0xC0, 0xC1, 0xC2)
 _OTHER_FRAMES = frozenset(range(0xC0, 0xD0)) - {0xC4, 0xCC}
 """Codings that are not kept, and a second frame; among them stand two kinds of tables."""
+_COLOUR_NOTE = b"\xff\xee\0\x0e"
+"""The application segment that tells in its last byte what components are: ITU-T T.872."""
 _SMALL, _NO_SCAN = b"\0\x08\0\x08", bytes(64) + b"\xff\xd9"
 _FIRST, _BARE = 0xC0, range(0xD0, 0xDA)
 """Below the first, and of the second, none has a length."""
@@ -38,6 +41,17 @@ class Segments:
     ended: bool
     rest: bytes
     trial: bytes
+
+    @property
+    def most(self) -> tuple[int, int]:
+        """The finest sampling across and down."""
+        across, down = zip(*self.sampling, strict=True)
+        return max(across), max(down)
+
+    def coarser(self, index: int) -> tuple[int, int]:
+        """How many pixels one of a component's is across and down."""
+        (wide, high), (across, down) = self.most, self.sampling[index]
+        return wide // across, high // down
 
 
 def segments_of(data: bytes) -> Segments:
@@ -73,10 +87,8 @@ def segments_of(data: bytes) -> Segments:
 def _told(
     notes: Sequence[bytes], frame: bytes, data: bytes, end: int | None, trial: bytes
 ) -> Segments:
-    if len(frame) < 6:
+    if len(frame) < 6 or frame[0] != _BITS:
         raise UnusableFrameError(_RARE)
-    if frame[0] != 8:
-        raise UnusableFrameError("its JPEG coding has more than 8 bits, which is not supported.")
     parts = [frame[6 + 3 * i : 9 + 3 * i] for i in range(frame[5])]
     if len(frame) != 6 + 3 * len(parts) or not parts:
         raise UnusableFrameError(_RARE)
@@ -95,21 +107,23 @@ def _told(
 
 
 def _is_usual(told: Segments) -> bool:
-    """Whether light is stored at the full size, and colours at a whole part of it."""
-    most = [max(s[axis] for s in told.sampling) for axis in (0, 1)]
+    """Whether there are one or three components, light at the full size and colours at a whole part
+    of it.
+    """
+    if len(told.sampling) not in (1, 3) or not all(n for s in told.sampling for n in s):
+        return False
+    wide, high = told.most
     full = told.sampling if told.rgb else told.sampling[:1]
-    whole = min(told.shape) > 0 and all(
-        s[axis] and most[axis] % s[axis] == 0 for s in told.sampling for axis in (0, 1)
-    )
-    return whole and all(s == tuple(most) for s in full)
+    whole = all(wide % across == 0 and high % down == 0 for across, down in told.sampling)
+    return min(told.shape) > 0 and whole and all(s == told.most for s in full)
 
 
 def _is_rgb(notes: Sequence[bytes], names: bytes) -> bool:
     """Whether three components are red, green and blue, as decoders tell it."""
     if any(n[:2] == b"\xff\xe0" and n[4:8] == b"JFIF" for n in notes):
         return False
-    adobe = [n[15] for n in notes if n[:2] == b"\xff\xee" and n[4:9] == b"Adobe" and len(n) > 15]
-    return adobe[-1] == 0 if adobe else names == b"RGB"
+    transforms = [n[15] for n in notes if n.startswith(_COLOUR_NOTE)]
+    return transforms[-1] == 0 if transforms else names == b"RGB"
 
 
 def _end_of(data: bytes, start: int) -> int | None:

@@ -42,8 +42,11 @@ _FREEDOM, _LEAST_SPREAD, _UNLIKE = 3.0, 1e-3, 0.05
 """Spread of tones rounded flat, and share of a shadow by which its shape may be wrong: before an
 even sky that is more than the grain, and must not be taken for the subject."""
 _DARKEST = 1e-3
+"""Ground that light is divided by at least."""
 _ROUNDS, _GROUND = 2, 6
+"""Of weights, more of which tell no more; and terms of a bent ground."""
 _LEAST_SHOWN = 0.9
+"""Share of a rim that must lie in the picture: sides cut off look like sides."""
 _ASKED, _CLEAR = 20, 2.0
 """Specks asked, whose shadow must show by so many of its spreads."""
 _AROUND = 0.3
