@@ -113,7 +113,7 @@ def damaged(kind: FileType) -> UnusableFrameError:
 
 def _read_pillow(path: Path, image: Image.Image, kind: FileType) -> Frame:
     facts = picture_facts(image, kind)
-    if kind == "jpeg" and image.mode == "RGB":
+    if kind == "jpeg" and image.mode in ("RGB", "L"):
         return _read_jpeg_luma(path, image, facts)
     profile = image.info.get("icc_profile")
     if image.mode.startswith("I;16") or image.mode == "I":
@@ -142,11 +142,22 @@ def _read_jpeg_luma(path: Path, image: Image.Image, facts: FrameFacts) -> Frame:
     """
     curve = curve_for(image.info.get("icc_profile"), 256)
     image.draft("L", image.size)
-    image.load()
-    light, clipped = _luminance_8bit(image, curve)
+    light, clipped = _coded(_decoded_grey(image), curve)
     if float(np.percentile(light[::16, ::16], 99)) > _BRIGHT:
         clipped = max(clipped, _clipped_colour(path))
     return _frame(light, clipped, facts, 8)
+
+
+def _decoded_grey(image: Image.Image) -> NDArray[np.uint8]:
+    """Tones of a grey JPEG that is open but not yet decoded, written straight into an array."""
+    out = np.empty((image.height, image.width), np.uint8)
+    image.im = Image.frombuffer("L", image.size, out, "raw", "L", 0, 1).im
+    image.load()
+    return out
+
+
+def _coded(grey: NDArray[np.uint8], curve: Curve) -> tuple[Light, float]:
+    return CodedLight(grey, curve), float(np.mean(grey[::4, ::4] >= 254))
 
 
 def _clipped_colour(path: Path) -> float:
@@ -170,8 +181,7 @@ def _flattened(image: Image.Image) -> Image.Image:
 def _luminance_8bit(image: Image.Image, curve: Curve) -> tuple[Light, float]:
     """Strip by strip, so that the whole picture is never held in three channels of floats."""
     if image.mode == "L" and "transparency" not in image.info:
-        grey = copied_out(image)
-        return CodedLight(grey, curve), float(np.mean(grey[::4, ::4] >= 254))
+        return _coded(copied_out(image), curve)
     image.load()
     width, height = image.size
     out = _Collected((height, width))
