@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from functools import partial
 from itertools import combinations
-from threading import Thread
 
 import cv2
 import numpy as np
@@ -24,7 +23,6 @@ from neatpatch.core.common.filters import (
     smoothed,
 )
 from neatpatch.core.common.frame import CodedLight, Frame, FrameFacts
-from neatpatch.core.common.halves import in_halves
 from neatpatch.core.maps import alignment
 from neatpatch.core.measure import detection
 from neatpatch.core.measure.background import estimate_background
@@ -48,30 +46,6 @@ def test_smoothing_in_halves_equals_smoothing_the_whole(sigma: float) -> None:
     assert image.size > filters._WORTH_SHARING
     whole = cv2.GaussianBlur(image, (0, 0), sigma, borderType=cv2.BORDER_REFLECT)
     assert np.array_equal(smoothed(image, sigma), whole)
-
-
-def test_both_halves_are_done_and_an_error_of_either_is_raised() -> None:
-    done: list[tuple[int, int]] = []
-    in_halves(7, lambda first, last: done.append((first, last)))
-    assert sorted(done) == [(0, 3), (3, 7)]
-    for failing in (0, 3):
-
-        def fail(first: int, _last: int, failing: int = failing) -> None:
-            if first == failing:
-                raise ValueError("broken")
-
-        with pytest.raises(ValueError, match="broken"):
-            in_halves(7, fail)
-
-
-def test_both_halves_are_done_where_no_thread_can_be_had(monkeypatch: pytest.MonkeyPatch) -> None:
-    def refused(_thread: Thread) -> None:
-        raise RuntimeError("can't start new thread")
-
-    monkeypatch.setattr(Thread, "start", refused)
-    done: list[tuple[int, int]] = []
-    in_halves(7, lambda first, last: done.append((first, last)))
-    assert done == [(0, 3), (3, 7)]
 
 
 @pytest.mark.parametrize("shape", [(64, 96), (67, 101), (200, 33)])

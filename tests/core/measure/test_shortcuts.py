@@ -68,12 +68,15 @@ def test_what_is_noticed_could_be_told_to_be_possible() -> None:
     assert noticed > 60
 
 
-def test_blocks_hold_any_of_their_pixels() -> None:
-    mask = np.zeros((21, 35), bool)
-    mask[0, 0] = mask[20, 34] = mask[9, 15] = True
-    blocks = detection._any_in_block(mask)
-    assert blocks.shape == (3, 5)
-    assert np.argwhere(blocks).tolist() == [[0, 0], [1, 1], [2, 4]]
+@pytest.mark.parametrize("shape", [(21, 35), (16, 40), (5, 3), (83, 61)])
+def test_the_highest_of_each_block_is_told_to_the_last_row_and_column(
+    shape: tuple[int, int],
+) -> None:
+    signal = np.random.default_rng(4).normal(size=shape).astype(np.float32) - 5
+    blocks = detection._highest_in_block(signal)
+    assert blocks.shape == (-(-shape[0] // 8), -(-shape[1] // 8))
+    for (row, column), highest in np.ndenumerate(blocks):
+        assert highest == signal[8 * row : 8 * row + 8, 8 * column : 8 * column + 8].max()
 
 
 def test_means_under_labels() -> None:

@@ -9,7 +9,7 @@ import pytest
 
 from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.measure.mapping import MapOptions, build_map, measure_frame
 from neatpatch.images.transfer import srgb_curve
 from neatpatch.simulation import Camera, Shot, Target, expose, scatter
 from neatpatch.simulation.camera import developed
@@ -34,14 +34,34 @@ def dirt() -> tuple:  # type: ignore[type-arg]
 
 
 def shot_of(scene: Scene | None, *, iso: int = 100, level: float = 0.38) -> tuple[Shot, SpotMap]:
+    shot, frame = exposed(scene, iso=iso, level=level)
+    return shot, build_map(frame, MapOptions(sensor_mm=CAMERA.sensor_mm))
+
+
+def exposed(scene: Scene | None, *, iso: int = 100, level: float = 0.38) -> tuple[Shot, Frame]:
     target = Target(scene=scene, level=level)
     shot = expose(CAMERA, dirt(), iso=iso, seed=5, target=target)
     light = srgb_curve(256)[developed(shot.mosaic)] @ WEIGHTS
     facts = FrameFacts(
         width_px=light.shape[1], height_px=light.shape[0], f_number=22.0, iso=iso, format="JPEG"
     )
-    frame = Frame(light=light.astype(np.float32), facts=facts)
-    return shot, build_map(frame, MapOptions(sensor_mm=CAMERA.sensor_mm))
+    return shot, Frame(light=light.astype(np.float32), facts=facts)
+
+
+@pytest.mark.parametrize(
+    ("scene", "measured"),
+    [
+        (None, 1),
+        (Scene(kind="screen", amplitude=0.03, size_px=9, angle_rad=0.6), 2),
+        (Scene(kind="lamp_glow", amplitude=0.8, size_px=320), 1),
+    ],
+)
+def test_what_is_measured_is_what_is_left_of_the_target(scene: Scene | None, measured: int) -> None:
+    steps: list[str] = []
+    found = measure_frame(exposed(scene)[1], lambda _share, step: steps.append(step))
+    assert found.detection.loss is found.level.loss
+    assert found.level.telling is (scene is None)
+    assert steps.count("measuring") == measured
 
 
 def clear_and_false(shot: Shot, spot_map: SpotMap) -> tuple[float, int]:

@@ -10,7 +10,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from neatpatch.core.common.frame import CodedLight, Image, Light
-from neatpatch.core.common.halves import in_halves
+from neatpatch.core.common.two_cores import in_halves
 
 Mask = NDArray[np.bool_]
 _STRIP = 16

@@ -13,7 +13,7 @@ https://doi.org/10.1109/TPAMI.1986.4767851.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -29,6 +29,7 @@ from neatpatch.core.common.filters import (
     widened,
 )
 from neatpatch.core.common.frame import Image
+from neatpatch.core.common.two_cores import ahead, in_halves
 from neatpatch.core.measure.background import Background
 
 FALSE_ALARMS_PER_FRAME = 0.01
@@ -73,7 +74,8 @@ _BRIGHTEST, _BRIGHTEST_SIGMAS = 0.01, 2.326
 """A hundredth of Gaussian values lies so many standard deviations beyond the middle."""
 _HEAVY_TAIL = 1.1
 """How much wider than Gaussian noise the bright side may be."""
-_COARSE = np.dtype(np.uint64).itemsize
+_HALVINGS = 3
+_COARSE = 2**_HALVINGS
 """Blocks in which components are sought: labels for an eighth each way are sixty times fewer."""
 MOST_MARKS = 1500
 """More marks than this are no dust: a sensor that bad shows on the glass. The dirtiest practice
@@ -146,36 +148,56 @@ def detect(loss: Image, brightness: Image, step: int, *, even: bool = True) -> D
     if not np.isfinite(loss.sum()):
         loss = np.nan_to_num(loss, posinf=0.0, neginf=0.0)
     labels = np.zeros(loss.shape, np.int16)
-    current = _evened(loss, brightness)
     regions: list[Region] = []
-    sigmas: list[float] = []
-    plain: list[float] = []
-    level = crowd = 0
-    while min(current.shape) >= _SMALLEST_LEVEL:
-        smooth = smoothed(current, _SMOOTHING)
-        _subtract_surroundings(smooth)
-        sigma = max(_sampled_sigma(smooth), 1e-6)
-        plain.append(sigma)
-        sigma = float(np.hypot(sigma, unevenness(_MATCHED_WIDTH * 2**level / loss.shape[1])))
-        sigmas.append(sigma)
-        if level:
-            _evened_out(smooth, sigma)
-        least = sigma * (_GROW if even else _GROW_UNEVEN)
-        grown, marks = _grown(_edges_lowered(smooth), sigma, least) if not crowd else ([], 0)
+    layers: list[_Layer] = []
+    crowd = 0
+    for level, layer in enumerate(ahead(_pyramid(loss, brightness))):
+        layers.append(replace(layer, signal=layer.signal[:0]))
+        if crowd:
+            continue
+        least = layer.sigma * (_GROW if even else _GROW_UNEVEN)
+        grown, marks = _grown(layer.signal, layer.sigma, least)
         for mask, box in grown:
-            _place(regions, labels, loss, _Grown(mask, box, level, sigma))
+            _place(regions, labels, loss, _Grown(mask, box, level, layer.sigma))
         if marks > MOST_MARKS or len(regions) > MOST_MARKS:
             crowd = max(marks, len(regions))
-        limit = max(_CLIP * sigma, _CLIP_PIXEL * _sampled_sigma(current))
-        current = binned(np.clip(current, -limit, limit, out=current), 2)
-        level += 1
+    plain = [layer.noise for layer in layers]
     finest = plain[min(1, len(plain) - 1)] if plain else 0.0
     scale = _SMOOTHING * np.sqrt(4 * np.pi) * step * (2 if len(plain) > 1 else 1)
     kept = () if crowd else tuple(r for r in regions if r.mask.any())
     white = finest * float(scale)
+    sigmas = tuple(layer.sigma for layer in layers)
     return Detection(
-        kept, loss, step, tuple(sigmas), white, _texture(plain, white, step), labels > 0, crowd
+        kept, loss, step, sigmas, white, _texture(plain, white, step), labels > 0, crowd
     )
+
+
+@dataclass(frozen=True)
+class _Layer:
+    """One level of the pyramid: its filtered loss, the noise of that, and ``sigma``, the noise
+    with the target's own unevenness.
+    """
+
+    signal: Image
+    noise: float
+    sigma: float
+
+
+def _pyramid(loss: Image, brightness: Image) -> Iterator[_Layer]:
+    """Levels from fine to coarse, each halved from the one before with strong pixels clipped."""
+    current = _evened(loss, brightness)
+    zoom = 1
+    while min(current.shape) >= _SMALLEST_LEVEL:
+        smooth = smoothed(current, _SMOOTHING)
+        _subtract_surroundings(smooth)
+        noise = max(_sampled_sigma(smooth), 1e-6)
+        sigma = float(np.hypot(noise, unevenness(_MATCHED_WIDTH * zoom / loss.shape[1])))
+        if zoom > 1:
+            _evened_out(smooth, sigma)
+        yield _Layer(_edges_lowered(smooth), noise, sigma)
+        limit = max(_CLIP * sigma, _CLIP_PIXEL * _sampled_sigma(current))
+        current = binned(np.clip(current, -limit, limit, out=current), 2)
+        zoom *= 2
 
 
 def _evened_out(signal: Image, sigma: float) -> None:
@@ -277,48 +299,57 @@ def _grown(signal: Image, sigma: float, least: float) -> tuple[Grown, int]:
 
     Gives their number, too; where that is beyond ``MOST_MARKS``, it gives the number alone.
     """
-    seeds = signal > threshold(signal.size) * sigma
-    seeded = _any_in_block(seeds)
-    marks = cv2.connectedComponents(seeded, connectivity=8)[0] - 1
+    seed = np.float32(threshold(signal.size) * sigma)
+    highest = _highest_in_block(signal)
+    marks = cv2.connectedComponents((highest > seed).view(np.uint8), connectivity=8)[0] - 1
     if not 0 < marks <= MOST_MARKS:
         return [], marks
-    spread = signal > least
     grown: Grown = []
-    for top, left, coarse in _seeded_blocks(seeded, spread):
-        height, width = coarse.shape
-        window = np.s_[top : top + height, left : left + width]
-        own = (spread[window] & coarse).view(np.uint8)
+    for top, left, coarse in _seeded_blocks(highest > seed, highest > np.float32(least)):
+        here = signal[top : top + coarse.shape[0], left : left + coarse.shape[1]]
+        coarse = coarse[: here.shape[0], : here.shape[1]]
+        own = ((here > np.float32(least)) & coarse).view(np.uint8)
         _, labels, stats, _ = cv2.connectedComponentsWithStats(own, connectivity=8)
-        for label in np.flatnonzero(np.bincount(labels[seeds[window] & coarse])):
+        for label in np.flatnonzero(np.bincount(labels[(here > seed) & coarse])):
             x, y, columns, rows = (int(v) for v in stats[label, :4])
             crop = labels[y : y + rows, x : x + columns] == label
             grown.append((crop, (left + x, top + y, columns, rows)))
     return grown, len(grown)
 
 
-def _seeded_blocks(seeded: NDArray[np.uint8], spread: Mask) -> Iterator[tuple[int, int, Mask]]:
-    """Windows (top, left, mask) that hold whole components of ``spread`` with a ``seeded`` block.
+def _seeded_blocks(seeded: Mask, spread: Mask) -> Iterator[tuple[int, int, Mask]]:
+    """Windows (top, left, mask of pixels) over whole components of ``spread`` blocks with a
+    ``seeded`` one; they may reach beyond the picture by a part of a block.
 
     Components are sought among blocks of pixels first: what touches in pixels touches in blocks,
     so none is cut, and the noise between is never labelled pixel by pixel.
     """
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(_any_in_block(spread), connectivity=8)
-    wanted = np.flatnonzero(np.bincount(labels[seeded > 0]))
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(spread.view(np.uint8), connectivity=8)
+    wanted = np.flatnonzero(np.bincount(labels[seeded]))
     for label in wanted[wanted > 0]:
         x, y, columns, rows = (int(v) for v in stats[label, :4])
         blocks = labels[y : y + rows, x : x + columns] == label
-        top, left = y * _COARSE, x * _COARSE
-        height, width = min(rows * _COARSE, spread.shape[0] - top), columns * _COARSE
-        yield top, left, _enlarged(blocks, _COARSE)[:height, : min(width, spread.shape[1] - left)]
+        yield y * _COARSE, x * _COARSE, _enlarged(blocks, _COARSE)
 
 
-def _any_in_block(mask: Mask) -> NDArray[np.uint8]:
-    """Whether any pixel of each block is set; blocks at the end may be incomplete."""
-    rows, columns = (-(-n // _COARSE) for n in mask.shape)
-    short = rows * _COARSE - mask.shape[0], columns * _COARSE - mask.shape[1]
-    whole = cv2.copyMakeBorder(mask.view(np.uint8), 0, short[0], 0, short[1], cv2.BORDER_CONSTANT)
-    words = whole.view(np.uint64).reshape(rows, _COARSE, columns)
-    return np.asarray(np.bitwise_or.reduce(words, axis=1) != 0).view(np.uint8)
+def _highest_in_block(signal: Image) -> Image:
+    """The largest value of each block; blocks at the end may be incomplete."""
+    height, width = signal.shape
+    rows, columns = (-(-n // _COARSE) for n in signal.shape)
+    tall: Image = np.full((rows, columns * _COARSE), -np.inf, np.float32)
+
+    whole = height // _COARSE
+
+    def some(first: int, last: int) -> None:
+        strips = signal[first * _COARSE : last * _COARSE].reshape(-1, _COARSE, width)
+        strips.max(axis=1, out=tall[first:last, :width])
+
+    in_halves(whole, some)
+    if whole < rows:
+        signal[whole * _COARSE :].max(axis=0, out=tall[whole, :width])
+    for _ in range(_HALVINGS):
+        tall = np.maximum(tall[:, 0::2], tall[:, 1::2])
+    return tall
 
 
 def _enlarged(mask: Mask, zoom: int) -> Mask:

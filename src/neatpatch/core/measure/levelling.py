@@ -57,6 +57,11 @@ class Levelled:
         """Whether soft marks tell of anything but the target, which was found even."""
         return not (self.uneven or self.screen or self.bands.strongest)
 
+    @property
+    def is_rough(self) -> bool:
+        """Whether a plain background leaves so much that it must follow the target closely."""
+        return self.background.roughness > _ROUGH
+
 
 @dataclass(frozen=True)
 class Bands:
@@ -71,15 +76,23 @@ class Bands:
         return max(self.rows, self.columns)
 
 
-def levelled(frame: Frame) -> Levelled:
-    """Take out all that is the target's: fall-off, bands, waves, clouds.
+def plainly_levelled(frame: Frame) -> Levelled:
+    """Take out the target's own tone alone: fall-off, tilt, wide clouds.
 
     A constant frame gives a loss of nothing but its noise.
     """
-    now = _without_waves(_without_bands(_plain(frame, bin_step(frame.shape[1]))))
-    if now.background.roughness > _ROUGH:
+    return _plain(frame, bin_step(frame.shape[1]))
+
+
+def fully_levelled(plain: Levelled) -> Levelled:
+    """Take out bands, waves and clouds, too, and tell the grain.
+
+    The loss stays the very same where the target has none of them.
+    """
+    now = _without_waves(_without_bands(plain))
+    if now.is_rough:
         now = _followed(now)
-    return replace(now, grain=grain_of(now.loss, now.step, developed=not frame.mosaic))
+    return replace(now, grain=grain_of(now.loss, now.step, developed=not now.frame.mosaic))
 
 
 def _without_bands(now: Levelled) -> Levelled:

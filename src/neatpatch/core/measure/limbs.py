@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.filters import Mask
+from neatpatch.core.common.filters import Mask, quantile
 from neatpatch.core.common.frame import Image
 from neatpatch.core.measure.shapes import depths, filled, pixels_of, roundness
 
@@ -33,6 +33,8 @@ _MOST_BARS = 6
 """More crossings than this in one region are a tangle, told as one."""
 _EXPLAINED = 0.85
 """Bars that explain less are not what the region is made of."""
+_WIDE_SHARE = 0.85
+"""So many pixels lie nearer to the border than the middle of a bar does."""
 Floats = NDArray[np.float64]
 
 
@@ -86,7 +88,7 @@ def limbs(mask: Mask, smooth: Image) -> list[Mask]:
 
 def _typical_width(whole: Mask) -> float:
     inner = depths(whole)
-    return 2.0 * float(np.percentile(inner[inner > 0], 85)) + 1
+    return 2.0 * quantile(inner[inner > 0], _WIDE_SHARE) + 1
 
 
 def _branched(whole: Mask, width: float) -> bool:
@@ -96,7 +98,8 @@ def _branched(whole: Mask, width: float) -> bool:
     _, vectors = np.linalg.eigh([[dx @ dx, dx @ dy], [dx @ dy, dy @ dy]])
     axis = vectors[:, 1]
     s, t = dx * axis[0] + dy * axis[1], -dx * axis[1] + dy * axis[0]
-    basis = np.vander(s / max(float(np.abs(s).max()), 1.0), 4)
+    u = s / max(float(np.abs(s).max()), 1.0)
+    basis = np.column_stack([u * u * u, u * u, u, np.ones_like(u)])
     bend = np.linalg.solve(basis.T @ basis + 1e-9 * np.eye(4), basis.T @ t)
     astray = np.abs(t - basis @ bend) > 0.75 * width
     return float(astray.mean()) > _STRAY_SHARE

@@ -26,6 +26,7 @@ from neatpatch.core.common.records import (
     Summary,
 )
 from neatpatch.core.common.scale import from_centre_mm, oriented_sensor, pitch_um
+from neatpatch.core.common.two_cores import at_once
 from neatpatch.core.common.zones import zone_of
 from neatpatch.core.maps.backdrop import backdrop_of, camera_moved
 from neatpatch.core.maps.prediction import Stops
@@ -34,7 +35,7 @@ from neatpatch.core.measure.checks import frame_checks
 from neatpatch.core.measure.detection import Detection, detect
 from neatpatch.core.measure.evidence import Evidence
 from neatpatch.core.measure.kinds import is_soft_edged, kind_of, site_of
-from neatpatch.core.measure.levelling import Levelled, levelled
+from neatpatch.core.measure.levelling import Levelled, fully_levelled, plainly_levelled
 from neatpatch.core.measure.measuring import Binned, Measured, cut_patch, measure
 from neatpatch.core.measure.series import Placed, place
 from neatpatch.core.measure.sizing import outer_px, own_blur_px, particle_px
@@ -135,10 +136,24 @@ def _part(progress: Progress, index: int, count: int) -> Progress:
 
 
 def measure_frame(frame: Frame, progress: Progress = no_progress) -> FrameMeasures:
-    """Background, detection and plain measurements of one frame."""
+    """Background, detection and plain measurements of one frame.
+
+    Most targets are even: they are measured as such while bands, waves and clouds are looked for,
+    and once more without those where there are any.
+    """
     frame = replace(frame, light=finite(frame.light))
     progress(0.05, "background")
-    level = levelled(frame)
+    plain = plainly_levelled(frame)
+    level, measures = at_once(
+        lambda: fully_levelled(plain),
+        lambda: None if plain.is_rough else _measured(plain, progress),
+    )
+    if measures is None or level.loss is not plain.loss:
+        return _measured(level, progress)
+    return replace(measures, level=level)
+
+
+def _measured(level: Levelled, progress: Progress) -> FrameMeasures:
     progress(0.3, "detection")
     detection = detect(level.loss, level.background.cells, level.step, even=level.telling)
     progress(0.6, "measuring")

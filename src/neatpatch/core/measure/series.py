@@ -58,6 +58,8 @@ def added_up(first: Measured, more: Sequence[Measured]) -> Measured:
     """One thing seen in several frames: depth and loss weighed by the square of its signal to
     noise, which itself grows as the root of the sum of squares. Place and shape stay the first's.
     """
+    if not more:
+        return first
     seen = [first, *more]
     weight = np.array([m.snr**2 for m in seen])
     depth = float(np.average([m.depth for m in seen], weights=weight))

@@ -55,12 +55,12 @@ def split(smooth: Image, mask: Mask, sigma: float) -> list[Mask]:
         return bars
     if area < _MANY_PIXELS:
         return _at_saddles(smooth, mask, sigma, 0)
-    rows, columns = (n + n % 2 for n in mask.shape)
-    odd = ((0, rows - mask.shape[0]), (0, columns - mask.shape[1]))
-    coarse = np.asarray(
-        np.pad(mask, odd).reshape(rows // 2, 2, columns // 2, 2).any(axis=(1, 3)), np.bool_
-    )
-    parts = _at_saddles(binned(np.pad(smooth, odd, mode="edge"), 2), coarse, sigma, 0)
+    odd = mask.shape[0] % 2, mask.shape[1] % 2
+    even = cv2.copyMakeBorder(mask.view(np.uint8), 0, odd[0], 0, odd[1], cv2.BORDER_CONSTANT)
+    pairs = np.maximum(even[::2], even[1::2])
+    coarse = np.asarray(np.maximum(pairs[:, ::2], pairs[:, 1::2]) > 0)
+    framed = cv2.copyMakeBorder(smooth, 0, odd[0], 0, odd[1], cv2.BORDER_REPLICATE)
+    parts = _at_saddles(binned(np.asarray(framed, np.float32), 2), coarse, sigma, 0)
     if len(parts) == 1:
         return [mask]
     whole = filled(mask)

@@ -133,17 +133,12 @@ def _joint_fit(
     things: Sequence[Measured], start: float, airy: float, range_px: tuple[float, float]
 ) -> tuple[float, float, float]:
     """Blur, softness, and the relative standard error of the blur from the fit's own residuals."""
-    rings = [_ring_data(m, start) for m in things]
-    spans = [_span(ring[0], m.profile_step_px) for m, ring in zip(things, rings, strict=True)]
+    rings = _Rings.of(things, start)
     particles = np.array([_particle(m) for m in things])
 
     def residuals(p: NDArray[np.float64]) -> NDArray[np.float64]:
         radii, profiles = optics.unit_profiles(particles, float(p[0]), float(p[1]), airy)
-        parts = []
-        for m, profile, span, ring in zip(things, profiles, spans, rings, strict=True):
-            model = m.loss_px2 * _ring_mean(span, radii, profile)
-            parts.append((ring[1] - model) * ring[2])
-        return np.concatenate(parts)
+        return rings.left_by(profiles, float(radii[1]))
 
     low, high = 0.7 * start, 1.35 * start
     from scipy.optimize import least_squares  # slow to load: only where a height is fitted
@@ -172,22 +167,46 @@ def _relative_error(jacobian: NDArray[np.float64], left: NDArray[np.float64], bl
     return math.sqrt(spread * normal[1, 1] / determinant) / blur
 
 
-Span = tuple[NDArray[np.float64], NDArray[np.float64]]
+@dataclass(frozen=True)
+class _Rings:
+    """The rings of all shadows fitted, one below the other (n).
 
+    ``radii``: three across each ring (n, 3), which count for ``share`` of it; ``owner``: whose ring
+    it is; ``loss``: what was measured in it, of a shadow with the integrated loss ``whole``.
+    """
 
-def _span(radius: NDArray[np.float64], step_px: int) -> Span:
-    """Three radii across each ring (n, 3), and what each counts for."""
-    fine = np.abs(radius[:, None] + np.array([-0.33, 0.0, 0.33]) * step_px)
-    weight = np.maximum(fine, 0.1)
-    return fine, weight / weight.sum(axis=1, keepdims=True)
+    radii: NDArray[np.float64]
+    share: NDArray[np.float64]
+    owner: NDArray[np.intp]
+    whole: NDArray[np.float64]
+    loss: NDArray[np.float64]
+    weight: NDArray[np.float64]
 
+    @staticmethod
+    def of(things: Sequence[Measured], start: float) -> _Rings:
+        data = [_ring_data(m, start) for m in things]
+        radius, loss, weight = (np.concatenate(parts) for parts in zip(*data, strict=True))
+        owner = np.repeat(np.arange(len(things)), [d[0].size for d in data])
+        step = np.array([float(m.profile_step_px) for m in things])[owner]
+        radii = np.abs(radius[:, None] + np.array([-0.33, 0.0, 0.33]) * step[:, None])
+        share = np.maximum(radii, 0.1)
+        share /= share.sum(axis=1, keepdims=True)
+        return _Rings(
+            radii, share, owner, np.array([m.loss_px2 for m in things])[owner], loss, weight
+        )
 
-def _ring_mean(
-    span: Span, radii: NDArray[np.float64], profile: NDArray[np.float64]
-) -> NDArray[np.float64]:
-    """Profile averaged over each ring's width, for small shadows of few pixels."""
-    fine, share = span
-    return np.asarray(np.einsum("ij,ij->i", np.interp(fine, radii, profile), share))
+    def left_by(self, profiles: NDArray[np.float64], spacing: float) -> NDArray[np.float64]:
+        """What model profiles (one for each shadow, of even spacing) leave of each ring, weighed.
+
+        The model is averaged over each ring's width, for small shadows of few pixels.
+        """
+        last = profiles.shape[1] - 1
+        place = np.minimum(self.radii / spacing, last)
+        below = np.minimum(place.astype(np.intp), last - 1)
+        own = self.owner[:, None]
+        low, high = profiles[own, below], profiles[own, below + 1]
+        model = ((low + (high - low) * (place - below)) * self.share).sum(axis=1)
+        return np.asarray((self.loss - self.whole * model) * self.weight, np.float64)
 
 
 def _ring_data(
