@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from neatpatch.core.common.filters import binned
 from neatpatch.core.common.records import Kind
 
 Plane = NDArray[np.float32]
@@ -124,7 +125,7 @@ def _outline(particle: Particle, cell_um: float, half_cells: int) -> Plane:
     big = np.zeros(((2 * half_cells + 1) * finer,) * 2, np.uint8)
     drawn = np.round(((points + 0.5) * finer - 0.5) * 256).astype(np.int32)
     cv2.fillPoly(big, [drawn], 255, shift=8)
-    plane = big.reshape(2 * half_cells + 1, finer, 2 * half_cells + 1, finer).mean(axis=(1, 3))
+    plane = binned(big.astype(np.float32), finer)
     return np.asarray(plane / 255.0 * particle.opacity, np.float32)
 
 

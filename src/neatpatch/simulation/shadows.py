@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 
 from neatpatch.core.common import optics
+from neatpatch.core.common.filters import binned
 from neatpatch.simulation.particles import Particle, Plane, silhouette
 
 _FINEST_CELLS = 900
@@ -71,7 +72,7 @@ class _Drawn:
     half_px: int
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=256)
 def render(particle: Particle, view: View) -> Shadow:
     """Shadow of one particle on a frame; what stays between two frames is drawn once."""
     pitch, f_number = view.pitch_um, view.f_number
@@ -83,9 +84,8 @@ def render(particle: Particle, view: View) -> Shadow:
     fineness = _fineness(half_px, pitch, min(blur, particle.size_um))
     cell = pitch / fineness
     half = (half_px * fineness) + fineness // 2
-    plane = silhouette(particle, cell, half)
-    plane = _spread(plane, _pupil(blur / cell, view.blades, view.turn_rad))
-    plane = _spread(plane, _airy(optics.airy_um(f_number) / cell))
+    kernel = _blurs(blur / cell, view.blades, view.turn_rad, optics.airy_um(f_number) / cell)
+    plane = _spread(silhouette(particle, cell, half), kernel)
     scale = magnification(particle.height_mm, view.exit_pupil_mm)
     x = particle.x_mm * scale * 1000.0 / pitch + (view.width_px - 1) / 2
     y = particle.y_mm * scale * 1000.0 / pitch + (height_px - 1) / 2
@@ -101,9 +101,18 @@ def _fineness(half_px: int, pitch: float, detail_um: float) -> int:
 
 
 def _spread(plane: Plane, kernel: Plane) -> Plane:
-    from scipy.signal import fftconvolve  # most of a second to load: only where a shadow is drawn
+    """Convolution with an odd kernel; nothing lies beyond the plane."""
+    turned = np.ascontiguousarray(kernel[::-1, ::-1])
+    return np.asarray(
+        cv2.filter2D(plane, cv2.CV_32F, turned, borderType=cv2.BORDER_CONSTANT), np.float32
+    )
 
-    return np.asarray(fftconvolve(plane, kernel, mode="same"), np.float32)
+
+@lru_cache(maxsize=64)
+def _blurs(diameter: float, blades: int, turn: float, airy: float) -> Plane:
+    """Pupil and diffraction in one kernel, in cells; most particles of a frame share it."""
+    pupil, pattern = _pupil(diameter, blades, turn), _airy(airy)
+    return _spread(np.pad(pupil, pattern.shape[0] // 2), pattern)
 
 
 def _airy(scale: float) -> Plane:
@@ -129,7 +138,7 @@ def _pupil(diameter: float, blades: int, turn: float) -> Plane:
     centre = (size - 1) / 2
     points = np.stack([centre + radius * np.cos(theta), centre + radius * np.sin(theta)], axis=1)
     cv2.fillPoly(canvas, [np.round(points * 256).astype(np.int32)], 255, shift=8)
-    pupil = canvas.reshape(2 * half + 1, finer, 2 * half + 1, finer).mean(axis=(1, 3))
+    pupil = binned(canvas.astype(np.float32), finer)
     return np.asarray(pupil / max(pupil.sum(), 1e-6), np.float32)
 
 
@@ -146,7 +155,7 @@ def _sampled(
     moved = cv2.warpAffine(plane, shift, plane.shape[::-1], flags=cv2.INTER_LINEAR)
     count = 2 * half_px + 1
     moved = moved[: count * fineness, : count * fineness]
-    loss = moved.reshape(count, fineness, count, fineness).mean(axis=(1, 3)).astype(np.float32)
+    loss = binned(np.asarray(moved, np.float32), fineness)
     total = float(loss.sum())
     yy, xx = np.indices(loss.shape)
     area = max(total, 1e-9)
