@@ -93,12 +93,14 @@ class Served:
     def kill_a_worker(self) -> bool:
         """End one measuring process as the kernel does when memory is short."""
         listed = subprocess.run(
-            ["ps", "-ww", "-o", "pid=,args=", "-g", str(self._process.pid)],
+            ["ps", "-ww", "-o", "pid=,ppid=,args=", "-g", str(self._process.pid)],
             check=False,
             capture_output=True,
             text=True,
         )
-        workers = [row.split()[0] for row in listed.stdout.splitlines() if "spawn_main" in row]
+        rows = [row.split(maxsplit=2) for row in listed.stdout.splitlines()]
+        parents = {pid for pid, _, args in rows if "forkserver" in args}
+        workers = [pid for pid, parent, _ in rows if parent in parents]
         for worker in workers:
             with suppress(ProcessLookupError):
                 os.kill(int(worker), signal.SIGKILL)

@@ -25,7 +25,7 @@ from neatpatch.jobs.picture_worker import (
     Written,
     work_on_pictures,
 )
-from neatpatch.jobs.runner import WorkerProcess
+from neatpatch.jobs.processes import WorkerProcess
 from neatpatch.jobs.worker import Ended, Progress
 from neatpatch.services.existing import existing_body
 from neatpatch.services.pictures.sets import patching_of, shown_folder

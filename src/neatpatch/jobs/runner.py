@@ -8,19 +8,14 @@ from __future__ import annotations
 
 import json
 import logging
-import multiprocessing
 import shutil
-import signal
 import sqlite3
 import threading
 import time
 from collections.abc import Callable
-from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date, datetime
-from multiprocessing import resource_tracker
 from multiprocessing.connection import Connection
-from multiprocessing.process import BaseProcess
 
 from neatpatch import __version__
 from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
@@ -30,6 +25,7 @@ from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.intake import take_in_demo_visit, take_in_shot
 from neatpatch.demo.pictures import FOLDER as DEMO_PICTURES
 from neatpatch.demo.visits import DemoVisit
+from neatpatch.jobs.processes import WorkerProcess
 from neatpatch.jobs.worker import (
     DemoTask,
     Ended,
@@ -71,7 +67,6 @@ _DIED = (
     "memory. The frame is kept. Close other programs and try again, or use the camera's JPEG."
 )
 _BROKEN = "This file could not be measured. The frame is kept. Try the camera's JPEG."
-_BLOCKED = {signal.SIGINT, signal.SIGTERM}
 _log = logging.getLogger("neatpatch.jobs")
 
 
@@ -121,8 +116,6 @@ class Runner:
                 job_rows.add_job(connection, NewJob(kind="map", label=name, frame_id=frame_id))
             for frame_id, name in swept.without_picture:
                 job_rows.add_job(connection, NewJob(kind="picture", label=name, frame_id=frame_id))
-        # Its first start lifts the block on signals of the thread it is started from.
-        resource_tracker.ensure_running()
         for thread in self._threads:
             thread.start()
 
@@ -161,7 +154,6 @@ class Runner:
                 self._cancelled.add(job_id)
 
     def _loop(self) -> None:
-        signal.pthread_sigmask(signal.SIG_BLOCK, _BLOCKED)  # inherited by the worker from birth
         worker = WorkerProcess(self._options.start_worker)
         if self._options.warm:
             worker.warm()
@@ -360,42 +352,6 @@ class Runner:
                 self._say(error)
                 self._stopping.wait(pause_s)
                 pause_s = min(2 * pause_s, _LONGEST_PAUSE_S)
-
-
-class WorkerProcess:
-    """A worker process, started when first needed and again after being ended.
-
-    ``alone``: it begins no processes of its own.
-    """
-
-    def __init__(self, target: Callable[[Connection], None], *, alone: bool = True) -> None:
-        self._target = target
-        self._alone = alone
-        self._process: BaseProcess | None = None
-        self._pipe: Connection | None = None
-
-    def pipe(self) -> Connection:
-        if self._pipe is None or self._process is None or not self._process.is_alive():
-            self.end()
-            context = multiprocessing.get_context("spawn")
-            self._pipe, theirs = context.Pipe()
-            self._process = context.Process(target=self._target, args=(theirs,), daemon=self._alone)
-            self._process.start()
-            theirs.close()
-        return self._pipe
-
-    def warm(self) -> None:
-        """Start the process ahead of the first task: loading its libraries takes a second."""
-        with suppress(OSError):
-            self.pipe()
-
-    def end(self) -> None:
-        if self._process is not None:
-            self._process.kill()
-            self._process.join(timeout=5)
-        if self._pipe is not None:
-            self._pipe.close()
-        self._process, self._pipe = None, None
 
 
 def shoot_task(connection: sqlite3.Connection, job: StoredJob) -> ShootTask | None:

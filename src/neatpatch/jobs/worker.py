@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import importlib
 import resource
 import signal
 import tempfile
@@ -27,16 +26,6 @@ Emit = Callable[[object], None]
 MOST_MEMORY_BYTES = 3_500_000_000
 """Address space of a worker: libraries and their threads take about one gigabyte of it, the rest
 is for the picture. 160 million pixels of 16 bits need 2.5 GB."""
-_LOADED_AHEAD = (
-    "neatpatch.core.measure.mapping",
-    "neatpatch.images.read",
-    "neatpatch.images.raw",
-    "neatpatch.images.tiles",
-    "scipy.fft",
-    "scipy.optimize",
-    "scipy.special",
-)
-"""What the first frame would else wait for; all of it before the limit on memory is set."""
 
 
 @dataclass(frozen=True)
@@ -127,8 +116,6 @@ def work(pipe: Connection) -> None:
     signal.signal(signal.SIGTERM, signal.SIG_IGN)
     import cv2
 
-    for name in _LOADED_AHEAD:
-        importlib.import_module(name)
     cv2.setNumThreads(1)
     limit_memory(MOST_MEMORY_BYTES)
     while True:
