@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import re
 import sqlite3
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -219,6 +220,17 @@ def test_jobs_run_in_order_demo_last_and_come_back_after_a_restart(library: Libr
         assert jobs.take_next(connection) is None
 
 
+def test_no_job_waits_for_a_clock_that_was_set_back(library: Library) -> None:
+    ahead = (datetime.now(UTC) + timedelta(days=2)).isoformat(timespec="milliseconds")
+    with library.database.write() as connection:
+        job_id = jobs.add_job(connection, NewJob(kind="demo", label="archive"))
+        connection.execute("UPDATE jobs SET not_before = ?", (ahead,))
+        assert jobs.anything_waits(connection)
+        taken = jobs.take_next(connection)
+        assert taken is not None
+        assert taken.id == job_id
+
+
 def test_a_frame_has_one_open_job_and_is_done_again_when_asked_meanwhile(library: Library) -> None:
     frame_id, _ = add(library)
     mapping = NewJob(kind="map", label="a", frame_id=frame_id)
@@ -246,7 +258,10 @@ def test_a_frame_has_one_open_job_and_is_done_again_when_asked_meanwhile(library
             )
 
 
-def test_a_job_put_back_waits_and_counts_its_attempts(library: Library) -> None:
+def test_a_job_put_back_waits_and_counts_its_attempts(
+    library: Library, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(jobs, "_LONGEST_PAUSE_S", 7200.0)
     frame_id, _ = add(library)
     with library.database.write() as connection:
         job_id = jobs.add_job(connection, NewJob(kind="map", label="a", frame_id=frame_id))

@@ -11,6 +11,9 @@ from neatpatch.store.database import now
 
 JobState = Literal["queued", "running", "done", "failed", "cancelled"]
 JobKind = Literal["map", "picture", "demo", "shoot"]
+_LONGEST_PAUSE_S = 60.0
+"""A pause that would end later was begun before the clock was set back, and is over."""
+_READY = "WHERE state = 'queued' AND (not_before IS NULL OR not_before <= ? OR not_before > ?)"
 FINISHED: tuple[JobState, ...] = ("done", "failed", "cancelled")
 
 
@@ -137,12 +140,15 @@ def open_jobs_of_visit(connection: sqlite3.Connection, visit_id: int) -> list[St
 
 def anything_waits(connection: sqlite3.Connection) -> bool:
     """Whether a job could be taken now; asked without keeping writers out."""
-    row = connection.execute(
-        "SELECT 1 FROM jobs WHERE state = 'queued' AND (not_before IS NULL OR not_before <= ?) "
-        "LIMIT 1",
-        (now(),),
-    ).fetchone()
+    row = connection.execute(f"SELECT 1 FROM jobs {_READY} LIMIT 1", _no_pause()).fetchone()
     return row is not None
+
+
+def _no_pause() -> tuple[str, str]:
+    """From when to when a pause that is running can end."""
+    moment = datetime.now(UTC)
+    ends = moment + timedelta(seconds=_LONGEST_PAUSE_S)
+    return moment.isoformat(timespec="milliseconds"), ends.isoformat(timespec="milliseconds")
 
 
 def take_next(connection: sqlite3.Connection) -> StoredJob | None:
@@ -152,9 +158,8 @@ def take_next(connection: sqlite3.Connection) -> StoredJob | None:
     behind them.
     """
     row = connection.execute(
-        "SELECT id FROM jobs WHERE state = 'queued' AND (not_before IS NULL OR not_before <= ?) "
-        "ORDER BY kind = 'demo', kind = 'picture', id LIMIT 1",
-        (now(),),
+        f"SELECT id FROM jobs {_READY} ORDER BY kind = 'demo', kind = 'picture', id LIMIT 1",
+        _no_pause(),
     ).fetchone()
     if row is None:
         return None
@@ -190,8 +195,10 @@ def finish(
 def put_back(
     connection: sqlite3.Connection, job_id: int, *, after_s: float = 0.0, counts: bool = True
 ) -> None:
-    """Let a job that was broken off wait again; ``counts``: as one of its attempts."""
-    later = datetime.now(UTC) + timedelta(seconds=after_s)
+    """Let a job that was broken off wait again, a minute at most; ``counts``: as one of its
+    attempts.
+    """
+    later = datetime.now(UTC) + timedelta(seconds=min(after_s, _LONGEST_PAUSE_S))
     connection.execute(
         "UPDATE jobs SET state = 'queued', progress = 0, step = '', attempts = attempts + ?, "
         "not_before = ? WHERE id = ? AND state = 'running'",
