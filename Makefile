@@ -21,6 +21,7 @@ dev: $(STAMP) $(NODE_STAMP) ## Serve the API, and the page with live reload, on 
 
 test: $(STAMP) $(PAGE) chromium ## Set everything up and run all tests
 	cd frontend && npm run --silent test
+	@$(BIN)/python -m compileall -q src bench
 	$(BIN)/python -m pytest
 
 check: $(STAMP) $(NODE_STAMP) ## Formatting, lint and strict types of both languages
@@ -77,11 +78,12 @@ chromium:
 $(STAMP): requirements.txt pyproject.toml
 	$(PYTHON) -m venv $(VENV)
 	@if command -v uv >/dev/null; then \
-	  VIRTUAL_ENV=$(VENV) uv pip install -q --require-hashes -r requirements.txt; \
+	  VIRTUAL_ENV=$(VENV) uv pip install -q --compile-bytecode --require-hashes -r requirements.txt; \
 	else \
 	  $(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements.txt; \
 	fi
 	$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@$(BIN)/python -m compileall -q src
 	@touch $@
 
 $(VENV)/.bench: requirements-bench.txt $(STAMP)

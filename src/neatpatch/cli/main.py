@@ -188,7 +188,7 @@ def serve(
     share_port: SharePort = 8720,
 ) -> None:
     """Serve the page and the API on this machine, and with --share to paired devices."""
-    from neatpatch.api.server import ServeOptions, run
+    from neatpatch.cli.serving import ServeOptions, run
 
     run(
         ServeOptions(
@@ -213,7 +213,7 @@ def demo(
     share_port: SharePort = 8720,
 ) -> None:
     """Fill a folder with the made-up archive, once, and serve it."""
-    from neatpatch.api.server import ServeOptions, run
+    from neatpatch.cli.serving import ServeOptions, run
 
     run(
         ServeOptions(

@@ -6,17 +6,22 @@ workers, leaves the end to the server.
 
 from __future__ import annotations
 
+import gc
 import signal
 
-import scipy.fft
-import scipy.optimize
-import scipy.special  # noqa: F401
+gc.disable()
 
-import neatpatch.core.measure.mapping
-import neatpatch.images.raw
-import neatpatch.images.read
-import neatpatch.images.tiles
-import neatpatch.jobs.picture_worker
-import neatpatch.jobs.worker  # noqa: F401
+import scipy.fft  # noqa: E402 - loaded for the workers, as all of these
+import scipy.optimize  # noqa: E402
+import scipy.special  # noqa: E402, F401
 
+import neatpatch.core.measure.mapping  # noqa: E402
+import neatpatch.images.raw  # noqa: E402
+import neatpatch.images.read  # noqa: E402
+import neatpatch.images.tiles  # noqa: E402
+import neatpatch.jobs.picture_worker  # noqa: E402
+import neatpatch.jobs.worker  # noqa: E402, F401
+
+gc.enable()
+gc.freeze()  # what was loaded is never looked through again, so that all go on sharing it
 signal.signal(signal.SIGTERM, signal.SIG_IGN)

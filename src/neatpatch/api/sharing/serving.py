@@ -7,6 +7,7 @@ import contextlib
 import logging
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import uvicorn
 from starlette.concurrency import run_in_threadpool
@@ -18,10 +19,12 @@ from neatpatch.api.common.plain_headers import PlainHeaders
 from neatpatch.api.sharing.door import SharedDoor
 from neatpatch.services.reports.rendering import MEDIA, REPORT_POLICY, rendered
 from neatpatch.services.reports.visit_report import visit_sheet
-from neatpatch.services.sharing.certificate import Certificate, certificate_for
 from neatpatch.services.sharing.network import own_address
 from neatpatch.services.sharing.pairing import Door
 from neatpatch.store.datafolder import Library
+
+if TYPE_CHECKING:
+    from neatpatch.services.sharing.certificate import Certificate
 
 PORT = 8720
 _MOST_CONNECTIONS = 200
@@ -79,6 +82,8 @@ class Sharing:
         if host is None:
             raise CannotServeError(_NO_NETWORK)
         assert self._app is not None
+        from neatpatch.services.sharing.certificate import certificate_for  # slow to load
+
         certificate = await run_in_threadpool(certificate_for, self._library.root / _FOLDER, host)
         listener = listen(host, self._port)
         place = Place(f"{host}:{listener.getsockname()[1]}", certificate)

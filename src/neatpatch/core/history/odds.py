@@ -18,7 +18,6 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import betainc, betaln, gammaincinv
 
 from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import Kind, Record
@@ -93,6 +92,8 @@ class _Mixture:
     b: NDArray[np.float64]
 
     def quantile(self, q: float) -> float:
+        from scipy.special import betainc  # slow to load, and a server starts often
+
         low, high = 0.0, 1.0
         for _ in range(_HALVINGS):
             middle = (low + high) / 2
@@ -110,6 +111,8 @@ class Pool:
     @cached_property
     def _weights(self) -> NDArray[np.float64]:
         """Posterior of mean and strength over their grid, a sum of one."""
+        from scipy.special import betaln
+
         a, b = self._shapes
         logs = np.zeros_like(a)
         for (happened, cases), times in Counter(self.cases.values()).items():
@@ -201,6 +204,8 @@ class OddsBook:
 
 def rate_interval(came: float, exposure: float, level: float = LEVEL) -> tuple[float, float, float]:
     """A Poisson rate for each unit of exposure: mean, and the interval that holds it."""
+    from scipy.special import gammaincinv
+
     shape, rate = came + _NEW_SHAPE, exposure + _NEW_RATE
     low, high = (float(gammaincinv(shape, q)) / rate for q in ((1 - level) / 2, (1 + level) / 2))
     return shape / rate, low, high

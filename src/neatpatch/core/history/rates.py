@@ -16,7 +16,6 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import pdtr
 
 from neatpatch.core.common.records import Record
 
@@ -194,6 +193,8 @@ def grid_interval(values: NDArray[np.float64], weights: NDArray[np.float64]) -> 
 
 def chance_over(belief: Belief, visible: int, limit: int, days: float, changes: float) -> float:
     """The chance that more than ``limit`` spots are visible after so many days."""
+    from scipy.special import pdtr  # slow to load, and a server starts often
+
     room = limit - visible
     if room < 0:
         return 1.0

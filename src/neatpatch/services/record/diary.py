@@ -5,8 +5,6 @@ from __future__ import annotations
 import sqlite3
 from datetime import UTC, date, datetime, timedelta
 
-from icalendar import Calendar, Event
-
 from neatpatch import __version__
 from neatpatch.core.common.items import thing_words
 from neatpatch.core.record.diary import (
@@ -82,6 +80,8 @@ def _best_before(connection: sqlite3.Connection) -> list[DiaryEntry]:
 
 def as_icalendar(entries: list[DiaryEntry], base: str, now: datetime | None = None) -> bytes:
     """Entries as one calendar of whole days; ``base``: the address the page is served at."""
+    from icalendar import Calendar, Event  # slow to load, and a server starts often
+
     calendar = Calendar()
     calendar.add("prodid", f"-//Neat Patch//{__version__}//EN")
     calendar.add("version", "2.0")
