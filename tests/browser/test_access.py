@@ -250,35 +250,52 @@ def test_nothing_moves_for_who_wants_no_motion(looked: Looked) -> None:
     expect(looked.tab.get_by_text("Space changes over")).to_be_visible()
 
 
-def overflow(page: Page) -> int:
-    """By how many pixels the page is wider than the screen."""
-    return int(page.evaluate("document.documentElement.scrollWidth - innerWidth"))
+OVERFLOW = """async () => {
+    for (let n = 0; n < 2; n++) await new Promise(requestAnimationFrame)
+    return document.documentElement.scrollWidth - innerWidth
+}"""
+"""By how many pixels the page is wider than the screen, once it is laid out."""
+
+
+@pytest.fixture
+def small(looked: Looked, browser: Browser) -> Iterator[Page]:
+    """What was looked at, on a small screen with touch."""
+    context = browser.new_context(has_touch=True, reduced_motion="reduce")
+    looked.tab = context.new_page()
+    resized(looked.tab, SMALL[0])
+    yield looked.tab
+    context.close()
+
+
+def resized(page: Page, size: tuple[int, int]) -> None:
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+
+
+def test_every_screen_fits_small_screens_and_turns_with_them(looked: Looked, small: Page) -> None:
+    wide = {}
+    for name, show in looked.screens().items():
+        resized(small, SMALL[0])
+        show()
+        for size in SMALL:
+            resized(small, size)
+            wide[name, size] = small.evaluate(OVERFLOW)
+    assert {what: by for what, by in wide.items() if by > 0} == {}
 
 
 @pytest.mark.parametrize("size", SMALL)
-def test_every_screen_fits_small_screens(
-    looked: Looked, browser: Browser, size: tuple[int, int]
+def test_next_stands_below_what_is_said_on_small_screens(
+    looked: Looked, small: Page, size: tuple[int, int]
 ) -> None:
-    context = browser.new_context(
-        viewport={"width": size[0], "height": size[1]}, has_touch=True, reduced_motion="reduce"
-    )
-    page = context.new_page()
-    looked.tab = page
-    wide = {}
-    for name, show in looked.screens().items():
-        show()
-        wide[name] = overflow(page)
-    assert {name: by for name, by in wide.items() if by > 0} == {}
+    resized(small, size)
     with httpx.Client(base_url=looked.url, headers={"origin": looked.url}) as client:
         client.delete(f"/api/visits/{looked.visit}/hands").raise_for_status()
     looked.go(f"/visits/{looked.visit}/hands/air", "p.now")
-    following = page.get_by_role("button", name="Next", exact=False)
+    following = small.get_by_role("button", name="Next", exact=False)
     for _ in range(3):
-        box, body = following.bounding_box(), page.locator(".body").bounding_box()
+        box, body = following.bounding_box(), small.locator(".body").bounding_box()
         assert box is not None
         assert body is not None
         assert box["y"] >= body["y"] + body["height"] - 1, "Next covers what is said"
         assert box["y"] + box["height"] <= size[1] + 1
         assert box["height"] >= 44
         following.tap()
-    context.close()
