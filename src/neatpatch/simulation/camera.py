@@ -111,11 +111,12 @@ def expose(
     for _, shadow in shadows:
         _cast(light, shadow)
     well = camera.full_well * 100.0 / iso
-    electrons = light * np.float32(well) * _filters(shape, target)
-    pattern, hot = _photosites(camera)
-    noise = np.random.default_rng(seed).standard_normal(shape, np.float32)
-    noise *= np.sqrt(electrons + camera.read_noise**2)
-    signal = electrons + noise
+    electrons = np.multiply(light, np.float32(well), out=light)
+    electrons *= _filters(shape, target)
+    pattern, hot = photosites(camera, shape)
+    signal = np.random.default_rng(seed).standard_normal(shape, np.float32)
+    signal *= np.sqrt(electrons + camera.read_noise**2)
+    signal += electrons
     signal *= pattern
     signal /= np.float32(well)
     for y, x in hot:
@@ -138,20 +139,17 @@ def hash_of(name: str) -> int:
 
 
 @lru_cache(maxsize=1)
-def _photosites(camera: Camera) -> tuple[NDArray[np.float32], tuple[tuple[int, int], ...]]:
+def photosites(
+    camera: Camera, shape: tuple[int, int]
+) -> tuple[NDArray[np.float32], tuple[tuple[int, int], ...]]:
     """A body's own: the gain of each photosite, and the hot ones. Kept for its next frame."""
-    body = np.random.default_rng(abs(hash_of(camera.name)))
-    pattern = body.standard_normal((camera.height_px, camera.width_px), np.float32)
+    body = np.random.default_rng(hash_of(camera.name))
+    pattern = body.standard_normal(shape, np.float32)
     pattern *= camera.fixed_pattern
     pattern += 1
     pattern.setflags(write=False)
-    return pattern, tuple(_hot_pixels(camera, body))
-
-
-def _hot_pixels(camera: Camera, body: np.random.Generator) -> list[tuple[int, int]]:
-    ys = body.integers(0, camera.height_px, camera.hot_pixels)
-    xs = body.integers(0, camera.width_px, camera.hot_pixels)
-    return [(int(y), int(x)) for y, x in zip(ys, xs, strict=True)]
+    ys, xs = (body.integers(0, n, camera.hot_pixels) for n in shape)
+    return pattern, tuple((int(y), int(x)) for y, x in zip(ys, xs, strict=True))
 
 
 def _target_light(target: Target, shape: tuple[int, int], seed: int) -> NDArray[np.float32]:

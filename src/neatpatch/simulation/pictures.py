@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import smoothed
-from neatpatch.simulation.camera import Camera, hash_of
+from neatpatch.simulation.camera import Camera, photosites
 from neatpatch.simulation.particles import Particle
 from neatpatch.simulation.shadows import View, render
 
@@ -119,12 +119,11 @@ def exposed(camera: Camera, light: Light, through: Light, seed: int, iso: int = 
     """A subject's light behind what the dust lets through, with photon noise and fixed pattern."""
     shot = light * through[..., None]
     well = camera.full_well * 100 / iso
-    rng = np.random.default_rng(seed)
-    body = np.random.default_rng(hash_of(camera.name))
-    pattern = 1 + camera.fixed_pattern * body.standard_normal(through.shape, np.float32)
-    noise = rng.standard_normal(shot.shape, np.float32)
-    shot += noise * np.sqrt(np.maximum(shot, 0) / np.float32(well))
-    return np.asarray(np.clip(shot * pattern[..., None], 0, 1), np.float32)
+    noise = np.random.default_rng(seed).standard_normal(shot.shape, np.float32)
+    noise *= np.sqrt(np.maximum(shot, 0) / np.float32(well))
+    shot += noise
+    shot *= photosites(camera, (through.shape[0], through.shape[1]))[0][..., None]
+    return np.clip(shot, 0, 1, out=shot)
 
 
 def corrected(plane: Light, radial: float, scale: float = 1.0, second: float = 0.0) -> Light:
