@@ -83,8 +83,8 @@ class PictureRunner:
             run = patching_of(connection, run_of)
         folder = shown_folder(self._library, run_of.id)
         with self._show_lock:
-            pipe = self._shows.pipe()
             try:
+                pipe = self._shows.pipe()
                 pipe.send(ShowTask(run, source, folder, number))
                 if not pipe.poll(_SILENT_S):
                     raise EOFError

@@ -30,17 +30,19 @@ class WorkerProcess:
         self._pipe: Connection | None = None
 
     def pipe(self) -> Connection:
+        """The way to the process. Raises `OSError` or `EOFError` where none can be begun."""
         if self._pipe is None or self._process is None or not self._process.is_alive():
             self.end()
             self._pipe, theirs = _forks.Pipe()
-            self._process = _forks.Process(target=self._target, args=(theirs,), daemon=self._alone)
-            _start(self._process)
-            theirs.close()
+            with theirs:
+                process = _forks.Process(target=self._target, args=(theirs,), daemon=self._alone)
+                _start(process)
+            self._process = process
         return self._pipe
 
     def warm(self) -> None:
         """Start the process ahead of the first task: loading the libraries takes a second."""
-        with suppress(OSError):
+        with suppress(OSError, EOFError):
             self.pipe()
 
     def end(self) -> None:
