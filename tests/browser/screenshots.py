@@ -14,6 +14,7 @@ from neatpatch.core.tray.mat import mat_svg
 from neatpatch.demo.compact import COMPACT_PLAN
 from neatpatch.simulation.lesson import MARK_KINDS, lesson_marks
 from tests.browser.conftest import CHROMIUM, QUIET, VIEWPORT, serving
+from tests.browser.retests import shoot_retests
 from tests.browser.test_plans import to_the_plan
 from tests.browser.test_practice import place_on
 from tests.conditions import OWN_HANDS
@@ -30,14 +31,16 @@ def rooms(tab: Page, url: str) -> None:
     """Every room, once the whole year has been lived through."""
     tab.goto(f"{url}/")
     tab.locator(".shooting").wait_for(state="detached", timeout=400_000)
-    for room in ("bodies", "jobs", "calendar", "kit", "odds", "schools"):
+    for room in ("jobs", "calendar", "kit", "odds", "schools"):
         tab.goto(f"{url}/{room}")
         shoot(tab, room)
     tab.goto(f"{url}/bodies")
+    tab.get_by_role("link", name="Tarn Meridian S").wait_for()
+    views = [seen(tab)]
     tab.get_by_role("link", name="Tarn Meridian S").click()
     tab.locator(".frames g[role=button]").first.click()
     tab.locator(".life li").first.wait_for()
-    shoot(tab, "body")
+    lay_side_by_side([*views, seen(tab)], "cameras")
     tab.goto(f"{url}/share?visit=1")
     tab.get_by_role("button", name="Show the code").click()
     tab.locator(".code").wait_for()
@@ -161,6 +164,27 @@ def visit(tab: Page, url: str) -> None:
     shoot(tab, "hands-lift")
 
 
+def retests(tab: Page) -> None:
+    """What the sensor's own pattern tells: a cut-out, a turn, another sensor; a wall refused."""
+    with (
+        tempfile.TemporaryDirectory(prefix="retests-") as folder,
+        serving("serve", Path(folder) / "data") as url,
+    ):
+        made = shoot_retests(url, Path(folder))
+        views = []
+        for after in ("retest-cropped", "of-another-body"):
+            tab.goto(f"{url}/compare/{made.frames['before']}/{made.frames[after]}")
+            tab.locator("aside h1").wait_for()
+            views.append(seen(tab))
+        tab.goto(f"{url}/visits/{made.visit}")
+        tab.get_by_text("It comes from another sensor").wait_for()
+        views.append(seen(tab))
+        tab.goto(f"{url}/frames/{made.frames['plaster-wall']}")
+        tab.get_by_text("as of plaster or paper").first.wait_for()
+        views.append(seen(tab))
+        lay_side_by_side(views, "retests")
+
+
 def report(browser: Browser, url: str) -> None:
     """A visit's report as a page; the PDF is set from the same record."""
     page = browser.new_page(viewport={"width": 900, "height": 1100})
@@ -220,6 +244,7 @@ def main() -> None:
         tray(browser, tab, url)
         phone(browser, url)
         report(browser, url)
+        retests(tab)
         browser.close()
 
 
