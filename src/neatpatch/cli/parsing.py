@@ -52,7 +52,7 @@ def within(name: str, value: float | None, low: float, high: float, unit: str) -
 
 def read_map(path: Path, sensor_mm: tuple[float, float] | None = None) -> SpotMap:
     """A spot map from a JSON file, completed by the sensor's size, or a clear error."""
-    from neatpatch.core.measure.importing import import_map
+    from neatpatch.core.maps.importing import import_map
 
     given = read_json(path)
     try:

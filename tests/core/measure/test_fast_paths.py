@@ -24,8 +24,8 @@ from neatpatch.core.common.filters import (
 )
 from neatpatch.core.common.frame import CodedLight, Frame, FrameFacts
 from neatpatch.core.maps import alignment
-from neatpatch.core.measure import detection
 from neatpatch.core.measure.background import estimate_background
+from neatpatch.core.measure.regions import grown
 from neatpatch.core.measure.splitting import split
 from neatpatch.images.transfer import srgb_curve
 
@@ -138,11 +138,12 @@ def test_components_sought_in_blocks_are_all_components_with_a_seed(
     signal = np.where(rng.random(shape) < density, 4.0, 0.0).astype(np.float32)
     signal[rng.random(shape) < 0.01] = 9.0
     found = set()
-    for mask, (left, top, width, height) in detection._grown(signal, 1.0, 3.0)[0]:
+    for one in grown(signal, 6.0, 3.0)[0]:
         whole = np.zeros(shape, bool)
-        whole[top : top + height, left : left + width] = mask
+        rows, columns = one.mask.shape
+        whole[one.top : one.top + rows, one.left : one.left + columns] = one.mask
         found.add(frozenset(np.flatnonzero(whole).tolist()))
-    seeds = signal > detection.threshold(signal.size)
+    seeds = signal > 6.0
     assert found == components_by_hand(seeds, signal > 3.0)
 
 

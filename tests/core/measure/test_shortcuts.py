@@ -8,7 +8,8 @@ import pytest
 
 from neatpatch.core.common.filters import medians, smoothed
 from neatpatch.core.maps import prediction
-from neatpatch.core.measure import detection, splitting
+from neatpatch.core.measure import splitting
+from neatpatch.core.measure.regions import _Window, highest_in_block
 from neatpatch.core.measure.shapes import depths, extent_of
 from tests.core.made_maps import spot, spot_map
 
@@ -73,7 +74,7 @@ def test_the_highest_of_each_block_is_told_to_the_last_row_and_column(
     shape: tuple[int, int],
 ) -> None:
     signal = np.random.default_rng(4).normal(size=shape).astype(np.float32) - 5
-    blocks = detection._highest_in_block(signal)
+    blocks = highest_in_block(signal)
     assert blocks.shape == (-(-shape[0] // 8), -(-shape[1] // 8))
     for (row, column), highest in np.ndenumerate(blocks):
         assert highest == signal[8 * row : 8 * row + 8, 8 * column : 8 * column + 8].max()
@@ -82,8 +83,11 @@ def test_the_highest_of_each_block_is_told_to_the_last_row_and_column(
 def test_means_under_labels() -> None:
     window = np.array([[0, 2, 2], [5, 5, 0]], np.int16)
     loss = np.array([[9, 1, 3], [4, 8, 9]], np.float32)
-    assert detection._means(window, loss, np.array([2, 5])).tolist() == [2.0, 6.0]
-    assert detection._any_of(window, [5], 7).tolist() == [[False] * 3, [True, True, False]]
+    here = _Window(window, loss)
+    assert here.means(np.array([2, 5])).tolist() == [2.0, 6.0]
+    assert here.any_of([5]).tolist() == [[False] * 3, [True, True, False]]
+    assert here.any_of([2, 5]).tolist() == [[False, True, True], [True, True, False]]
+    assert not here.any_of([]).any()
 
 
 def test_depths_count_from_the_border() -> None:

@@ -22,9 +22,7 @@ from numpy.typing import ArrayLike, NDArray
 Floats = NDArray[np.float64]
 
 WAVELENGTH_UM = 0.55
-"""Green, where luminance weighs most; the Airy disc grows in proportion.
-
-"""
+"""Green, where luminance weighs most; the Airy disc grows in proportion."""
 ASSUMED_HEIGHT_MM = 1.5
 """Used when a frame has too few sharp specks to fit its own height."""
 NOTICED_DEPTH = 0.02
@@ -32,6 +30,8 @@ NOTICED_DEPTH = 0.02
 NOTICED_WIDTH_PPM = 500.0
 """Shadows narrower than this share of the frame's width are below one minute of arc when the
 whole picture is seen from its own diagonal; they need more contrast in proportion."""
+RAGGED = 1.1
+"""A dust particle's longest extent over the diameter of the disc of its area, typically."""
 F_STOPS = (1.4, 2.0, 2.8, 4.0, 5.6, 8.0, 11.0, 16.0, 22.0, 32.0)
 """Whole stops as cameras name them; between two of them nobody sets a working aperture."""
 

@@ -4,15 +4,14 @@ The fractional loss ``1 - L / background`` is smoothed and halved in size again 
 level it is divided by that level's own noise, so that correlated noise, compression and texture
 raise the bar by themselves. What stands out strongly at one level is clipped before the next, so a
 dark speck does not flood the coarse levels. The threshold follows from the false alarms accepted
-per frame under Gaussian noise; regions grow by hysteresis.
-Sources: matched filter, G. L. Turin, IRE Trans. Inf. Theory 6, 311 (1960),
-https://doi.org/10.1109/TIT.1960.1057571; hysteresis, J. Canny, IEEE PAMI 8, 679 (1986),
-https://doi.org/10.1109/TPAMI.1986.4767851.
+per frame under Gaussian noise; regions grow from it (`core.measure.regions`).
+Source: matched filter, G. L. Turin, IRE Trans. Inf. Theory 6, 311 (1960),
+https://doi.org/10.1109/TIT.1960.1057571.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import cv2
@@ -26,11 +25,11 @@ from neatpatch.core.common.filters import (
     over_enlarged,
     quantile,
     smoothed,
-    widened,
 )
 from neatpatch.core.common.frame import Image
-from neatpatch.core.common.two_cores import ahead, in_halves
+from neatpatch.core.common.two_cores import ahead
 from neatpatch.core.measure.background import Background
+from neatpatch.core.measure.regions import MOST_MARKS, Region, Regions, grown
 
 FALSE_ALARMS_PER_FRAME = 0.01
 """One in a hundred clean frames. More cries wolf; fewer loses faint specks (bench/sweep.py)."""
@@ -66,30 +65,12 @@ _FULL_DETAIL_WIDTH = 2200
 """Wider frames are sought in at half size: narrower, and small specks fall between pixels."""
 _SMALLEST_LEVEL = 40
 """Smaller pyramids have no surroundings left to compare with."""
-_SAME_THING = 0.35
-"""A coarse region this deep against its finer one is another thing; more doubles halos."""
 _SAMPLES = 30_000
 """Enough for a quantile; all pixels would cost time for nothing, few make it noisy."""
 _BRIGHTEST, _BRIGHTEST_SIGMAS = 0.01, 2.326
 """A hundredth of Gaussian values lies so many standard deviations beyond the middle."""
 _HEAVY_TAIL = 1.1
 """How much wider than Gaussian noise the bright side may be."""
-_HALVINGS = 3
-_COARSE = 2**_HALVINGS
-"""Blocks in which components are sought: labels for an eighth each way are sixty times fewer."""
-MOST_MARKS = 1500
-"""More marks than this are no dust: a sensor that bad shows on the glass. The dirtiest practice
-frames have 400; a halftone has thousands, each of which would take milliseconds."""
-
-
-@dataclass(frozen=True)
-class Region:
-    """A patch of missing light; ``mask`` is in binned pixels from (``top``, ``left``)."""
-
-    top: int
-    left: int
-    mask: Mask
-    level: int
 
 
 @dataclass(frozen=True)
@@ -147,28 +128,27 @@ def detect(loss: Image, brightness: Image, step: int, *, even: bool = True) -> D
     """
     if not np.isfinite(loss.sum()):
         loss = np.nan_to_num(loss, posinf=0.0, neginf=0.0)
-    labels = np.zeros(loss.shape, np.int16)
-    regions: list[Region] = []
+    regions = Regions(loss)
     layers: list[_Layer] = []
     crowd = 0
     for level, layer in enumerate(ahead(_pyramid(loss, brightness))):
         layers.append(replace(layer, signal=layer.signal[:0]))
         if crowd:
             continue
-        least = layer.sigma * (_GROW if even else _GROW_UNEVEN)
-        grown, marks = _grown(layer.signal, layer.sigma, least)
-        for mask, box in grown:
-            _place(regions, labels, loss, _Grown(mask, box, level, layer.sigma))
-        if marks > MOST_MARKS or len(regions) > MOST_MARKS:
+        seed = layer.sigma * threshold(layer.signal.size)
+        found, marks = grown(layer.signal, seed, layer.sigma * (_GROW if even else _GROW_UNEVEN))
+        for one in found:
+            regions.add(one, level, layer.sigma)
+        if max(marks, len(regions)) > MOST_MARKS:
             crowd = max(marks, len(regions))
     plain = [layer.noise for layer in layers]
     finest = plain[min(1, len(plain) - 1)] if plain else 0.0
     scale = _SMOOTHING * np.sqrt(4 * np.pi) * step * (2 if len(plain) > 1 else 1)
-    kept = () if crowd else tuple(r for r in regions if r.mask.any())
+    kept = () if crowd else regions.kept
     white = finest * float(scale)
     sigmas = tuple(layer.sigma for layer in layers)
     return Detection(
-        kept, loss, step, sigmas, white, _texture(plain, white, step), labels > 0, crowd
+        kept, loss, step, sigmas, white, _texture(plain, white, step), regions.occupied, crowd
     )
 
 
@@ -288,177 +268,3 @@ def _edges_lowered(signal: Image) -> Image:
         signal[edge] /= _REFLECTED
         signal[:, edge] /= _REFLECTED
     return signal
-
-
-Grown = list[tuple[Mask, tuple[int, int, int, int]]]
-
-
-def _grown(signal: Image, sigma: float, least: float) -> tuple[Grown, int]:
-    """Masks (cropped) and boxes (left, top, width, height) of what exceeds the threshold, grown
-    down to ``least``.
-
-    Gives their number, too; where that is beyond ``MOST_MARKS``, it gives the number alone.
-    """
-    seed = np.float32(threshold(signal.size) * sigma)
-    highest = _highest_in_block(signal)
-    marks = cv2.connectedComponents((highest > seed).view(np.uint8), connectivity=8)[0] - 1
-    if not 0 < marks <= MOST_MARKS:
-        return [], marks
-    grown: Grown = []
-    for top, left, coarse in _seeded_blocks(highest > seed, highest > np.float32(least)):
-        here = signal[top : top + coarse.shape[0], left : left + coarse.shape[1]]
-        coarse = coarse[: here.shape[0], : here.shape[1]]
-        own = ((here > np.float32(least)) & coarse).view(np.uint8)
-        _, labels, stats, _ = cv2.connectedComponentsWithStats(own, connectivity=8)
-        for label in np.flatnonzero(np.bincount(labels[(here > seed) & coarse])):
-            x, y, columns, rows = (int(v) for v in stats[label, :4])
-            crop = labels[y : y + rows, x : x + columns] == label
-            grown.append((crop, (left + x, top + y, columns, rows)))
-    return grown, len(grown)
-
-
-def _seeded_blocks(seeded: Mask, spread: Mask) -> Iterator[tuple[int, int, Mask]]:
-    """Windows (top, left, mask of pixels) over whole components of ``spread`` blocks with a
-    ``seeded`` one; they may reach beyond the picture by a part of a block.
-
-    Components are sought among blocks of pixels first: what touches in pixels touches in blocks,
-    so none is cut, and the noise between is never labelled pixel by pixel.
-    """
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(spread.view(np.uint8), connectivity=8)
-    wanted = np.flatnonzero(np.bincount(labels[seeded]))
-    for label in wanted[wanted > 0]:
-        x, y, columns, rows = (int(v) for v in stats[label, :4])
-        blocks = labels[y : y + rows, x : x + columns] == label
-        yield y * _COARSE, x * _COARSE, _enlarged(blocks, _COARSE)
-
-
-def _highest_in_block(signal: Image) -> Image:
-    """The largest value of each block; blocks at the end may be incomplete."""
-    height, width = signal.shape
-    rows, columns = (-(-n // _COARSE) for n in signal.shape)
-    tall: Image = np.full((rows, columns * _COARSE), -np.inf, np.float32)
-
-    whole = height // _COARSE
-
-    def some(first: int, last: int) -> None:
-        strips = signal[first * _COARSE : last * _COARSE].reshape(-1, _COARSE, width)
-        strips.max(axis=1, out=tall[first:last, :width])
-
-    in_halves(whole, some)
-    if whole < rows:
-        signal[whole * _COARSE :].max(axis=0, out=tall[whole, :width])
-    for _ in range(_HALVINGS):
-        tall = np.maximum(tall[:, 0::2], tall[:, 1::2])
-    return tall
-
-
-def _enlarged(mask: Mask, zoom: int) -> Mask:
-    """Every pixel repeated ``zoom`` times both ways."""
-    return np.asarray(np.repeat(np.repeat(mask, zoom, axis=0), zoom, axis=1))
-
-
-@dataclass(frozen=True)
-class _Grown:
-    """A region grown at one level of the pyramid, in that level's pixels and noise."""
-
-    mask: Mask
-    box: tuple[int, int, int, int]
-    level: int
-    sigma: float
-
-
-def _place(regions: list[Region], labels: NDArray[np.int16], loss: Image, grown: _Grown) -> None:
-    """Add a level's region to the list, unless a finer level has explained it already."""
-    mask, box, level, sigma = grown.mask, grown.box, grown.level, grown.sigma
-    zoom = 2**level
-    left, top = box[0] * zoom, box[1] * zoom
-    big = _enlarged(mask, zoom) if zoom > 1 else mask
-    bottom, right = (
-        min(labels.shape[0], top + big.shape[0]),
-        min(labels.shape[1], left + big.shape[1]),
-    )
-    big = big[: bottom - top, : right - left].copy()
-    window = labels[top:bottom, left:right]
-    known = np.flatnonzero(np.bincount(window[big]))
-    known = known[known > 0]
-    if known.size:
-        beyond = _beyond_known(regions, window, loss[top:bottom, left:right], big, known, sigma)
-        if beyond is None:
-            return
-        big = beyond
-    regions.append(Region(top, left, big, level))
-    window[big] = len(regions)
-
-
-def _beyond_known(
-    regions: list[Region],
-    window: NDArray[np.int16],
-    loss: Image,
-    big: Mask,
-    known: NDArray[np.intp],
-    sigma: float,
-) -> Mask | None:
-    """What a coarse region adds to finer ones: None if it is only their halo.
-
-    Finer regions no deeper than the rest of it are its fragments and are swallowed.
-    """
-    old = _any_of(window, known, len(regions))
-    shared = np.count_nonzero(old & big)
-    reach = max(2, int(0.6 * np.sqrt(shared / np.pi)) + 1)
-    rest = big & ~widened(old, reach)
-    if np.count_nonzero(rest) < max(0.5 * shared, 12):
-        return _joined_fragments(regions, window, loss, big, old, known)
-    level = float(np.mean(loss[rest]))
-    if level < 0.5 * sigma:
-        return None
-    swallowed = known[_means(window, loss, known) * _SAME_THING < level]
-    grown = big & (~old | _any_of(window, swallowed, len(regions)))
-    for k in swallowed:
-        _remove(regions, window, k)
-    return grown
-
-
-def _joined_fragments(
-    regions: list[Region],
-    window: NDArray[np.int16],
-    loss: Image,
-    big: Mask,
-    old: Mask,
-    known: NDArray[np.intp],
-) -> Mask | None:
-    """Several finer pieces bridged by loss of their own depth are one thing."""
-    if known.size < 2:
-        return None
-    bridge = big & ~old
-    if not bridge.any():
-        return None
-    level = float(np.mean(loss[bridge]))
-    pieces = known[_means(window, loss, known) * _SAME_THING < level]
-    if len(pieces) < 2:
-        return None
-    joined = (big & ~old) | _any_of(window, pieces, len(regions))
-    for k in pieces:
-        _remove(regions, window, k)
-    return joined
-
-
-def _means(window: NDArray[np.int16], loss: Image, labels: NDArray[np.intp]) -> NDArray[np.float64]:
-    """Mean loss under each of these labels."""
-    places = window.ravel()
-    sums = np.bincount(places, weights=loss.ravel())
-    return np.asarray(sums[labels] / np.bincount(places)[labels])
-
-
-def _any_of(window: NDArray[np.int16], labels: Sequence[int] | NDArray[np.intp], most: int) -> Mask:
-    """Where a window of labels up to ``most`` holds any of these."""
-    if len(labels) == 1:
-        return np.asarray(window == labels[0])
-    wanted = np.zeros(most + 1, bool)
-    wanted[list(labels)] = True
-    return np.asarray(wanted[window])
-
-
-def _remove(regions: list[Region], window: NDArray[np.int16], label: int) -> None:
-    old = regions[label - 1]
-    regions[label - 1] = Region(old.top, old.left, np.zeros((1, 1), bool), old.level)
-    window[window == label] = 0

@@ -8,12 +8,10 @@ from __future__ import annotations
 
 import math
 
+from neatpatch.core.common.optics import RAGGED
 from neatpatch.core.common.records import Kind
 from neatpatch.core.measure.measuring import Measured
 from neatpatch.core.measure.stack_height import Blur, soft_px
-
-RAGGED = 1.1
-"""A dust particle's longest extent over the diameter of the disc of its area, typically."""
 
 
 def particle_px(m: Measured, kind: Kind) -> float:

@@ -10,8 +10,9 @@ from collections.abc import Iterator
 import numpy as np
 
 from neatpatch.core.common.records import Check
-from neatpatch.core.measure.detection import MOST_MARKS, Detection
+from neatpatch.core.measure.detection import Detection
 from neatpatch.core.measure.evidence import CLIPPED_RETAKE, Evidence, check, graded
+from neatpatch.core.measure.regions import MOST_MARKS
 
 GRAIN_NOTE, GRAIN_RETAKE = 0.03, 0.05
 UNEVEN_NOTE, UNEVEN_RETAKE = 4.0, 12.0

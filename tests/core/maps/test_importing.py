@@ -10,8 +10,8 @@ from pydantic import ValidationError
 
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.maps.comparing import compare
+from neatpatch.core.maps.importing import import_map
 from neatpatch.core.maps.prediction import predict
-from neatpatch.core.measure.importing import import_map
 from tests.core.made_maps import PITCH_UM, SENSOR, spot, spot_map
 
 _OURS = {

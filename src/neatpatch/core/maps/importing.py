@@ -4,7 +4,7 @@ The fields of the contract tell everything once the pixel pitch is known: millim
 the blur from height and aperture (``b = h / N``), the particle in pixels from micrometres. Without
 a pitch the blur follows from the specks themselves: a width of ``d + b`` and a depth of ``(d/b)^2``
 give ``b = width / (1 + sqrt(depth))`` (geometrical shadow, see `core.common.optics`), the root
-times the raggedness of `core.measure.sizing`, as widths are measured.
+times the raggedness there, as widths are measured.
 """
 
 from __future__ import annotations
@@ -18,7 +18,6 @@ from neatpatch.core.common import optics
 from neatpatch.core.common.records import FrameRecord, Optics, Spot, SpotMap
 from neatpatch.core.common.scale import from_centre_mm, oriented_sensor, pitch_um
 from neatpatch.core.common.zones import zone_of
-from neatpatch.core.measure.sizing import RAGGED
 
 _PLAIN_DEPTH = 0.8
 """Up to this depth a speck is surely narrower than its blur."""
@@ -83,7 +82,7 @@ def _optics(known: Optics, frame: FrameRecord, spots: tuple[Spot, ...]) -> Optic
         plain = [s for s in spots if s.kind == "speck" and 0 < s.depth < _PLAIN_DEPTH]
         if not plain:
             return known
-        blur = median(s.outer_px / (1 + RAGGED * math.sqrt(s.depth)) for s in plain)
+        blur = median(s.outer_px / (1 + optics.RAGGED * math.sqrt(s.depth)) for s in plain)
     return known.model_copy(update={"blur_px": round(blur, 3), "blur_um": wide})
 
 
