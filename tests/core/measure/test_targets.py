@@ -9,6 +9,7 @@ import pytest
 
 from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import SpotMap
+from neatpatch.core.measure import mapping
 from neatpatch.core.measure.mapping import MapOptions, build_map, measure_frame
 from neatpatch.images.transfer import srgb_curve
 from neatpatch.simulation import Camera, Shot, Target, expose, scatter
@@ -62,6 +63,21 @@ def test_what_is_measured_is_what_is_left_of_the_target(scene: Scene | None, mea
     assert found.detection.loss is found.level.loss
     assert found.level.telling is (scene is None)
     assert steps.count("measuring") == measured
+
+
+@pytest.mark.parametrize(
+    "scene", [None, Scene(kind="screen", amplitude=0.03, size_px=9, angle_rad=0.6)]
+)
+def test_a_large_picture_is_levelled_first_and_measured_alike(
+    scene: Scene | None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    frame = exposed(scene)[1]
+    usual = build_map(frame)
+    monkeypatch.setattr(mapping, "_MOST_AT_ONCE", 0)
+    steps: list[str] = []
+    large = build_map(frame, None, lambda _share, step: steps.append(step))
+    assert large == usual
+    assert steps.count("measuring") == 1
 
 
 def clear_and_false(shot: Shot, spot_map: SpotMap) -> tuple[float, int]:

@@ -57,6 +57,8 @@ _LEAST_SNR_UNEVEN, _LEAST_SNR_UNEVEN_BORDER, _BORDER_PX = 6.5, 20.0, 24.0
 _FAINTEST_UNEVEN, _FAINTEST_UNEVEN_BORDER = 0.02, 0.04
 """As above where the target is known to be uneven, whose rest reaches 1.5 %, at the border twice
 that; films of fluid take 2 to 6 %."""
+_MOST_AT_ONCE = 60_000_000
+"""Larger pictures are levelled first and measured then: both at once would take too much memory."""
 _SPLIT_SMOOTHING = 1.0
 """Enough to join a speck's own noise peaks, too little to join two specks."""
 Progress = Callable[[float, str], None]
@@ -143,14 +145,15 @@ def measure_frame(frame: Frame, progress: Progress = no_progress) -> FrameMeasur
     """
     frame = replace(frame, light=finite(frame.light))
     progress(0.05, "background")
-    plain = plainly_levelled(frame)
-    level, measures = at_once(
-        lambda: fully_levelled(plain),
-        lambda: None if plain.is_rough else _measured(plain, progress),
-    )
-    if measures is None or level.loss is not plain.loss:
+    level = plainly_levelled(frame)
+    if level.is_rough or frame.light.size > _MOST_AT_ONCE:
+        level = fully_levelled(level)
         return _measured(level, progress)
-    return replace(measures, level=level)
+    plain = level
+    level, measures = at_once(lambda: fully_levelled(plain), lambda: _measured(plain, progress))
+    if level.loss is plain.loss:
+        return replace(measures, level=level)
+    return _measured(level, progress)
 
 
 def _measured(level: Levelled, progress: Progress) -> FrameMeasures:
