@@ -11,12 +11,28 @@ import pytest
 from bench.scoring import Row
 from fastapi.testclient import TestClient
 from hypothesis import settings
+from xdist.scheduler import LoadScopeScheduling
 
 from neatpatch.api.app import create_app
 from neatpatch.core.common.records import SpotMap
 from neatpatch.simulation.frames import Recipe, write_simulated
 from neatpatch.store.datafolder import Library
 from tests.served import options_for
+
+_TOGETHER = "tests/browser/test_access.py"
+"""Its tests share a library that takes long to make."""
+
+
+class _Scheduling(LoadScopeScheduling):  # type: ignore[misc]
+    """Tests go where there is room, but for those that run together in one process."""
+
+    def _split_scope(self, nodeid: str) -> str:
+        return _TOGETHER if nodeid.startswith(_TOGETHER) else nodeid
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> _Scheduling:
+    return _Scheduling(config, log)
+
 
 settings.register_profile("repeatable", derandomize=True, deadline=None)
 settings.load_profile("repeatable")

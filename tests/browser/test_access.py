@@ -13,7 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.browser.conftest import serving
 from tests.browser.retests import PlaceVisit, Stand
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("access")]
+pytestmark = pytest.mark.browser
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 ASK = """async (rules) => (await axe.run(document, {
     resultTypes: ['violations'], ...(rules && {runOnly: {type: 'rule', values: rules}}),
