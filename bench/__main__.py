@@ -13,7 +13,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import cv2
@@ -80,21 +80,22 @@ def series_result(cases: Sequence[Case]) -> tuple[int, int, int] | None:
 
 
 def decode_ratio(case: Case) -> tuple[float, float]:
-    """Best of three, both warm: our whole way and Pillow's own decoding, seconds."""
+    """Our whole way and Pillow's own decoding, seconds: the best of nine each, by turns and warm.
+
+    By turns, so that what else the machine does meanwhile meets both.
+    """
 
     def pillow() -> None:
         with Image.open(case.path) as image:
             image.load()
 
-    def best(run: object) -> float:
-        times = []
-        for _ in range(3):
-            start = time.perf_counter()
-            run()  # type: ignore[operator]
-            times.append(time.perf_counter() - start)
-        return min(times)
+    def seconds(run: Callable[[], object]) -> float:
+        start = time.perf_counter()
+        run()
+        return time.perf_counter() - start
 
-    return best(lambda: ours(case)), best(pillow)
+    pairs = [(seconds(lambda: ours(case)), seconds(pillow)) for _ in range(10)][1:]
+    return min(mine for mine, _ in pairs), min(theirs for _, theirs in pairs)
 
 
 def print_rivals(cases: Sequence[Case]) -> None:
