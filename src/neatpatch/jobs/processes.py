@@ -46,6 +46,7 @@ class WorkerProcess:
             self.pipe()
 
     def end(self) -> None:
+        """End it, whatever it does; the next task starts another. Harmless where there is none."""
         if self._process is not None:
             self._process.kill()
             self._process.join(timeout=5)

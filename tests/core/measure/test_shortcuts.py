@@ -10,7 +10,7 @@ from neatpatch.core.common.filters import medians, smoothed
 from neatpatch.core.maps import prediction
 from neatpatch.core.measure import splitting
 from neatpatch.core.measure.regions import _Window, highest_in_block
-from neatpatch.core.measure.shapes import depths, extent_of
+from neatpatch.core.measure.shapes import bend_of, depths, extent_of
 from tests.core.made_maps import spot, spot_map
 
 LEVELS = np.linspace(0.0, 1.0, 10)
@@ -94,3 +94,13 @@ def test_depths_count_from_the_border() -> None:
     mask = np.ones((5, 7), bool)
     assert depths(mask)[2, 3] == pytest.approx(3, abs=0.2)
     assert depths(np.zeros((3, 3), bool)).max() == 0
+
+
+@pytest.mark.parametrize("weighted", [False, True])
+def test_a_bend_is_numpys_polynomial(weighted: bool) -> None:
+    rng = np.random.default_rng(7)
+    along = rng.uniform(-1, 1, 300)
+    across = 40 * along**3 - 12 * along**2 + along + 5 + rng.normal(size=300)
+    weight = rng.uniform(0.2, 3, 300) if weighted else None
+    wanted = np.polyfit(along, across, 3, w=None if weight is None else np.sqrt(weight))
+    assert np.allclose(bend_of(along, across, weight), wanted, atol=1e-6)

@@ -193,11 +193,11 @@ def grid_interval(values: NDArray[np.float64], weights: NDArray[np.float64]) -> 
 
 def chance_over(belief: Belief, visible: int, limit: int, days: float, changes: float) -> float:
     """The chance that more than ``limit`` spots are visible after so many days."""
-    from scipy.special import pdtr  # slow to load, and a server starts often
-
     room = limit - visible
     if room < 0:
         return 1.0
+    from scipy.special import pdtr  # slow to load, and a server starts often
+
     at_day, at_change = belief.likely
     expected = belief.a_day[at_day] * days + belief.a_change[at_change] * changes
     return float((belief.weights[at_day, at_change] * (1 - pdtr(room, expected))).sum())

@@ -12,7 +12,7 @@ https://doi.org/10.1109/TIT.1960.1057571.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -129,10 +129,12 @@ def detect(loss: Image, brightness: Image, step: int, *, even: bool = True) -> D
     if not np.isfinite(loss.sum()):
         loss = np.nan_to_num(loss, posinf=0.0, neginf=0.0)
     regions = Regions(loss)
-    layers: list[_Layer] = []
+    sigmas: list[float] = []
+    plain: list[float] = []
     crowd = 0
     for level, layer in enumerate(ahead(_pyramid(loss, brightness))):
-        layers.append(replace(layer, signal=layer.signal[:0]))
+        sigmas.append(layer.sigma)
+        plain.append(layer.noise)
         if crowd:
             continue
         seed = layer.sigma * threshold(layer.signal.size)
@@ -141,15 +143,12 @@ def detect(loss: Image, brightness: Image, step: int, *, even: bool = True) -> D
             regions.add(one, level, layer.sigma)
         if max(marks, len(regions)) > MOST_MARKS:
             crowd = max(marks, len(regions))
-    plain = [layer.noise for layer in layers]
     finest = plain[min(1, len(plain) - 1)] if plain else 0.0
     scale = _SMOOTHING * np.sqrt(4 * np.pi) * step * (2 if len(plain) > 1 else 1)
     kept = () if crowd else regions.kept
     white = finest * float(scale)
-    sigmas = tuple(layer.sigma for layer in layers)
-    return Detection(
-        kept, loss, step, sigmas, white, _texture(plain, white, step), regions.occupied, crowd
-    )
+    texture = _texture(plain, white, step)
+    return Detection(kept, loss, step, tuple(sigmas), white, texture, regions.occupied, crowd)
 
 
 @dataclass(frozen=True)

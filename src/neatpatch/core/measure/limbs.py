@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import Mask, quantile
 from neatpatch.core.common.frame import Image
-from neatpatch.core.measure.shapes import depths, filled, pixels_of, roundness
+from neatpatch.core.measure.shapes import bend_of, depths, filled, pixels_of, roundness
 
 _LEAST_PIXELS = 60
 """Smaller regions show no limbs; larger would leave short crossings whole."""
@@ -99,9 +99,7 @@ def _branched(whole: Mask, width: float) -> bool:
     axis = vectors[:, 1]
     s, t = dx * axis[0] + dy * axis[1], -dx * axis[1] + dy * axis[0]
     u = s / max(float(np.abs(s).max()), 1.0)
-    basis = np.column_stack([u * u * u, u * u, u, np.ones_like(u)])
-    bend = np.linalg.solve(basis.T @ basis + 1e-9 * np.eye(4), basis.T @ t)
-    astray = np.abs(t - basis @ bend) > 0.75 * width
+    astray = np.abs(t - np.polyval(bend_of(u, t), u)) > 0.75 * width
     return float(astray.mean()) > _STRAY_SHARE
 
 

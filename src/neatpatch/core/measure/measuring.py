@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from neatpatch.core.common.filters import Mask, binned, quantile, smoothed, widened
 from neatpatch.core.common.frame import Image, Light
 from neatpatch.core.measure.background import Background
-from neatpatch.core.measure.shapes import extent_of, pixels_of
+from neatpatch.core.measure.shapes import bend_of, extent_of, pixels_of
 
 _PROFILE_REACH = 100
 """Radial profiles end here at the latest, in pixels of the (binned) patch."""
@@ -316,11 +316,7 @@ def _along(
     if strong.sum() < 12:
         return Course(float(np.ptp(s) + 1), float(np.ptp(t) + 1))
     scale = max(float(np.ptp(s)) / 2, 1.0)
-    root = np.sqrt(values[strong])
-    u = s[strong] / scale
-    basis = np.column_stack([u * u * u, u * u, u, np.ones_like(u)]) * root[:, None]
-    normal = basis.T @ basis + 1e-9 * np.eye(4)
-    bend = np.linalg.solve(normal, basis.T @ (t[strong] * root))
+    bend = bend_of(s[strong] / scale, t[strong], values[strong])
     first, last = _half_ends(s, values)
     path = np.linspace(first, last, 60)
     aside = np.polyval(bend, path / scale)

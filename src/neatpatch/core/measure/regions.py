@@ -34,7 +34,6 @@ class Region:
     top: int
     left: int
     mask: Mask
-    level: int
 
 
 @dataclass(frozen=True)
@@ -47,9 +46,9 @@ class Grown:
 
 
 def grown(signal: Image, seed: float, least: float) -> tuple[list[Grown], int]:
-    """What exceeds ``seed``, grown down to ``least``, and how many there are.
+    """What exceeds ``seed``, grown down to ``least`` (both in units of the signal), and how many.
 
-    Where there are more than ``MOST_MARKS``, their number alone.
+    Nothing and 0 where nothing exceeds it; beyond ``MOST_MARKS`` their number alone.
     """
     high, low = np.float32(seed), np.float32(least)
     highest = highest_in_block(signal)
@@ -131,7 +130,10 @@ class Regions:
         return np.asarray(self._labels > 0)
 
     def add(self, one: Grown, level: int, sigma: float) -> None:
-        """Add what a level with this noise shows, unless a finer one has explained it already."""
+        """Add what a level (0 the finest) shows, unless a finer one has explained it already.
+
+        ``sigma``: the noise of that level, as a share of the light.
+        """
         zoom = 2**level
         top, left = one.top * zoom, one.left * zoom
         big = _enlarged(one.mask, zoom) if zoom > 1 else one.mask
@@ -145,7 +147,7 @@ class Regions:
             if beyond is None:
                 return
             big = beyond
-        self._found.append(Region(top, left, big, level))
+        self._found.append(Region(top, left, big))
         labels[big] = len(self._found)
 
     def _beyond(
@@ -187,7 +189,7 @@ class Regions:
     def _remove(self, window: _Window, labels: NDArray[np.intp]) -> None:
         for label in labels:
             old = self._found[label - 1]
-            self._found[label - 1] = Region(old.top, old.left, np.zeros((1, 1), bool), old.level)
+            self._found[label - 1] = Region(old.top, old.left, np.zeros((1, 1), bool))
             window.labels[window.labels == label] = 0
 
 

@@ -47,6 +47,21 @@ def roundness(mask: Mask) -> float:
     return float(xs.size / (np.pi * (extent_of(xs, ys) / 2 + 0.3) ** 2))
 
 
+def bend_of(
+    along: NDArray[np.float64],
+    across: NDArray[np.float64],
+    weight: NDArray[np.float64] | None = None,
+) -> NDArray[np.float64]:
+    """Cubic through points of a bent thing, highest power first, by (weighted) least squares.
+
+    ``along`` should be scaled to within -1 and 1; ``across`` in any unit, as the result then is.
+    """
+    basis = np.column_stack([along * along * along, along * along, along, np.ones_like(along)])
+    weighted = basis if weight is None else basis * weight[:, None]
+    normal = basis.T @ weighted + 1e-9 * np.eye(4)
+    return np.asarray(np.linalg.solve(normal, weighted.T @ across), np.float64)
+
+
 def extent_of(xs: NDArray[Any], ys: NDArray[Any]) -> float:
     """Diameter of the circle around pixels given row by row, as `pixels_of` does; 0 for one.
 
