@@ -10,13 +10,14 @@ from typing import Any
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from PIL import Image
 
 from neatpatch.simulation import Camera, expose, scatter
 from neatpatch.simulation.camera import developed
-from neatpatch.simulation.frames import write_picture
+from neatpatch.simulation.frames import Recipe, write_picture, write_simulated
 from neatpatch.simulation.particles import Particle
 from tests.api.test_visits import ROOM, a_body, a_visit, drop, visit_of
-from tests.served import assert_problem
+from tests.served import assert_problem, upload, wait
 
 CAMERA = Camera(name="Truth One", width_px=1600, fixed_pattern=0.006)
 DUST = scatter({"speck": 10}, CAMERA.sensor_mm, 1.5, 4)
@@ -224,3 +225,73 @@ def test_an_unfit_frame_says_why_and_the_recipe_stays_that_of_the_fit_one(
     assert any("dark" in words for words in seen["unfit"])
     drop(client, visit, shoot(22, 2))
     assert visit_of(client, visit)["unfit"] == []
+
+
+def test_frames_of_one_model_with_nothing_in_common_are_never_called_clean(
+    client: TestClient, tmp_path: Path
+) -> None:
+    shots = [
+        write_simulated(Recipe(seed=n, name=f"f{n}", width_px=1500, counts={"speck": 9}), tmp_path)
+        for n in (1, 2, 3)
+    ]
+    visit = a_visit(client, a_body(client, camera_name=None))["id"]
+    drop(client, visit, shots[0][0])
+    for jpeg, _ in shots[1:]:
+        sent = client.post(
+            "/api/frames",
+            params={"name": jpeg.name, "find_camera": True},
+            content=jpeg.read_bytes(),
+        ).json()
+        wait(client, sent["job"]["id"])
+    seen = visit_of(client, visit)
+    assert seen["advice"]["decision"] == "reshoot"
+    on_trail = [e for e in seen["trail"] if e["frame"]]
+    assert all(e["frame"]["wall"] == [] for e in on_trail)
+    assert seen["place"]["unexplained"] == [e["id"] for e in on_trail[-2:]]
+
+    url = f"/api/visits/{visit}/trail/{on_trail[-1]['id']}/explain"
+    assert client.post(url, json={"why": "target"}).json()["advice"]["decision"] == "reshoot"
+    session = client.post(url, json={"why": "session"}).json()
+    assert session["place"]["unexplained"] is None
+    assert session["advice"]["decision"] != "stop_done"
+    left = client.post(url, json={"why": "camera"}).json()
+    assert len([e for e in left["trail"] if e["frame"]]) == len(on_trail) - 1
+    asked = client.get(f"/api/frames/{on_trail[-1]['frame']['frame_id']}").json()
+    assert asked["frame"]["asks_camera"] is True
+    assert_problem(client.post(url, json={"why": "session"}), 404, "removed")
+
+
+def test_a_frame_without_an_aperture_says_that_nothing_can_be_worked_out(
+    client: TestClient, small_jpeg: Path, tmp_path: Path
+) -> None:
+    bare = tmp_path / "bare.jpg"
+    Image.open(small_jpeg).save(bare, quality=95)
+    sent = upload(client, bare).json()
+    wait(client, sent["job"]["id"])
+    url = f"/api/frames/{sent['frame']['id']}"
+    seen = client.get(url).json()
+    assert seen["map"]["summary"]["count"] > 0
+    assert seen["map"]["summary"]["relevant"] is seen["frame"]["relevant"] is None
+    listed = client.get("/api/frames").json()["frames"][0]
+    assert listed["relevant"] is None
+
+    wait(client, client.put(f"{url}/aperture", json={"f_number": 22}).json()["id"])
+    seen = client.get(url).json()
+    assert seen["map"]["frames"][0]["f_number"] == 22
+    assert seen["map"]["summary"]["relevant"] > 0
+    assert seen["frame"]["relevant"] > 0
+
+
+def test_the_aperture_entered_for_a_visit_is_worked_with(
+    client: TestClient, small_jpeg: Path, tmp_path: Path
+) -> None:
+    bare = tmp_path / "bare.jpg"
+    Image.open(small_jpeg).save(bare, quality=95)
+    visit = a_visit(client, a_body(client))["id"]
+    drop(client, visit, bare)
+    seen = visit_of(client, visit)
+    assert seen["trail"][0]["frame"]["relevant"] is None
+    conditions = {**seen["conditions"], "shot_at_f": 22}
+    jobs = client.put(f"/api/visits/{visit}/conditions", json=conditions).json()["jobs"]
+    wait(client, jobs[0]["id"])
+    assert visit_of(client, visit)["trail"][0]["frame"]["relevant"] > 0

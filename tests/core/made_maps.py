@@ -55,13 +55,14 @@ def spot_map(*spots: Spot, fit: bool = True, **changes: Any) -> SpotMap:
         "pitch_um": PITCH_UM,
         "sensor_mm": SENSOR,
     }
+    record = FrameRecord(**{**known, **changes})
     return SpotMap(
-        frames=(FrameRecord(**{**known, **changes}),),
+        frames=(record,),
         fit=fit,
         checks=(),
         optics=Optics(
             height_mm=1.5, height_source="fitted", blur_um=68.0, blur_px=5.7, softness_px=0.8
         ),
         spots=spots,
-        summary=summarise(spots, 16.0, WIDTH * HEIGHT),
+        summary=summarise(spots, 16.0, record),
     )

@@ -1198,6 +1198,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/trail/{entry_id}/explain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Explain
+         * @description Say why a frame has nothing in common with the one before it.
+         *
+         *     ``camera``: it is another camera's and leaves the visit; its camera is asked for. ``session``:
+         *     the camera was cleaned or used in between. ``target``: the marks are the target's.
+         */
+        post: operations["explain_api_visits__visit_id__trail__entry_id__explain_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/trail/{entry_id}": {
         parameters: {
             query?: never;
@@ -1591,6 +1614,26 @@ export interface paths {
          * @description Say how large the sensor is; the frame is measured again.
          */
         put: operations["set_sensor_api_frames__frame_id__sensor_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{frame_id}/aperture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Aperture
+         * @description Say at which aperture a frame was shot whose file has none recorded; it is measured again.
+         */
+        put: operations["set_aperture_api_frames__frame_id__aperture_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2415,6 +2458,14 @@ export interface components {
             decision: "stop_done" | "defer" | "reshoot" | "clean_lens" | "auto_clean" | "air" | "brush" | "lift" | "dry_swab" | "wet_swab" | "dry_followup" | "corner_swab" | "prepare" | "service" | "teardown" | "retouch";
             /** Why */
             why: string;
+        };
+        /**
+         * Aperture
+         * @description The aperture a frame was shot at, by the user's word.
+         */
+        Aperture: {
+            /** F Number */
+            f_number: number;
         };
         /**
          * Archive
@@ -3341,6 +3392,17 @@ export interface components {
         ExistingFrame: {
             /** Frame Id */
             frame_id: number;
+        };
+        /**
+         * Explained
+         * @description Why a frame has nothing in common with the one before it.
+         */
+        Explained: {
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "camera" | "session" | "target";
         };
         /**
          * Fate
@@ -4947,14 +5009,17 @@ export interface components {
          * @description What the frames of a visit tell of the newest one's marks.
          *
          *     ``on_sensor``, ``wall``: ids of its spots that are proved to be on the sensor, and that belong
-         *     to the target. ``words``: the finding as a sentence.
+         *     to the target. ``words``: the finding as a sentence. ``unexplained``: the entries of the two
+         *     frames that have nothing in common, the earlier first, while the user has not said why.
+         *     ``hidden``: by the user's word the newest frame's marks are the target's, so what lies on the
+         *     sensor is not known.
          */
         PlaceFinding: {
             /**
              * State
              * @enum {string}
              */
-            state: "one_frame" | "not_moved" | "not_measured" | "unproved" | "proved" | "nothing";
+            state: "one_frame" | "not_moved" | "not_measured" | "unproved" | "proved" | "nothing" | "unexplained";
             /** Words */
             words: string;
             /**
@@ -4967,6 +5032,16 @@ export interface components {
              * @default []
              */
             wall: string[];
+            /** Unexplained */
+            unexplained?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
         };
         /**
          * PlaceQuestion
@@ -5859,12 +5934,14 @@ export interface components {
         /**
          * Summary
          * @description Counts over the sensor spots; ``covered_ppm`` is the share of the frame they shade.
+         *
+         *     ``relevant`` is None where it cannot be worked out: the frame has no aperture recorded.
          */
         Summary: {
             /** Count */
             count: number;
             /** Relevant */
-            relevant: number;
+            relevant: number | null;
             /** By Kind */
             by_kind: {
                 [key: string]: number;
@@ -9041,6 +9118,43 @@ export interface operations {
             503: components["responses"]["Problem503"];
         };
     };
+    explain_api_visits__visit_id__trail__entry_id__explain_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Explained"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
     remove_entry_api_visits__visit_id__trail__entry_id__delete: {
         parameters: {
             query?: never;
@@ -9784,6 +9898,42 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SensorSize"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    set_aperture_api_frames__frame_id__aperture_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Aperture"];
             };
         };
         responses: {

@@ -18,10 +18,12 @@ def map_text(spot_map: SpotMap) -> str:
     lines = [_frame_line(spot_map), *_check_lines(spot_map), _optics_line(spot_map), ""]
     summary = spot_map.summary
     kinds = ", ".join(f"{n} {kind}" for kind, n in sorted(summary.by_kind.items()))
-    lines.append(
-        f"{counted(summary.count, 'spot')}, {summary.relevant} relevant"
-        f"{': ' + kinds if kinds else ''}"
+    visible = (
+        "what is visible cannot be worked out: no aperture recorded"
+        if summary.relevant is None
+        else f"{summary.relevant} relevant"
     )
+    lines.append(f"{counted(summary.count, 'spot')}, {visible}{': ' + kinds if kinds else ''}")
     if spot_map.spots:
         lines.append(
             f"{'id':>5} {'kind':8} {'site':7} {'x px':>8} {'y px':>8} {'depth %':>8} "

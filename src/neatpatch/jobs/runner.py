@@ -263,6 +263,7 @@ class Runner:
                 with_tiles=not derived.exists(),
                 more=tuple(self._source(m) for m in members if m is not None),
                 references=references_for(connection, frame.id),
+                f_number=frame.f_number or visit_rows.shot_at_f(connection, frame.id),
             )
 
     def _source(self, frame: StoredFrame) -> Source:

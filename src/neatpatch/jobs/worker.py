@@ -7,7 +7,7 @@ import signal
 import tempfile
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -39,7 +39,10 @@ class Source:
 
 @dataclass(frozen=True)
 class MapTask:
-    """Measure one original, or a series of it and ``more``, and write its tiles."""
+    """Measure one original, or a series of it and ``more``, and write its tiles.
+
+    ``f_number``: the aperture entered for files that have none recorded.
+    """
 
     original: Source
     derived: Path
@@ -48,6 +51,7 @@ class MapTask:
     with_tiles: bool
     more: tuple[Source, ...] = ()
     references: tuple[StoredReference, ...] = ()
+    f_number: float | None = None
 
 
 @dataclass(frozen=True)
@@ -164,7 +168,7 @@ def run_map(task: MapTask, emit: Emit) -> None:
 
     emit(Progress(0.02, "reading"))
     sources = (task.original, *task.more)
-    frames = [_read(source) for source in sources]
+    frames = [_at_aperture(_read(source), task.f_number) for source in sources]
     options = MapOptions(sensor_mm=task.sensor_mm, works_at=task.works_at)
     with ThreadPoolExecutor(1) as beside:
         seen = beside.submit(_seen, frames[0], task.references)
@@ -177,6 +181,13 @@ def run_map(task: MapTask, emit: Emit) -> None:
     if task.with_tiles:
         emit(Progress(0.75, "picture"))
         write_tiles(frames[0], task.original.path, task.derived)
+
+
+def _at_aperture(frame: Frame, entered: float | None) -> Frame:
+    """A frame at the entered aperture where its file has none recorded."""
+    if entered is None or frame.facts.f_number is not None:
+        return frame
+    return replace(frame, facts=replace(frame.facts, f_number=entered))
 
 
 def _seen(frame: Frame, references: tuple[StoredReference, ...]) -> Witness:

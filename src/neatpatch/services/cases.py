@@ -231,7 +231,9 @@ class Case:
                     TrailStep.model_validate({"id": entry.id, "step": entry.step, "use": entry.use})
                 )
             elif not self.doubts(entry):
-                trail.append(TrailFrame(id=entry.id, spot_map=self.maps[entry.id]))
+                trail.append(
+                    TrailFrame(id=entry.id, spot_map=self.maps[entry.id], explained=entry.explained)
+                )
         return trail
 
     @property
@@ -290,8 +292,14 @@ class Case:
         maps = [e.spot_map for e in self.trail if isinstance(e, TrailFrame) and e.spot_map]
         if not maps:
             return None, None
-        first, last = (len(relevant_spots(m, self.works_at)) for m in (maps[0], maps[-1]))
+        first, last = (self.visible_count(m) for m in (maps[0], maps[-1]))
         return first, last
+
+    def visible_count(self, spot_map: SpotMap) -> int | None:
+        """How many spots are visible in the work; None where no aperture is recorded."""
+        if spot_map.frames[0].f_number is None:
+            return None
+        return len(relevant_spots(spot_map, self.works_at))
 
     def plan(self, step: Decision, pose: Pose = "top_away", hand: Hand = "right") -> HandPlan:
         """The plan of a step on the newest frame; empty without a frame or its sensor's size."""

@@ -49,7 +49,7 @@ def existing_frame(connection: sqlite3.Connection, frame_id: int) -> frame_rows.
 def recounted(spot_map: SpotMap, works_at: float) -> SpotMap:
     """A map whose relevant spots are counted for an aperture."""
     record = spot_map.frames[0]
-    summary = summarise(spot_map.spots, works_at, record.width_px * record.height_px)
+    summary = summarise(spot_map.spots, works_at, record)
     return spot_map.model_copy(update={"summary": summary})
 
 

@@ -7,6 +7,7 @@ import sqlite3
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.visit.recognising import Candidate, Recognised, recognise
 from neatpatch.services.beginning import join_or_begin
+from neatpatch.services.witnessing import witness_of
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.fingerprints import witnesses_of
@@ -27,6 +28,12 @@ def recognised(
     return recognise(candidates, spot_map.frames[0], clues_in(connection, frame_id))
 
 
+def is_other_sensor(connection: sqlite3.Connection, frame_id: int, body_id: int) -> bool:
+    """Whether a frame's own pattern says that it comes from another sensor than a body's."""
+    told = witness_of(connection, frame_id, body_id)
+    return told is not None and told.same is False
+
+
 def send_to_camera(
     connection: sqlite3.Connection, frame_id: int, body_id: int | None, spot_map: SpotMap | None
 ) -> None:
@@ -43,7 +50,8 @@ def send_to_camera(
 def find_camera(connection: sqlite3.Connection, frame_id: int, spot_map: SpotMap) -> None:
     """Put a measured frame that looks for its camera onto a visit of it.
 
-    Where it is not clear whose it is, it goes on looking: its owner is asked.
+    Where it is not clear whose it is, it goes on looking: its owner is asked. So it is where it was
+    sent for a camera and comes from another sensor.
     """
     looks = seeker(connection, frame_id)
     if looks is None:
@@ -52,6 +60,8 @@ def find_camera(connection: sqlite3.Connection, frame_id: int, spot_map: SpotMap
         settle(connection, frame_id)
         return
     body_id = looks.body_id
+    if body_id is not None and is_other_sensor(connection, frame_id, body_id):
+        return
     if body_id is None:
         found = recognised(connection, frame_id, spot_map)
         body_id = found.body_id if found else None

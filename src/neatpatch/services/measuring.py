@@ -11,6 +11,7 @@ from neatpatch.services.views import Job
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import NewJob
+from neatpatch.store.visits import frames_at_aperture
 
 Change = Callable[[sqlite3.Connection], None]
 
@@ -33,3 +34,14 @@ def queue_work(
             connection, NewJob(kind=kind, label=frame.name, frame_id=frame_id)
         )
         return existing_job(connection, job_id)
+
+
+def measure_at_entered(connection: sqlite3.Connection, visit_id: int, before: float | None) -> None:
+    """Queue the frames of a visit whose aperture is the one entered for the visit.
+
+    ``before``: the aperture that was entered until now; frames measured with it, or with none, are
+    measured again.
+    """
+    for frame_id in frames_at_aperture(connection, visit_id, before):
+        frame = existing_frame(connection, frame_id)
+        job_rows.add_job(connection, NewJob(kind="map", label=frame.name, frame_id=frame_id))

@@ -122,7 +122,7 @@ def _frame(case: Case, entry: StoredEntry) -> FrameOnTrail:
         frame_id=entry.frame_id,
         name=entry.frame_name or "frame",
         ready=spot_map is not None,
-        relevant=len(relevant) if spot_map else None,
+        relevant=len(relevant) if record and record.f_number else None,
         count=spot_map.summary.count if spot_map else None,
         fit=spot_map.fit if spot_map else None,
         f_number=record.f_number if record else None,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import replace
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field
 
@@ -20,6 +20,7 @@ from neatpatch.services.existing import existing_frame, existing_visit, require_
 from neatpatch.services.stocking import Place, StepDone, correct_step, log_step
 from neatpatch.services.witnessing import ask_witness, join_body, witness_of
 from neatpatch.simulation.rungs import Handling, perform
+from neatpatch.store import frames as frame_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
@@ -101,6 +102,34 @@ def accept_frame(library: Library, visit_id: int, entry_id: int) -> None:
         visit_rows.accept_frame(connection, visit_id, entry_id)
         _follow_sensor(connection, visit_id, entry_id)
         recount(library, connection, visit_id)
+
+
+def explain_frame(
+    library: Library, visit_id: int, entry_id: int, explained: Literal["session", "target"]
+) -> None:
+    """Keep the user's word on why a frame has nothing in common with the one before it."""
+    with library.database.write() as connection:
+        _require_open_entry(connection, visit_id, entry_id)
+        visit_rows.explain_frame(connection, visit_id, entry_id, explained)
+
+
+def send_elsewhere(library: Library, visit_id: int, entry_id: int) -> None:
+    """Take a frame of another camera off the trail; its owner is asked whose it is."""
+    with library.database.write() as connection:
+        frame_id = _require_open_entry(connection, visit_id, entry_id)
+        visit_rows.remove_entry(connection, visit_id, entry_id, ())
+        frame_rows.seek(connection, frame_id, None)
+        recount(library, connection, visit_id)
+
+
+def _require_open_entry(connection: sqlite3.Connection, visit_id: int, entry_id: int) -> int:
+    """The frame of an entry on an open visit's trail."""
+    require_open(existing_visit(connection, visit_id))
+    entries = visit_rows.trail_of(connection, visit_id)
+    frame_id = next((e.frame_id for e in entries if e.id == entry_id), None)
+    if frame_id is None:
+        raise NotThereError("There is no such frame on this trail. Was it removed?")
+    return frame_id
 
 
 def remove_entry(library: Library, visit_id: int, entry_id: int) -> None:

@@ -62,7 +62,10 @@ class NewFrame:
 
 @dataclass(frozen=True)
 class MapSummary:
-    """What lists show of a map; ``shows_from``: f-numbers from which its spots are visible."""
+    """What lists show of a map; ``shows_from``: f-numbers from which its spots are visible.
+
+    ``f_number``: the aperture it was made with; None where none is recorded.
+    """
 
     version: int
     fit: bool
@@ -70,9 +73,12 @@ class MapSummary:
     shows_from: tuple[float, ...]
     camera: str | None
     taken_at: str | None
+    f_number: float | None
 
-    def relevant(self, works_at: float) -> int:
-        """Spots visible at an aperture."""
+    def relevant(self, works_at: float) -> int | None:
+        """Spots visible at an aperture; None where that cannot be worked out."""
+        if self.f_number is None:
+            return None
         return sum(1 for f in self.shows_from if f <= works_at)
 
 
@@ -82,6 +88,7 @@ class StoredFrame:
 
     ``trouble``: why it could not be measured when last tried, for want of a map. ``visit_id``: the
     newest visit it lies on, ``body_name`` of whom. ``seeks``: it looks for its camera.
+    ``f_number``: the aperture that the user entered.
     """
 
     id: int
@@ -96,6 +103,7 @@ class StoredFrame:
     visit_id: int | None = None
     seeks: bool = False
     body_name: str | None = None
+    f_number: float | None = None
 
 
 @dataclass(frozen=True)
@@ -108,6 +116,7 @@ class Seeker:
 
 _SELECT = """
 SELECT f.*, m.version AS map_version, m.fit, m.spot_count, m.shows_from, m.camera, m.taken_at,
+    m.f_number AS map_f_number,
     CASE WHEN m.frame_id IS NULL THEN (
         SELECT CASE j.state WHEN 'failed' THEN j.error
                             WHEN 'cancelled' THEN 'Measuring was stopped.' END
@@ -135,6 +144,7 @@ def _frame(row: sqlite3.Row) -> StoredFrame:
             tuple(json.loads(row["shows_from"])),
             row["camera"],
             row["taken_at"],
+            row["map_f_number"],
         )
     return StoredFrame(
         row["id"],
@@ -149,6 +159,7 @@ def _frame(row: sqlite3.Row) -> StoredFrame:
         row["visit_id"],
         bool(row["seeks"]),
         row["body_name"],
+        row["f_number"],
     )
 
 
@@ -261,6 +272,11 @@ def set_sensor(
         "UPDATE frames SET sensor_width_mm = ?, sensor_height_mm = ? WHERE id = ?",
         (*(sensor_mm or (None, None)), frame_id),
     )
+
+
+def set_aperture(connection: sqlite3.Connection, frame_id: int, f_number: float | None) -> None:
+    """Keep the aperture the user gave for a frame whose file has none."""
+    connection.execute("UPDATE frames SET f_number = ? WHERE id = ?", (f_number, frame_id))
 
 
 def remove_frame(connection: sqlite3.Connection, frame_id: int) -> str | None:

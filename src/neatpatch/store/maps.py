@@ -59,11 +59,12 @@ def save_map(
     record = spot_map.frames[0]
     connection.execute(
         "INSERT INTO maps (frame_id, map_json, fit, spot_count, shows_from, camera, taken_at, "
-        "made_by, made_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) "
+        "f_number, made_by, made_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) "
         "ON CONFLICT (frame_id) DO UPDATE SET map_json = excluded.map_json, "
         "version = maps.version + 1, fit = excluded.fit, spot_count = excluded.spot_count, "
         "shows_from = excluded.shows_from, camera = excluded.camera, "
-        "taken_at = excluded.taken_at, made_by = excluded.made_by, made_at = excluded.made_at",
+        "taken_at = excluded.taken_at, f_number = excluded.f_number, "
+        "made_by = excluded.made_by, made_at = excluded.made_at",
         (
             frame_id,
             spot_map.model_dump_json(),
@@ -72,6 +73,7 @@ def save_map(
             json.dumps(shows_from),
             record.camera,
             record.taken_at,
+            record.f_number,
             made_by,
             now(),
         ),

@@ -10,7 +10,7 @@ from typing import Literal
 
 from neatpatch.core.kit.stock import Take
 from neatpatch.core.visit.body import VisitConditions
-from neatpatch.core.visit.trail import StepUse, Verdict
+from neatpatch.core.visit.trail import Explanation, StepUse, Verdict
 from neatpatch.store.database import now
 
 VisitState = Literal["open", "closed"]
@@ -42,6 +42,7 @@ class StoredEntry:
 
     ``against``: the reason given for doing other than advised. ``accepted``: a frame that seemed
     not to be this body's and was taken all the same. ``who``: a paired device's user who logged it.
+    ``explained``: why a frame has nothing in common with the one before it.
     """
 
     id: int
@@ -55,6 +56,7 @@ class StoredEntry:
     map_version: int | None
     trouble: str | None
     who: str = ""
+    explained: Explanation = ""
 
 
 def _visit(row: sqlite3.Row) -> StoredVisit:
@@ -314,6 +316,17 @@ def accept_frame(connection: sqlite3.Connection, visit_id: int, entry_id: int) -
     touch(connection, visit_id)
 
 
+def explain_frame(
+    connection: sqlite3.Connection, visit_id: int, entry_id: int, explained: Explanation
+) -> None:
+    """Keep why a frame has nothing in common with the one before it."""
+    connection.execute(
+        "UPDATE trail SET explained = ? WHERE id = ? AND visit_id = ?",
+        (explained, entry_id, visit_id),
+    )
+    touch(connection, visit_id)
+
+
 def remove_entry(
     connection: sqlite3.Connection, visit_id: int, entry_id: int, taken: Sequence[Take]
 ) -> None:
@@ -365,6 +378,7 @@ def trail_of(connection: sqlite3.Connection, visit_id: int) -> list[StoredEntry]
             row["map_version"],
             row["trouble"],
             row["who"],
+            row["explained"],
         )
         for row in rows
     ]
@@ -385,6 +399,30 @@ def frames_of_body(connection: sqlite3.Connection, body_id: int) -> list[int]:
         "WHERE v.body_id = ? AND t.frame_id IS NOT NULL AND t.removed_json IS NULL "
         "ORDER BY t.frame_id DESC",
         (body_id,),
+    )
+    return [int(row["frame_id"]) for row in rows]
+
+
+def shot_at_f(connection: sqlite3.Connection, frame_id: int) -> float | None:
+    """The aperture entered for the newest visit a frame lies on; None where none was."""
+    row = connection.execute(
+        "SELECT json_extract(v.conditions_json, '$.shot_at_f') AS f FROM trail t "
+        "JOIN visits v ON v.id = t.visit_id WHERE t.frame_id = ? AND t.removed_json IS NULL "
+        "ORDER BY v.id DESC LIMIT 1",
+        (frame_id,),
+    ).fetchone()
+    return None if row is None or row["f"] is None else float(row["f"])
+
+
+def frames_at_aperture(
+    connection: sqlite3.Connection, visit_id: int, f_number: float | None
+) -> list[int]:
+    """Measured frames of a visit whose map was made with this aperture, or with none."""
+    rows = connection.execute(
+        "SELECT DISTINCT t.frame_id FROM trail t JOIN maps m ON m.frame_id = t.frame_id "
+        "WHERE t.visit_id = ? AND t.removed_json IS NULL "
+        "AND (m.f_number IS NULL OR m.f_number = ?)",
+        (visit_id, f_number),
     )
     return [int(row["frame_id"]) for row in rows]
 

@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from neatpatch.core.advice import advise
 from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import Spot, SpotMap
 from neatpatch.core.maps.comparing import compare
@@ -16,7 +17,7 @@ from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.facts import Beside, facts_of
 from neatpatch.core.visit.outcomes import step_outcomes
 from neatpatch.core.visit.place import PlaceFinding, find_place, know_places
-from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep
+from neatpatch.core.visit.trail import Explanation, TrailEntry, TrailFrame, TrailStep
 from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map
 
 DUST = [spot(f"d{i}", 300.0 + 260 * i, 250.0 + 150 * i) for i in range(8)]
@@ -178,3 +179,67 @@ def test_marks_of_the_target_count_in_no_steps_outcome() -> None:
     counts = outcome.comparison.summary
     assert (counts.before, counts.after, counts.gone, counts.stayed) == (8, 6, 2, 6)
     assert (counts.moved, counts.new, counts.removed_percent) == (0, 0, 25.0)
+
+
+BODY = Body(name="Judge", access="mirrorless", sensor_mm=(23.5, 15.6), works_at=(16.0,))
+OTHER = [spot(f"o{i}", 450.0 + 190 * i, 1500.0 - 120 * i + 70 * (i % 2)) for i in range(9)]
+
+
+@pytest.mark.parametrize("moved", [True, False, None])
+def test_where_nothing_keeps_its_place_nothing_is_concluded(moved: bool | None) -> None:
+    finding = found(spot_map(*DUST), spot_map(*OTHER), moved=moved)
+    assert finding.state == "unexplained"
+    assert finding.unexplained == (1, 2)
+    assert finding.wall == finding.on_sensor == ()
+
+
+@pytest.mark.parametrize(
+    ("before", "after"), [(DUST, []), ([], OTHER), (DUST[:1], []), (DUST[:2], OTHER[:2])]
+)
+def test_marks_that_all_vanish_or_appear_without_a_step_are_asked_about(
+    before: list[Spot], after: list[Spot]
+) -> None:
+    assert found(spot_map(*before), spot_map(*after)).state == "unexplained"
+
+
+def test_what_a_step_or_a_common_mark_explains_is_not_asked_about() -> None:
+    assert found(spot_map(*DUST), "wet_swab", spot_map()).unexplained is None
+    assert found(spot_map(*DUST, *WALL), spot_map(*DUST)).unexplained is None
+    assert found(spot_map(*DUST[:2]), spot_map(*DUST[:1])).unexplained is None
+    assert found(spot_map(), spot_map()).unexplained is None
+
+
+def explained(why: Explanation, *entries: SpotMap) -> PlaceFinding:
+    first, second = entries
+    shots = [
+        TrailFrame(id=1, spot_map=first),
+        TrailFrame(id=2, spot_map=second, explained=why),
+    ]
+    finding = find_place(know_places(shots, by_sensor, lambda _a, _b: True), 16.0)
+    assert finding is not None
+    return finding
+
+
+def test_another_session_leaves_the_newer_frame_to_speak_for_itself() -> None:
+    finding = explained("session", spot_map(*DUST), spot_map(*OTHER))
+    assert finding.unexplained is None
+    assert finding.wall == ()
+    assert finding.proved is False
+
+
+def test_marks_of_the_target_hide_the_sensor_and_never_make_it_clean() -> None:
+    finding = explained("target", spot_map(*DUST), spot_map(*OTHER))
+    assert finding.hidden
+    assert finding.wall == ()
+    beside = Beside(place=finding)
+    facts = facts_of(BODY, VisitConditions(), trail(spot_map(*DUST), spot_map(*OTHER)), beside)
+    assert advise(facts).decision == "reshoot"
+    assert explained("target", spot_map(*DUST), spot_map()).proved is None
+
+
+def test_the_visit_waits_until_it_is_explained() -> None:
+    shots = trail(spot_map(*DUST), spot_map())
+    finding = find_place(know_places(shots, by_sensor, lambda _a, _b: True), 16.0)
+    advice = advise(facts_of(BODY, VisitConditions(), shots, Beside(place=finding)))
+    assert advice.decision == "reshoot"
+    assert advice.rule == "nothing in common"

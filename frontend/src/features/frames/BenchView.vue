@@ -79,7 +79,8 @@ const measuringDemo = computed(
             <RouterLink :to="{ name: 'visit', params: { id: v.id } }">
               <strong>{{ v.body_name }}</strong>
               <span v-if="v.first_relevant !== null"
-                >{{ v.first_relevant }} visible at first, {{ v.last_relevant }} left</span
+                >{{ v.first_relevant }} visible at first,
+                {{ v.last_relevant ?? 'not known how many' }} left</span
               >
               <span class="soft"
                 >{{ day(v.opened_at) }}<template v-if="v.why_now"> · {{ v.why_now }}</template></span

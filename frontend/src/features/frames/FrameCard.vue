@@ -4,6 +4,7 @@ import Button from 'primevue/button'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import { answer, api, type FrameListing } from '@/api/client'
+import ApertureEntry from '@/shared/components/ApertureEntry.vue'
 import { useQuestion } from '@/shared/composables/useQuestion'
 import { useTell } from '@/shared/composables/useTell'
 import { count, day } from '@/shared/lib/format'
@@ -11,10 +12,14 @@ import { count, day } from '@/shared/lib/format'
 const props = defineProps<{ frame: FrameListing; worksAt: number }>()
 const emit = defineEmits<{ again: []; removed: [] }>()
 const path = { params: { path: { frame_id: props.frame.id } } }
+const noAperture = computed(() => props.frame.ready && props.frame.relevant === null)
 const verdict = computed(() => {
   if (props.frame.count === 0)
-    return props.frame.fit === false ? 'Nothing can be told from it' : 'No spots found'
-  return `${count(props.frame.count ?? 0, 'spot')}, ${props.frame.relevant || 'none'} visible at f/${props.worksAt}`
+    return props.frame.fit === false || noAperture.value ? 'Nothing can be told from it' : 'No spots found'
+  const spots = count(props.frame.count ?? 0, 'spot')
+  return noAperture.value
+    ? `${spots}; what is visible cannot be worked out: no aperture recorded`
+    : `${spots}, ${props.frame.relevant || 'none'} visible at f/${props.worksAt}`
 })
 const ORIGINAL_WORDS = {
   missing: 'Its stored file is missing',
@@ -60,6 +65,7 @@ async function remove(): Promise<void> {
         >
       </span>
     </RouterLink>
+    <ApertureEntry v-if="noAperture" class="entry" :frame-id="frame.id" @measuring="emit('again')" />
     <div v-else class="card waiting" :class="{ trouble: frame.trouble }">
       <span class="text">
         <strong class="title">{{ frame.name }}</strong>
@@ -98,6 +104,9 @@ async function remove(): Promise<void> {
 }
 a.card:hover {
   border-color: var(--accent);
+}
+.entry {
+  padding-top: 0.4rem;
 }
 .waiting {
   grid-template-rows: 1fr;

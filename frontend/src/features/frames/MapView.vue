@@ -15,6 +15,7 @@ import ApertureBar from './ApertureBar.vue'
 import CameraQuestion from './CameraQuestion.vue'
 import FrameFacts from './FrameFacts.vue'
 import MoreFrames from './MoreFrames.vue'
+import ApertureEntry from '@/shared/components/ApertureEntry.vue'
 import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import MapTools from '@/shared/components/MapTools.vue'
@@ -102,12 +103,16 @@ watch(
         <template v-if="map.summary.count === 0 && !map.fit"
           ><strong>Nothing can be told from this frame.</strong></template
         >
+        <template v-else-if="map.summary.relevant === null"
+          ><strong>{{ count(map.summary.count, 'spot') }}</strong
+          >; what is visible cannot be worked out: no aperture recorded.
+        </template>
         <template v-else-if="map.summary.count === 0"
           ><strong>No spots found.</strong> At this aperture the sensor looks clean.</template
         >
         <template v-else>
           <strong>{{ count(map.summary.count, 'spot') }}</strong>,
-          {{ map.summary.relevant ? map.summary.relevant : 'none' }} visible at
+          {{ map.summary.relevant || 'none' }} visible at
           <Select
             :model-value="worksAt"
             :options="working"
@@ -119,6 +124,11 @@ watch(
           />
         </template>
       </p>
+      <ApertureEntry
+        v-if="map.summary.relevant === null && !job"
+        :frame-id="detail.frame.id"
+        @measuring="follow"
+      />
       <CameraQuestion v-if="detail.frame.asks_camera" :key="id" :detail="detail" @alone="load" />
       <div class="onward">
         <RouterLink

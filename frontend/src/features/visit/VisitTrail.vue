@@ -5,6 +5,7 @@ import { fStop } from '@/shared/lib/format'
 import { amountWords } from '@/shared/lib/kit'
 import { STEP_WORDS, useWords } from '@/shared/lib/steps'
 import { countsWords, resultWords } from '@/shared/lib/outcomes'
+import ApertureEntry from '@/shared/components/ApertureEntry.vue'
 import ChangeMap from './ChangeMap.vue'
 import MiniMap from './MiniMap.vue'
 
@@ -16,6 +17,7 @@ const emit = defineEmits<{
   correct: [item: TrailItem]
   measure: [frameId: number]
   camera: []
+  measuring: []
 }>()
 type StockUse = NonNullable<TrailItem['step']>['took'][number]
 
@@ -38,6 +40,7 @@ function words(item: TrailItem): string {
   if (!frame) return ''
   if (!frame.ready) return frame.trouble ? 'not measured' : 'measuring'
   if (frame.fit === false) return 'not fit'
+  if (frame.relevant === null) return 'no aperture'
   return `${frame.relevant || 'none'} visible`
 }
 
@@ -76,6 +79,10 @@ watch(
         >
           <i class="pi pi-times" aria-hidden="true" />
         </button>
+        <div v-if="item.frame.ready && item.frame.relevant === null && visit.state === 'open'" class="doubt">
+          <p>What is visible cannot be worked out: no aperture recorded.</p>
+          <ApertureEntry :frame-id="item.frame.frame_id" @measuring="emit('measuring')" />
+        </div>
         <div v-if="item.frame.trouble" class="doubt" role="alert">
           <p>{{ item.frame.trouble }}</p>
           <button class="link works" @click="emit('measure', item.frame.frame_id)">Try again</button>

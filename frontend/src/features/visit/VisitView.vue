@@ -15,6 +15,7 @@ import CloseVisit from './CloseVisit.vue'
 import ClosedVisit from './ClosedVisit.vue'
 import ConditionsForm from './ConditionsForm.vue'
 import FrameArrival from './FrameArrival.vue'
+import NothingInCommon from './NothingInCommon.vue'
 import NextMove from './NextMove.vue'
 import SchoolPoints from '@/shared/components/SchoolPoints.vue'
 import StepUseForm from './StepUseForm.vue'
@@ -43,6 +44,7 @@ const {
   addStep,
   correct,
   accept,
+  explain,
   remove,
   restore,
   measure,
@@ -148,8 +150,14 @@ function otherway(decision: Decision): void {
     <aside>
       <FailureNote :error="error" />
       <ClosedVisit v-if="visit.state === 'closed'" :visit="visit" :busy="busy" @reopen="reopen" />
+      <NothingInCommon
+        v-if="visit.state === 'open' && visit.place?.unexplained"
+        :visit="visit"
+        :busy="busy"
+        @explain="explain"
+      />
       <NextMove
-        v-else
+        v-if="visit.state === 'open'"
         :visit="visit"
         :busy="busy"
         @done="addStep($event, { ...usualUse($event), assumed: true })"
@@ -254,6 +262,7 @@ function otherway(decision: Decision): void {
         @accept="accept"
         @measure="measure"
         @correct="correcting = $event"
+        @measuring="load"
       />
       <p v-if="removed" class="removed" role="status">
         Removed: {{ removed.words }}.

@@ -20,6 +20,9 @@ import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useTell } from '@/shared/composables/useTell'
 
+/** Why two frames in a row have nothing in common. */
+export type Explanation = Schemas['Explained']['why']
+
 /** A question the kit asks before more is taken than it counts. */
 export interface StockAsked {
   text: string
@@ -139,6 +142,12 @@ export function useVisit(id: Ref<number>, handsMoved: (version: number | null) =
             ...entry(entry_id),
             body: { use, taken, recount },
           }),
+        ),
+      ),
+    explain: (entry_id: number, why: Explanation) =>
+      changing(() =>
+        answer(
+          api.POST('/api/visits/{visit_id}/trail/{entry_id}/explain', { ...entry(entry_id), body: { why } }),
         ),
       ),
     accept: (entry_id: number) =>

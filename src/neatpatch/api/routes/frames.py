@@ -105,6 +105,12 @@ class SensorSize(Given):
     height_mm: Number = Field(ge=3, le=120)
 
 
+class Aperture(Given):
+    """The aperture a frame was shot at, by the user's word."""
+
+    f_number: Number = Field(ge=1, le=128)
+
+
 class Series(Given):
     """Further frames of the same body and moment."""
 
@@ -262,6 +268,16 @@ def set_sensor(frame_id: Id, size: SensorSize, library: LibraryDep, runner: Jobs
 
     def change(connection: sqlite3.Connection) -> None:
         frame_rows.set_sensor(connection, frame_id, (size.width_mm, size.height_mm))
+
+    return _queued(runner, queue_work(library, frame_id, change=change))
+
+
+@router.put("/frames/{frame_id}/aperture")
+def set_aperture(frame_id: Id, entered: Aperture, library: LibraryDep, runner: Jobs) -> Job:
+    """Say at which aperture a frame was shot whose file has none recorded; it is measured again."""
+
+    def change(connection: sqlite3.Connection) -> None:
+        frame_rows.set_aperture(connection, frame_id, entered.f_number)
 
     return _queued(runner, queue_work(library, frame_id, change=change))
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from fastapi import APIRouter
 from pydantic import BaseModel
 
@@ -41,6 +43,26 @@ def add_existing(visit_id: Id, wanted: ExistingFrame, library: LibraryDep) -> Vi
 def accept(visit_id: Id, entry_id: Id, library: LibraryDep) -> VisitView:
     """Take a questioned frame as this body's all the same."""
     trail.accept_frame(library, visit_id, entry_id)
+    return visit_view(read_case(library, visit_id))
+
+
+class Explained(Given):
+    """Why a frame has nothing in common with the one before it."""
+
+    why: Literal["camera", "session", "target"]
+
+
+@router.post("/trail/{entry_id}/explain")
+def explain(visit_id: Id, entry_id: Id, given: Explained, library: LibraryDep) -> VisitView:
+    """Say why a frame has nothing in common with the one before it.
+
+    ``camera``: it is another camera's and leaves the visit; its camera is asked for. ``session``:
+    the camera was cleaned or used in between. ``target``: the marks are the target's.
+    """
+    if given.why == "camera":
+        trail.send_elsewhere(library, visit_id, entry_id)
+    else:
+        trail.explain_frame(library, visit_id, entry_id, given.why)
     return visit_view(read_case(library, visit_id))
 
 

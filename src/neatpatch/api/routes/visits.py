@@ -34,6 +34,7 @@ from neatpatch.services.existing import (
     existing_visit,
     require_open,
 )
+from neatpatch.services.measuring import measure_at_entered
 from neatpatch.services.record.history import next_look
 from neatpatch.services.showing import visit_view
 from neatpatch.services.views import Job
@@ -151,7 +152,11 @@ def lives(visit_id: Id, entry_id: Id, library: LibraryDep) -> dict[str, SpotLife
 
 @router.put("/visits/{visit_id}/conditions")
 def set_conditions(
-    visit_id: Id, conditions: VisitConditions, library: LibraryDep, seen: SeenVersion
+    visit_id: Id,
+    conditions: VisitConditions,
+    library: LibraryDep,
+    runner: Jobs,
+    seen: SeenVersion,
 ) -> VisitView:
     """Say why now, how the room is, how the camera is powered, whose hands, which job is next."""
     with library.database.write() as connection:
@@ -159,6 +164,9 @@ def set_conditions(
         require_open(kept)
         require_seen(seen, kept.conditions_version, kept.conditions, conditions)
         visit_rows.set_conditions(connection, visit_id, conditions)
+        if conditions.shot_at_f != kept.conditions.shot_at_f:
+            measure_at_entered(connection, visit_id, kept.conditions.shot_at_f)
+    runner.nudge()
     return visit_view(read_case(library, visit_id))
 
 

@@ -78,6 +78,8 @@ def _title(s: Situation, rule: Rule, decision: Decision) -> str:
         return "Shoot a test frame"
     if decision == "reshoot" and rule.name in _PLACE_RULES:
         return "One more frame, the camera moved"
+    if rule.name == "nothing in common":
+        return "Are these frames of one camera?"
     return TITLES[decision]
 
 

@@ -159,6 +159,14 @@ RULES: tuple[Rule, ...] = (
         "a step was done and the retest differs in aperture or body",
     ),
     Rule(
+        "nothing in common",
+        lambda s: s.unexplained,
+        "reshoot",
+        "The last two frames have nothing in common and no step lies between them, so nothing can "
+        "be concluded. Say why, or shoot one more frame of this camera, moved.",
+        "the newest two frames have no mark in common, no step lies between, no reason is given",
+    ),
+    Rule(
         "yearly service",
         lambda s: (
             s.schools.check == "calendar_service"

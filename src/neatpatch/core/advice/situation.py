@@ -102,6 +102,11 @@ class Situation:
         return (self.frame.site if self.frame else None) or "sensor"
 
     @cached_property
+    def unexplained(self) -> bool:
+        """Two frames in a row have nothing in common, and nobody said why."""
+        return self.frame is not None and self.frame.unexplained is True
+
+    @cached_property
     def place_proved(self) -> bool:
         """Two moved frames agree; a place that is given and not doubted counts as proved."""
         if self.frame is None or self.frame.site != "sensor":

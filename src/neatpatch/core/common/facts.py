@@ -116,7 +116,8 @@ class FrameFactsGiven(Given):
     """The newest test frame.
 
     ``site_proved``: two or more frames, the camera moved between them, agree on the place.
-    ``lens_marks``: how many of its spots are soft shadows of the lens.
+    ``lens_marks``: how many of its spots are soft shadows of the lens. ``unexplained``: it has
+    nothing in common with the frame before it, no step lies between, and nobody said why.
     """
 
     fit: Flag | None = None
@@ -125,6 +126,7 @@ class FrameFactsGiven(Given):
     spots: SpotFacts = SpotFacts()
     site: FrameSite | None = None
     site_proved: Flag | None = None
+    unexplained: Flag | None = None
     lens_marks: Whole | None = Count
     where: Where | None = None
     change: ChangeFacts | None = None

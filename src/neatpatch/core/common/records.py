@@ -181,10 +181,13 @@ class Spot(Record):
 
 
 class Summary(Record):
-    """Counts over the sensor spots; ``covered_ppm`` is the share of the frame they shade."""
+    """Counts over the sensor spots; ``covered_ppm`` is the share of the frame they shade.
+
+    ``relevant`` is None where it cannot be worked out: the frame has no aperture recorded.
+    """
 
     count: int
-    relevant: int
+    relevant: int | None
     by_kind: dict[Kind, int]
     covered_ppm: float
 

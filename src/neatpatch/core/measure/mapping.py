@@ -189,7 +189,7 @@ def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
         checks=checks,
         optics=optics_,
         spots=spots,
-        summary=summarise(spots, options.works_at, first.light.size),
+        summary=summarise(spots, options.works_at, record),
         moved=_moved([p.frame for p in parts]),
     )
 
@@ -396,16 +396,19 @@ def frame_record(
     )
 
 
-def summarise(spots: tuple[Spot, ...], works_at: float, pixels: int) -> Summary:
-    """Counts over the spots that are, or may be, on the sensor."""
+def summarise(spots: tuple[Spot, ...], works_at: float, frame: FrameRecord) -> Summary:
+    """Counts over the spots that are, or may be, on the sensor.
+
+    Without the aperture of the frame, what is visible at another cannot be worked out: None.
+    """
     mine = [s for s in spots if s.site in ("sensor", "unsure")]
     relevant = sum(1 for s in mine if s.shows_from_f is not None and s.shows_from_f <= works_at)
     covered = sum(_covered_px(s) for s in mine)
     return Summary(
         count=len(mine),
-        relevant=relevant,
+        relevant=None if frame.f_number is None else relevant,
         by_kind=dict(Counter(s.kind for s in mine)),
-        covered_ppm=round(covered / max(pixels, 1) * 1e6, 1),
+        covered_ppm=round(covered / max(frame.width_px * frame.height_px, 1) * 1e6, 1),
     )
 
 

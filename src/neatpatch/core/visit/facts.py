@@ -160,7 +160,8 @@ def _frame(newest: _Newest, body: Body, conditions: VisitConditions) -> FrameFac
     spots = [s for s in relevant_spots(latest, works_at) if s.id not in newest.wall]
     lens = [s for s in latest.spots if s.site == "lens" and works_relevant(s, works_at)]
     proved = newest.place.proved if newest.place else False
-    site = _site(spots, lens, proved=proved is True)
+    hidden = newest.place is not None and newest.place.hidden
+    site = "unsure" if hidden else _site(spots, lens, proved=proved is True)
     counted = lens if site == "rear_lens" else spots
     own = [s for s in latest.spots if s.site in ("sensor", "unsure") and s.id not in newest.wall]
     change = None
@@ -180,6 +181,7 @@ def _frame(newest: _Newest, body: Body, conditions: VisitConditions) -> FrameFac
         ),
         site=site,
         site_proved=proved if spots else None,
+        unexplained=bool(newest.place and newest.place.unexplained) or None,
         lens_marks=len(lens),
         where=where_of(counted, latest),
         change=change,

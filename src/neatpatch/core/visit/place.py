@@ -2,7 +2,9 @@
 
 Frames of a visit prove it by themselves: two without a step between them, or those around a step
 that touched nothing. What stays at its photosites while the camera moved is on the sensor, what
-travels belongs to the target. A pair from one place, as on a tripod, proves nothing.
+travels belongs to the target. A pair from one place, as on a tripod, proves nothing. Where nearly
+nothing keeps its place, nothing is concluded: it may be another camera, another session or the
+target, and only the user can say which.
 """
 
 from __future__ import annotations
@@ -19,6 +21,7 @@ from neatpatch.core.common.words import counted
 from neatpatch.core.maps.comparing import marks_of
 from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.maps.constellation import lay
+from neatpatch.core.maps.reasons import NOTHING_IN_COMMON
 from neatpatch.core.visit.outcomes import Comparer
 from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep, relevant_spots
 
@@ -35,7 +38,16 @@ _TOGETHER_PX = 8.0
 _MANY = 4
 """So many gone and so many like them new are hardly dust that moved."""
 
-State = Literal["one_frame", "not_moved", "not_measured", "unproved", "proved", "nothing"]
+_CHANCE_PAIRS = 2
+"""Between unlike frames of some hundred marks so many fall on each other by chance."""
+_CHANCE_SHARE = 0.1
+"""Of the marks of the poorer frame, likewise; a camera used for a year keeps far more."""
+_FEW = 4
+"""Below so many marks a single one that keeps its place is more than chance."""
+
+State = Literal[
+    "one_frame", "not_moved", "not_measured", "unproved", "proved", "nothing", "unexplained"
+]
 Moved = Callable[[TrailFrame, TrailFrame], bool | None]
 """Whether the camera moved between two frames."""
 Travelled = tuple[set[str], set[str]]
@@ -47,13 +59,18 @@ class PlaceFinding(Record):
     """What the frames of a visit tell of the newest one's marks.
 
     ``on_sensor``, ``wall``: ids of its spots that are proved to be on the sensor, and that belong
-    to the target. ``words``: the finding as a sentence.
+    to the target. ``words``: the finding as a sentence. ``unexplained``: the entries of the two
+    frames that have nothing in common, the earlier first, while the user has not said why.
+    ``hidden``: by the user's word the newest frame's marks are the target's, so what lies on the
+    sensor is not known.
     """
 
     state: State
     words: str
     on_sensor: tuple[str, ...] = ()
     wall: tuple[str, ...] = ()
+    unexplained: tuple[int, int] | None = None
+    hidden: bool = False
 
     @property
     def proved(self) -> bool | None:
@@ -74,12 +91,14 @@ class PlaceKnown:
     """What the frames of a trail tell of each other, by entry. ``newest``: the last fit one.
 
     ``pairs``: how many could be laid on each other. ``moved``: the camera, before the newest.
+    ``unexplained``: the newest two frames have nothing in common, and nobody said why.
     """
 
     frames: dict[int, FrameKnown] = field(default_factory=dict)
     newest: TrailFrame | None = None
     pairs: int = 0
     moved: bool | None = None
+    unexplained: tuple[int, int] | None = None
 
     @property
     def walls(self) -> dict[int, set[str]]:
@@ -106,12 +125,16 @@ def know_places(
         elif entry.spot_map is not None and entry.spot_map.fit:
             own = found.frames[entry.id] = _in_series(entry.spot_map)
             before = found.newest
+            found.unexplained = None
             if before is not None:
                 found.moved = moved(before, entry)
                 comparison = comparer(before, entry)
                 pair = _Pair(before, entry, stepped, found.moved)
-                if comparison.comparable and _laid_by_sensor(pair, comparison):
-                    as_one = travelling(before, entry, comparison)
+                as_one = travelling(before, entry, comparison)
+                if _nothing_in_common(pair, comparison, as_one):
+                    if not entry.explained:
+                        found.unexplained = before.id, entry.id
+                elif comparison.comparable and _laid_by_sensor(pair, comparison):
                     _carry(pair, comparison, as_one, found.frames[before.id], own)
                 found.pairs += comparison.comparable
             elif len(entry.spot_map.frames) > 1:
@@ -125,7 +148,48 @@ def find_place(known: PlaceKnown, works_at: float) -> PlaceFinding | None:
     frame = known.newest
     if frame is None:
         return None
+    if known.unexplained is not None:
+        return PlaceFinding(state="unexplained", words=_UNEXPLAINED, unexplained=known.unexplained)
+    if frame.explained == "target" and _plain_marks(frame):
+        return PlaceFinding(state="unproved", words=_TARGET_HIDES, hidden=True)
     return _finding(frame, known.frames[frame.id], works_at, (known.pairs, known.moved))
+
+
+_UNEXPLAINED = (
+    "The last two frames have nothing in common, and no step lies between them. Say first why: "
+    "another camera, the camera cleaned or used in between, or marks of the target."
+)
+_TARGET_HIDES = (
+    "Marks of the target hide what is on the sensor. Shoot one more frame of a blank, even target, "
+    "the camera moved."
+)
+
+
+def _nothing_in_common(pair: _Pair, comparison: Comparison, as_one: Travelled) -> bool:
+    """Whether no more marks keep their place than by chance, with no step to explain it.
+
+    Marks that travel as one are a target's and speak neither way. Frames that must not be compared
+    for another reason (aperture, fitness) are not judged here.
+    """
+    if pair.stepped or not (comparison.comparable or comparison.why_not == (NOTHING_IN_COMMON,)):
+        return False
+    before = set() if pair.before.explained == "target" else _plain_marks(pair.before) - as_one[0]
+    after = _plain_marks(pair.after) - as_one[1]
+    same = [s for s in comparison.spots if s.before and s.after]
+    kept = sum(1 for s in same if s.before in before or s.after in after)
+    most = max(len(before), len(after))
+    by_chance = max(_CHANCE_PAIRS, _CHANCE_SHARE * min(len(before), len(after)))
+    return most > 0 and kept <= (0 if most < _FEW else by_chance)
+
+
+def _plain_marks(frame: TrailFrame) -> set[str]:
+    """Ids of the marks that any frame of this sensor would show again."""
+    assert frame.spot_map is not None
+    return {
+        s.id
+        for s in frame.spot_map.spots
+        if s.site in ("sensor", "unsure") and s.snr >= _MUST_SHOW_SNR
+    }
 
 
 def _in_series(spot_map: SpotMap) -> FrameKnown:

@@ -51,11 +51,20 @@ class StepUse(Given):
     assumed: Flag | None = None
 
 
+Explanation = Literal["", "session", "target"]
+"""Why a frame has nothing in common with the one before it: the camera was cleaned or used in
+between, or the marks are the target's. Empty: nobody was asked, or nobody answered."""
+
+
 class TrailFrame(Record):
-    """A frame on the trail; ``spot_map`` is None while it is being measured."""
+    """A frame on the trail; ``spot_map`` is None while it is being measured.
+
+    ``explained``: the user's word where it has nothing in common with the frame before it.
+    """
 
     id: int
     spot_map: SpotMap | None
+    explained: Explanation = ""
 
 
 class TrailStep(Record):
