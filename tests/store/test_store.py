@@ -41,7 +41,7 @@ def add(library: Library, sha: str = SHA) -> tuple[int, bool]:
 def test_frames_are_found_and_come_in_the_order_asked_for(library: Library) -> None:
     with library.database.write() as connection:
         for name, note in (("b.jpg", "first look"), ("A.jpg", ""), ("c.jpg", "")):
-            sha = name[0] * 64
+            sha = name[0].lower() * 64
             frame = NewFrame(sha256=sha, size=10, name=name, source="upload", note=note)
             frames.add_frame(connection, frame)
         maps.save_map(connection, 3, spot_map(spot("s1", 900, 700)), "1")

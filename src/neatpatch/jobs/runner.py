@@ -38,6 +38,7 @@ from neatpatch.jobs.worker import (
     work,
 )
 from neatpatch.services.measured import after_map, compare_ahead
+from neatpatch.services.measuring import queue_missing
 from neatpatch.services.witnessing import Witness, keep_witness, references_for
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
@@ -49,7 +50,7 @@ from neatpatch.store import visits as visit_rows
 from neatpatch.store.database import disk_trouble
 from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import StoredFrame
-from neatpatch.store.jobs import JobState, NewJob, StoredJob
+from neatpatch.store.jobs import JobState, StoredJob
 from neatpatch.store.settings import put_setting
 from neatpatch.store.sweep import sweep
 
@@ -112,12 +113,14 @@ class Runner:
         with self._library.database.write() as connection:
             job_rows.requeue_interrupted(connection)
             request_rows.forget_old(connection)
-            for frame_id, name in frame_rows.frames_to_measure(connection):
-                job_rows.add_job(connection, NewJob(kind="map", label=name, frame_id=frame_id))
-            for frame_id, name in swept.without_picture:
-                job_rows.add_job(connection, NewJob(kind="picture", label=name, frame_id=frame_id))
+        queue_missing(self._library)
         for thread in self._threads:
             thread.start()
+
+    def make_missing(self) -> None:
+        """Queue maps and pictures that are not there, and begin."""
+        queue_missing(self._library)
+        self.nudge()
 
     def stopping(self) -> None:
         """Say that the end has come, before anything else is waited for."""

@@ -10,6 +10,7 @@ from neatpatch.services.existing import existing_frame, existing_job
 from neatpatch.services.views import Job
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
+from neatpatch.store.frames import frames_to_measure, hashes_of_measured
 from neatpatch.store.jobs import NewJob
 from neatpatch.store.visits import frames_at_aperture
 
@@ -45,3 +46,19 @@ def measure_at_entered(connection: sqlite3.Connection, visit_id: int, before: fl
     for frame_id in frames_at_aperture(connection, visit_id, before):
         frame = existing_frame(connection, frame_id)
         job_rows.add_job(connection, NewJob(kind="map", label=frame.name, frame_id=frame_id))
+
+
+def queue_missing(library: Library) -> None:
+    """Queue what can be made anew and is not there: maps never made, pictures that are lost."""
+    with library.database.write() as connection:
+        for frame_id, name in frames_to_measure(connection):
+            job_rows.add_job(connection, NewJob(kind="map", label=name, frame_id=frame_id))
+        for frame_id, name, sha256 in hashes_of_measured(connection):
+            waiting = job_rows.latest_job_of(connection, frame_id)
+            busy = waiting is not None and not waiting.finished
+            if not busy and _lacks_picture(library, sha256):
+                job_rows.add_job(connection, NewJob(kind="picture", label=name, frame_id=frame_id))
+
+
+def _lacks_picture(library: Library, sha256: str) -> bool:
+    return library.condition(sha256) == "whole" and not library.derived(sha256).is_dir()

@@ -10,7 +10,7 @@ from typing import Literal
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.database import Database, StoreError, disk_trouble
 from neatpatch.store.maps import MapReader
-from neatpatch.store.originals import Originals
+from neatpatch.store.originals import Originals, require_sha256
 
 Condition = Literal["whole", "missing", "altered"]
 
@@ -39,7 +39,8 @@ class Library:
         """Originals found missing or altered, by hash."""
 
     def derived(self, sha256: str) -> Path:
-        """Folder of everything that can be made again from one original."""
+        """Folder of everything that can be made again from one original. Raises `NoHashError`."""
+        require_sha256(sha256)
         return self.derived_root / sha256[:2] / sha256
 
     def condition(self, sha256: str) -> Condition:

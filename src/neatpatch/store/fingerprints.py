@@ -18,6 +18,8 @@ from neatpatch.core.maps.placement import Placement
 from neatpatch.core.maps.registration import Registration
 from neatpatch.store.database import now
 
+_MOST_BYTES = 64_000_000
+"""Unpacked: the largest sensors' patterns take a tenth of it; a bomb takes more."""
 _MOST_BODIES = 40
 """References held against a frame of an unknown body: a twentieth of a second and 1.3 MB each."""
 
@@ -61,6 +63,9 @@ def as_bytes(fingerprint: Fingerprint) -> bytes:
 def from_bytes(data: bytes) -> Fingerprint | None:
     """What `as_bytes` wrote; None for another version or a damaged file: it is made again."""
     try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            if sum(part.file_size for part in packed.infolist()) > _MOST_BYTES:
+                return None
         with np.load(io.BytesIO(data), allow_pickle=False) as parts:
             if int(parts["version"]) != VERSION:
                 return None

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from neatpatch.store.database import now
+from neatpatch.store.originals import require_sha256
 
 Source = Literal["upload", "demo"]
 FrameOrder = Literal["newest", "oldest", "taken", "spots", "name"]
@@ -148,7 +149,7 @@ def _frame(row: sqlite3.Row) -> StoredFrame:
         )
     return StoredFrame(
         row["id"],
-        row["sha256"],
+        require_sha256(row["sha256"]),
         row["name"],
         row["source"],
         row["note"],
@@ -255,13 +256,13 @@ def hashes_of_measured(connection: sqlite3.Connection) -> list[tuple[int, str, s
     rows = connection.execute(
         "SELECT f.id, f.name, f.sha256 FROM frames f JOIN maps m ON m.frame_id = f.id"
     )
-    return [(row["id"], row["name"], row["sha256"]) for row in rows]
+    return [(row["id"], row["name"], require_sha256(row["sha256"])) for row in rows]
 
 
 def originals_noted(connection: sqlite3.Connection) -> dict[str, tuple[int, str]]:
     """Size in bytes and time of storing of every original, by its hash."""
     rows = connection.execute("SELECT sha256, bytes, stored_at FROM originals")
-    return {row["sha256"]: (row["bytes"], row["stored_at"]) for row in rows}
+    return {require_sha256(row["sha256"]): (row["bytes"], row["stored_at"]) for row in rows}
 
 
 def set_sensor(
@@ -287,6 +288,7 @@ def remove_frame(connection: sqlite3.Connection, frame_id: int) -> str | None:
     row = connection.execute("SELECT sha256 FROM frames WHERE id = ?", (frame_id,)).fetchone()
     if row is None:
         return None
+    require_sha256(row["sha256"])
     connection.execute(
         "UPDATE jobs SET state = 'cancelled', finished_at = ? WHERE frame_id = ? "
         "AND state IN ('queued', 'running')",

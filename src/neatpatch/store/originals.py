@@ -4,9 +4,36 @@ from __future__ import annotations
 
 import hashlib
 import os
+import re
 import uuid
 from collections.abc import Iterator
 from pathlib import Path
+
+from neatpatch.store.database import StoreError
+
+_SHA256 = re.compile(r"[0-9a-f]{64}")
+
+
+class NoHashError(StoreError):
+    """What should name a stored file is no SHA-256."""
+
+
+def is_sha256(text: str) -> bool:
+    """Whether a text is 64 lower-case hexadecimal digits and nothing else."""
+    return _SHA256.fullmatch(text) is not None
+
+
+def require_sha256(text: object) -> str:
+    """A hash fit to become part of a path: 64 lower-case hexadecimal digits and nothing else.
+
+    Raises `NoHashError` for anything else, so that no row of a database leads out of its folder.
+    """
+    if isinstance(text, str) and is_sha256(text):
+        return text
+    raise NoHashError(
+        f"{str(text)[:80]!r} is no name of a stored file. Restore the last backup into a new "
+        "folder."
+    )
 
 
 class Originals:
@@ -18,7 +45,8 @@ class Originals:
         self.incoming.mkdir(parents=True, exist_ok=True)
 
     def path(self, sha256: str) -> Path:
-        """Where the original of this hash lies, or would lie."""
+        """Where the original of this hash lies, or would lie. Raises `NoHashError`."""
+        require_sha256(sha256)
         return self.root / sha256[:2] / sha256
 
     def arriving(self) -> Path:
@@ -53,7 +81,7 @@ class Originals:
         """Hashes of every stored file."""
         for folder in sorted(self.root.iterdir()):
             if folder.is_dir() and folder != self.incoming:
-                yield from sorted(f.name for f in folder.iterdir())
+                yield from sorted(f.name for f in folder.iterdir() if _SHA256.fullmatch(f.name))
 
 
 def sha256_of(path: Path) -> str:

@@ -19,11 +19,10 @@ _WRITTEN_LATE_S = 60.0
 
 @dataclass
 class Swept:
-    """What a sweep found. ``without_picture``: id and name of frames whose tiles are lost."""
+    """What a sweep found."""
 
     orphans: int = 0
     doubtful: dict[str, Condition] = field(default_factory=dict)
-    without_picture: list[tuple[int, str]] = field(default_factory=list)
 
 
 def sweep(library: Library) -> Swept:
@@ -31,7 +30,6 @@ def sweep(library: Library) -> Swept:
     library.originals.clear_incoming()
     with library.database.read() as connection:
         noted = frame_rows.originals_noted(connection)
-        measured = frame_rows.hashes_of_measured(connection)
     swept = Swept()
     for sha256 in list(library.originals.all_hashes()):
         if sha256 not in noted:
@@ -44,9 +42,6 @@ def sweep(library: Library) -> Swept:
         condition = _condition(library.originals.path(sha256), sha256, size, stored_at)
         if condition != "whole":
             swept.doubtful[sha256] = condition
-    for frame_id, name, sha256 in measured:
-        if sha256 not in swept.doubtful and not library.derived(sha256).is_dir():
-            swept.without_picture.append((frame_id, name))
     library.doubtful = dict(swept.doubtful)
     return swept
 

@@ -82,7 +82,7 @@ def test_a_stopped_backup_leaves_nothing(chores: Chores, tmp_path: Path) -> None
     ("error", "words"),
     [
         (StoreError("The disk is full."), "The disk is full."),
-        (RuntimeError("secret"), "This is a fault of Neat Patch. Nothing was changed."),
+        (RuntimeError("secret"), "This is a fault of Neat Patch. What was here is as it was."),
     ],
 )
 def test_a_failure_is_told_and_the_next_one_runs(

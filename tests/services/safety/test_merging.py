@@ -65,7 +65,8 @@ class Folder:
         if close:
             with library.database.write() as c:
                 c.execute(
-                    "UPDATE visits SET state = 'closed', verdict = 'finished', closed_at = 't' "
+                    "UPDATE visits SET state = 'closed', verdict = 'finished', "
+                    "closed_at = '2026-05-05T09:00:00+00:00' "
                     "WHERE id = ?",
                     (visit,),
                 )
@@ -259,16 +260,17 @@ def test_a_lost_original_comes_back(desk: Folder, tmp_path: Path) -> None:
 
 def test_stopped_or_broken_nothing_is_merged(desk: Folder, tmp_path: Path) -> None:
     other = Folder(tmp_path / "other")
-    other.visit(other.body("Annex"), *(f"x{n}" for n in range(120)))
+    other.visit(other.body("Annex"), *(f"x{n}" for n in range(12)))
     archive, before = other.archive(tmp_path / "o.zip"), desk.counts()
+    for at in (0.1, 0.45, 0.6, 0.69):
 
-    def stop_late(share: float) -> None:
-        if share > 0.72:
-            raise StoppedError("stopped")
+        def stop(share: float, at: float = at) -> None:
+            if share > at:
+                raise StoppedError("stopped")
 
-    with pytest.raises(StoppedError):
-        merge(archive, desk.library.root, desk.library.database, stop_late)
-    assert desk.counts() == before
+        with pytest.raises(StoppedError):
+            merge(archive, desk.library.root, desk.library.database, stop)
+        assert desk.counts() == before
     archive.write_bytes(archive.read_bytes()[:-400])
     with pytest.raises(BrokenArchiveError):
         desk.merge(archive)

@@ -10,9 +10,11 @@ from __future__ import annotations
 import base64
 import hashlib
 import json
+import lzma
 import os
 import shutil
 import sqlite3
+import struct
 import tempfile
 import zipfile
 import zlib
@@ -20,11 +22,13 @@ from contextlib import closing
 from pathlib import Path
 from typing import IO, Literal
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
 from neatpatch import __version__
 from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.core.common.records import Record
+from neatpatch.services.safety.foreign import ForeignDatabaseError, rebuild
+from neatpatch.services.safety.row_rules import require_rows
 from neatpatch.services.safety.ticking import Tick, part_of, unseen
 from neatpatch.store.database import Database, StoreError, disk_trouble, migration_names, now
 from neatpatch.store.originals import Originals
@@ -36,6 +40,11 @@ _CHUNK = 1 << 20
 _MOST_MANIFEST_BYTES = 200_000_000
 
 
+_PART = r"^(database\.sqlite3|tables/[a-z_]{1,40}\.jsonl|originals/[0-9a-f]{64})$"
+_PACKED_AS = (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED)
+_ENCRYPTED = 0x1
+
+
 class BrokenArchiveError(NeatPatchError):
     """A file is no archive of ours, or not what its manifest says."""
 
@@ -43,9 +52,9 @@ class BrokenArchiveError(NeatPatchError):
 class Part(Record):
     """One part of an archive."""
 
-    path: str
-    sha256: str
-    bytes: int
+    path: str = Field(pattern=_PART)
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    bytes: int = Field(ge=0)
 
 
 class Manifest(Record):
@@ -57,7 +66,7 @@ class Manifest(Record):
     made_at: str
     made_by: str
     migrations: tuple[str, ...]
-    parts: tuple[Part, ...]
+    parts: tuple[Part, ...] = Field(min_length=1)
     missing: tuple[str, ...] = ()
 
     @property
@@ -178,6 +187,22 @@ def _plain(value: object) -> object:
     return {"base64": base64.b64encode(value).decode()} if isinstance(value, bytes) else value
 
 
+_UNREADABLE = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    struct.error,
+    KeyError,
+    EOFError,
+    IndexError,
+    ValueError,
+    OverflowError,
+    RuntimeError,
+    NotImplementedError,
+)
+"""What reading a zip file that is damaged, encrypted or packed otherwise can raise."""
+
+
 def verify(path: Path, tick: Tick = unseen) -> Manifest:
     """Read an archive through and hold every part against its manifest.
 
@@ -186,17 +211,14 @@ def verify(path: Path, tick: Tick = unseen) -> Manifest:
     try:
         with zipfile.ZipFile(path) as archive:
             manifest = _manifest(archive, path)
+            _require_parts(archive, manifest, path)
             total, read = sum(p.bytes for p in manifest.parts) or 1, 0
             for part in manifest.parts:
-                tick(read / total)
+                _prove(
+                    archive, part, path, part_of(tick, read / total, (read + part.bytes) / total)
+                )
                 read += part.bytes
-                found = _hash_of(archive, part.path)
-                if found != (part.sha256, part.bytes):
-                    raise BrokenArchiveError(
-                        f"{path}: its part {part.path} is not what was backed up. The file is "
-                        "damaged: use another backup."
-                    )
-    except (zipfile.BadZipFile, zlib.error, KeyError, EOFError, NotImplementedError) as error:
+    except _UNREADABLE as error:
         raise BrokenArchiveError(
             f"{path} is not a whole backup of Neat Patch ({error}). Use another one."
         ) from error
@@ -215,19 +237,41 @@ def _manifest(archive: zipfile.ZipFile, path: Path) -> Manifest:
         ) from error
 
 
-def _hash_of(archive: zipfile.ZipFile, name: str) -> tuple[str, int]:
+def _require_parts(archive: zipfile.ZipFile, manifest: Manifest, path: Path) -> None:
+    """Exactly the parts that the manifest names, each once, packed as we pack them."""
+    there = archive.infolist()
+    named = [_MANIFEST, *(part.path for part in manifest.parts)]
+    plain = all(i.compress_type in _PACKED_AS and not i.flag_bits & _ENCRYPTED for i in there)
+    if sorted(i.filename for i in there) != sorted(named) or _DATABASE not in named or not plain:
+        raise BrokenArchiveError(
+            f"{path} is not a whole backup of Neat Patch: its parts are not those that its "
+            "manifest names. Use another one."
+        )
+
+
+def _prove(archive: zipfile.ZipFile, part: Part, path: Path, tick: Tick) -> None:
+    """Read one part, never further than the manifest says it goes."""
     digest, size = hashlib.sha256(), 0
-    with archive.open(name) as stream:
-        while chunk := stream.read(_CHUNK):
+    with archive.open(part.path) as stream:
+        while chunk := stream.read(min(_CHUNK, part.bytes + 1 - size)):
             digest.update(chunk)
             size += len(chunk)
-    return digest.hexdigest(), size
+            if size > part.bytes:
+                break
+            tick(size / part.bytes)
+    if (digest.hexdigest(), size) != (part.sha256, part.bytes):
+        raise BrokenArchiveError(
+            f"{path}: its part {part.path} is not what was backed up. The file is damaged: use "
+            "another backup."
+        )
 
 
 def restore(path: Path, root: Path) -> Manifest:
     """Bring an archive back into an empty data folder; gives what it holds.
 
     Everything is proved before anything is written, and the folder appears whole or not at all.
+    Its database is a fresh one of our own with the archive's rows in it. Devices must be paired
+    anew, and work on folders of pictures waits until it is asked to go on.
     Pictures that can be made again are made when the folder is next served. Raises
     `BrokenArchiveError` for a damaged archive or one of a newer version, `StoreError` where the
     folder holds something already or the disk does not take it.
@@ -241,8 +285,7 @@ def restore(path: Path, root: Path) -> Manifest:
     root.parent.mkdir(parents=True, exist_ok=True)
     partial = Path(tempfile.mkdtemp(dir=root.parent, prefix=f".{root.name}-"))
     try:
-        with zipfile.ZipFile(path) as archive:
-            unpacked(archive, manifest, partial)
+        unpacked(path, manifest, partial)
         if root.exists():
             root.rmdir()
         partial.replace(root)
@@ -265,22 +308,79 @@ def known_archive(path: Path, tick: Tick = unseen) -> Manifest:
     return manifest
 
 
-def unpacked(archive: zipfile.ZipFile, manifest: Manifest, root: Path, tick: Tick = unseen) -> None:
-    """Write database and originals. Names come from hashes alone, never from the archive."""
+def unpacked(path: Path, manifest: Manifest, root: Path, tick: Tick = unseen) -> None:
+    """Write originals, and a fresh database with the archive's rows, brought up to date.
+
+    Names come from hashes alone, never from the archive. Raises `BrokenArchiveError` where the
+    database is not exactly ours or a row of it is not possible, `StoreError` where the disk has too
+    little room.
+    """
     root.chmod(0o700)
-    _copy_out(archive, _DATABASE, root / "neatpatch.sqlite3", mode=0o600)
-    originals = Originals(root / "originals")
+    _require_room(manifest, root)
+    arrived, target = root / ".foreign.sqlite3", root / "neatpatch.sqlite3"
+    with zipfile.ZipFile(path) as archive:
+        _copy_originals(archive, manifest, Originals(root / "originals"), part_of(tick, 0.0, 0.4))
+        database = next(part for part in manifest.parts if part.path == _DATABASE)
+        _copy_out(archive, database, arrived, mode=0o600)
+    try:
+        rebuild(arrived, target, manifest.migrations, part_of(tick, 0.4, 0.7))
+        Database(target).migrate()
+        with closing(sqlite3.connect(target)) as connection:
+            require_rows(connection, part_of(tick, 0.7, 1.0))
+            _leave_at_home(connection)
+    except ForeignDatabaseError as error:
+        raise BrokenArchiveError(f"{path}: {error} Use another backup.") from error
+    for left in (arrived, *root.glob("neatpatch-before-*")):
+        left.unlink(missing_ok=True)
+    target.chmod(0o600)
+
+
+def _leave_at_home(connection: sqlite3.Connection) -> None:
+    """Leave out what would act by itself: tokens that open the door, work that would write files.
+
+    What was worked out from the rows is worked out again.
+    """
+    with connection:
+        connection.execute("DELETE FROM devices")
+        connection.execute(
+            "UPDATE picture_sets SET state = 'stopped' WHERE state IN ('waiting', 'working')"
+        )
+        for table in ("links", "recorded", "retests"):
+            connection.execute(f"DELETE FROM {table}")
+
+
+def _require_room(manifest: Manifest, root: Path) -> None:
+    """The database stands there twice for a while."""
+    wanted = sum(
+        part.bytes * (2 if part.path == _DATABASE else 1)
+        for part in manifest.parts
+        if not part.path.startswith(_TABLES)
+    )
+    if wanted > shutil.disk_usage(root).free:
+        raise StoreError(
+            f"{root}: the disk has too little room: {wanted / 1e6:.0f} MB are needed. Free some "
+            "space first."
+        )
+
+
+def _copy_originals(
+    archive: zipfile.ZipFile, manifest: Manifest, originals: Originals, tick: Tick
+) -> None:
     for number, part in enumerate(manifest.parts):
         tick(number / len(manifest.parts))
         if part.path == f"{_ORIGINALS}{part.sha256}":
             target = originals.path(part.sha256)
             target.parent.mkdir(exist_ok=True)
-            _copy_out(archive, part.path, target, mode=0o400)
+            _copy_out(archive, part, target, mode=0o400)
 
 
-def _copy_out(archive: zipfile.ZipFile, name: str, target: Path, *, mode: int) -> None:
-    with archive.open(name) as stream, target.open("wb") as out:
-        shutil.copyfileobj(stream, out, _CHUNK)
+def _copy_out(archive: zipfile.ZipFile, part: Part, target: Path, *, mode: int) -> None:
+    """Never more than the manifest names, whatever became of the file since it was proved."""
+    left = part.bytes
+    with archive.open(part.path) as stream, target.open("wb") as out:
+        while left and (chunk := stream.read(min(_CHUNK, left))):
+            out.write(chunk)
+            left -= len(chunk)
         out.flush()
         os.fsync(out.fileno())
     target.chmod(mode)

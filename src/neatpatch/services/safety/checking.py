@@ -15,8 +15,9 @@ from neatpatch.services.safety.ticking import Tick, unseen
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.database import Database, StoreError, migration_names, offer_backup
 from neatpatch.store.jobs import NewJob
-from neatpatch.store.originals import Originals, sha256_of
+from neatpatch.store.originals import NoHashError, Originals, is_sha256, require_sha256, sha256_of
 from neatpatch.store.owner import FolderInUseError, owned
+from neatpatch.store.schema import shape_at, shape_of
 
 What = Literal["database", "references", "original", "stray", "map", "picture", "stock"]
 
@@ -60,6 +61,9 @@ def check(root: Path, tick: Tick = unseen) -> CheckReport:
     if broken:
         return CheckReport(ok=False, originals=0, maps=0, found=(broken,))
     _require_known(path)
+    odd = _shape(path)
+    if odd:
+        return CheckReport(ok=False, originals=0, maps=0, found=(odd,))
     database = Database(path)
     with database.read() as connection:
         originals = _count(connection, "originals")
@@ -92,6 +96,21 @@ def _integrity(path: Path) -> Finding | None:
         subject=path.name,
         words=f"The database is damaged ({'; '.join(told)[:300]}). Restore the last backup into a "
         f"new folder; the originals here are untouched.{offer_backup(path.parent)}",
+        lost=True,
+    )
+
+
+def _shape(path: Path) -> Finding | None:
+    """A table, view or trigger that we did not make, or that is otherwise than we made it."""
+    with Database(path).read() as connection:
+        odd = shape_at(migration_names()).difference(shape_of(connection))
+    if not odd:
+        return None
+    return Finding(
+        what="database",
+        subject=odd,
+        words=f"The database is not as Neat Patch made it: {odd[:60]} is not as it must be. "
+        f"Restore the last backup into a new folder.{offer_backup(path.parent)}",
         lost=True,
     )
 
@@ -142,6 +161,8 @@ def _pictures(connection: sqlite3.Connection, root: Path) -> Iterator[Finding]:
     )
     for row in rows:
         sha256 = row["sha256"]
+        if not is_sha256(sha256):
+            continue
         if not (root / "derived" / sha256[:2] / sha256).is_dir():
             yield Finding(
                 what="picture",
@@ -173,7 +194,7 @@ def _lost(root: Path, tick: Tick) -> Iterator[tuple[str, Literal["missing", "alt
     for number, row in enumerate(rows):
         tick(number / len(rows))
         found = None
-        with suppress(FileNotFoundError):
+        with suppress(FileNotFoundError, NoHashError):
             found = sha256_of(originals.path(row["sha256"]))
         if found != row["sha256"]:
             yield row["sha256"], "missing" if found is None else "altered"
@@ -185,9 +206,11 @@ def _originals(root: Path, tick: Tick) -> Iterator[Finding]:
         "altered": "The stored file {0} is not what was taken in. Restore it from a backup.",
     }
     for sha256, how in _lost(root, tick):
-        yield Finding(
-            what="original", subject=sha256, words=words[how].format(sha256[:12]), lost=True
-        )
+        try:
+            said = words[how].format(require_sha256(sha256)[:12])
+        except NoHashError as error:
+            said = str(error)
+        yield Finding(what="original", subject=sha256[:80], words=said, lost=True)
 
 
 def _strays(root: Path, database: Database) -> Iterator[Finding]:

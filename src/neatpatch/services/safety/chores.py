@@ -34,14 +34,21 @@ class Chore(BaseModel):
     report: CheckReport | None = None
 
 
+_STOPPED = "It was stopped. Nothing of it is left."
+_STOPPED_MERGE = (
+    "It was stopped. What came is whole and stays; merge the same file again to bring the rest."
+)
 Work = Callable[[Tick], tuple[str, CheckReport | None]]
 
 
 class Chores:
     """Runs one chore at a time in a thread of its own; the last one is remembered."""
 
-    def __init__(self, library: Library, keeper: Keeper) -> None:
-        self._library, self._keeper = library, keeper
+    def __init__(
+        self, library: Library, keeper: Keeper, merged: Callable[[], None] = lambda: None
+    ) -> None:
+        """``merged`` is told when rows came from an archive: their pictures are to be made."""
+        self._library, self._keeper, self._merged = library, keeper, merged
         self._lock = threading.Lock()
         self._last: Chore | None = None
         self._stop = threading.Event()
@@ -80,13 +87,16 @@ class Chores:
             )
 
         def work(tick: Tick) -> tuple[str, CheckReport | None]:
-            came = merge(archive, self._library.root, self._library.database, tick)
+            try:
+                came = merge(archive, self._library.root, self._library.database, tick)
+            finally:
+                self._merged()
             return merged_words(came), None
 
         return self._begin("merge", work)
 
     def stop(self) -> Chore | None:
-        """End the one that runs; nothing of it is left."""
+        """End the one that runs. Of a backup nothing is left; what a merge brought is whole."""
         self._stop.set()
         return self.last()
 
@@ -118,14 +128,15 @@ class Chores:
             _log.warning("a chore failed: %s", error)
             self._ended("failed", str(error))
         except Exception as error:  # noqa: BLE001 - the thread goes on, the page is told
-            self._ended("failed", "This is a fault of Neat Patch. Nothing was changed.")
+            self._ended("failed", "This is a fault of Neat Patch. What was here is as it was.")
             _log.exception("a chore failed", exc_info=error)
         else:
             self._ended("done", words, report)
 
     def _tick(self, share: float) -> None:
         if self._stop.is_set():
-            raise StoppedError("It was stopped. Nothing of it is left.")
+            merging = self._last is not None and self._last.kind == "merge"
+            raise StoppedError(_STOPPED_MERGE if merging else _STOPPED)
         with self._lock:
             if self._last is not None:
                 self._last.progress = round(share, 3)

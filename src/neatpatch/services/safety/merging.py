@@ -2,8 +2,10 @@
 
 Rows are the same where their ``uid`` (of frames: the SHA-256) is; a camera is also the same where
 serial number and sensor size are. What is here already stays as it is; what the archive has beside
-it is added, in one transaction. Settings, watched folders, folders of pictures, paired devices and
-work in progress stay those of the folder; what can be made again is made again.
+it is added, in short transactions, a row always together with what hangs on it: stopped in between,
+what came is whole, and merging again brings the rest. Settings, watched folders, folders of
+pictures, paired devices and work in progress stay those of the folder; what can be made again is
+made again.
 """
 
 from __future__ import annotations
@@ -12,8 +14,8 @@ import json
 import shutil
 import sqlite3
 import tempfile
-import zipfile
 from collections import Counter
+from collections.abc import Sequence
 from contextlib import closing
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -25,8 +27,9 @@ from neatpatch.services.safety.ticking import Tick, part_of, unseen
 from neatpatch.store.database import Database, StoreError, disk_trouble, now
 from neatpatch.store.originals import Originals
 
-_EVERY = 200
-"""Rows between two ticks."""
+_AT_ONCE = 25
+"""Rows in one transaction, with what hangs on them: maps of hundreds of spots take some
+milliseconds each, and others wait to write meanwhile."""
 
 
 @dataclass(frozen=True)
@@ -44,7 +47,6 @@ class _Table:
 
 
 _TABLES = (
-    _Table("originals"),
     _Table("frames", "sha256"),
     _Table("maps", None, {"frame_id": "frames"}, "frames"),
     _Table("backdrops", None, {"frame_id": "frames"}, "frames"),
@@ -81,21 +83,22 @@ class Merged(Record):
 def merge(path: Path, root: Path, database: Database, tick: Tick = unseen) -> Merged:
     """Merge an archive into a data folder with its database; gives what came.
 
-    Everything is proved first. The rows come in one transaction: stopped or failed, nothing of it
-    is there. Raises `BrokenArchiveError` for a damaged archive or one of a newer version,
-    `StoreError` where the disk does not take it.
+    Everything is proved and read first, without the writer's lock. Raises `BrokenArchiveError`
+    for a damaged archive, one of a newer version or one with impossible rows, `StoreError` where
+    the disk does not take it, `StoppedError` where ``tick`` ends the work.
     """
     manifest = known_archive(path, part_of(tick, 0.0, 0.4))
     partial = Path(tempfile.mkdtemp(dir=root, prefix=".merge-"))
     try:
-        with zipfile.ZipFile(path) as archive:
-            unpacked(archive, manifest, partial, part_of(tick, 0.4, 0.7))
+        unpacked(path, manifest, partial, part_of(tick, 0.4, 0.7))
         other = partial / "neatpatch.sqlite3"
-        Database(other).migrate()
         return _merged(other, Originals(partial / "originals"), root, database, tick)
     except (OSError, sqlite3.Error) as error:
         trouble = disk_trouble(error) or str(error)
-        raise StoreError(f"{root}: nothing was merged. {trouble}") from error
+        raise StoreError(
+            f"{root}: merging ended before its end. {trouble} What came is whole; merge the same "
+            "file again to bring the rest."
+        ) from error
     finally:
         shutil.rmtree(partial, ignore_errors=True)
 
@@ -120,13 +123,8 @@ def _merged(other: Path, arrived: Originals, root: Path, database: Database, tic
     kept = Originals(root / "originals")
     with closing(sqlite3.connect(other)) as source:
         source.row_factory = sqlite3.Row
-        with database.write() as target:
-            merging = _Merging(source, target, part_of(tick, 0.7, 1.0))
-            merging.run()
-            # Files first, the commit after: a row never stands without its original.
-            for sha256 in merging.frames:
-                if arrived.path(sha256).is_file():
-                    kept.keep(arrived.path(sha256), sha256)
+        merging = _Merging(source, database, (arrived, kept), part_of(tick, 0.7, 1.0))
+        merging.run()
     return Merged(
         added={t: merging.added[t] for t in _TOLD}, known={t: merging.known[t] for t in _TOLD}
     )
@@ -135,25 +133,77 @@ def _merged(other: Path, arrived: Originals, root: Path, database: Database, tic
 class _Merging:
     """Rows of one database on their way into another."""
 
-    def __init__(self, source: sqlite3.Connection, target: sqlite3.Connection, tick: Tick) -> None:
-        self._source, self._target, self._tick = source, target, tick
+    def __init__(
+        self,
+        source: sqlite3.Connection,
+        database: Database,
+        originals: tuple[Originals, Originals],
+        tick: Tick,
+    ) -> None:
+        self._source, self._database, self._tick = source, database, tick
+        self._arrived, self._kept = originals
+        self._target: sqlite3.Connection
         self._ids: dict[str, dict[int, int]] = {}
         self._new: dict[str, set[int]] = {}
         self.added: Counter[str] = Counter()
         self.known: Counter[str] = Counter()
-        self.frames: list[str] = []
 
     def run(self) -> None:
-        """All tables, in the order in which they name each other."""
+        """All tables, in the order in which they name each other.
+
+        What is taken over with a new row alone (``of_new``) comes in its row's transaction.
+        """
         total = sum(self._count(t.name) for t in _TABLES) or 1
         done = 0
         for table in _TABLES:
             self._ids[table.name], self._new[table.name] = {}, set()
-            for row in self._source.execute(self._all_of(table)):
-                self._take(table, dict(row))
-                done += 1
-                if done % _EVERY == 0:
-                    self._tick(done / total)
+            if table.of_new:
+                continue
+            hanging = [t for t in _TABLES if t.of_new == table.name]
+            rows = self._source.execute(f"{self._all_of(table)} ORDER BY rowid")
+            while chunk := rows.fetchmany(_AT_ONCE):
+                self._tick(min(done / total, 1.0))
+                done += self._take_chunk(table, hanging, [dict(row) for row in chunk])
+
+    def _take_chunk(
+        self, table: _Table, hanging: Sequence[_Table], chunk: list[dict[str, object]]
+    ) -> int:
+        """Some rows of a table with all that hangs on them, in one transaction; gives how many."""
+        beside = [(t, self._rows_of(t, chunk)) for t in hanging]
+        with self._database.write() as self._target:
+            if table.name == "frames":
+                self._take_originals(chunk)
+            for row in chunk:
+                self._take(table, row)
+            for other, rows in beside:
+                for row in rows:
+                    self._take(other, row)
+            # Files first, the commit after: a row never stands without its original.
+            for row in chunk if table.name == "frames" else ():
+                sha256 = str(row["sha256"])
+                if self._arrived.path(sha256).is_file():
+                    self._kept.keep(self._arrived.path(sha256), sha256)
+        return len(chunk) + sum(len(rows) for _, rows in beside)
+
+    def _take_originals(self, frames: Sequence[dict[str, object]]) -> None:
+        """The rows that frames refer to by their hash."""
+        for frame in frames:
+            row = self._source.execute(
+                "SELECT sha256, bytes, stored_at FROM originals WHERE sha256 = ?",
+                (frame["sha256"],),
+            ).fetchone()
+            self._target.execute("INSERT OR IGNORE INTO originals VALUES (?, ?, ?)", tuple(row))
+
+    def _rows_of(
+        self, table: _Table, parents: Sequence[dict[str, object]]
+    ) -> list[dict[str, object]]:
+        """Rows of a table that hang on these."""
+        column = next(c for c, other in table.refs.items() if other == table.of_new)
+        ids = json.dumps([row["id"] for row in parents])
+        found = self._source.execute(
+            f'{self._all_of(table)} WHERE "{column}" IN (SELECT value FROM json_each(?))', (ids,)
+        )
+        return [dict(row) for row in found]
 
     def _all_of(self, table: _Table) -> str:
         """The statement that reads a table; columns that are made from others stay out."""
@@ -167,8 +217,6 @@ class _Merging:
     def _take(self, table: _Table, row: dict[str, object]) -> None:
         known = self._here(table, row)
         old = row.get("id")
-        if table.name == "frames":
-            self.frames.append(str(row["sha256"]))
         if known is not None:
             self.known[table.name] += 1
             if isinstance(old, int):
