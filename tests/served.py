@@ -14,7 +14,7 @@ from fastapi import FastAPI
 
 from neatpatch.api.app import AppOptions
 from neatpatch.api.common.listening import listen
-from neatpatch.api.server import MOST_CONNECTIONS, server_for
+from neatpatch.api.server import AT_HOME, MOST_CONNECTIONS, server_for
 from neatpatch.images.limits import Limits
 from neatpatch.jobs.runner import RunnerOptions
 
@@ -24,8 +24,8 @@ LIMITS = Limits(max_bytes=6_000_000, max_pixels=20_000_000)
 @contextmanager
 def served(app: FastAPI, most_connections: int = MOST_CONNECTIONS) -> Iterator[str]:
     """The application behind its real server in a thread of its own; gives its address."""
-    server = server_for(app, most_connections)
-    with listen("127.0.0.1", 0) as listener:
+    with listen("127.0.0.1", 0, AT_HOME) as listener:
+        server = server_for(app, listener, most_connections)
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
         thread.start()
         try:

@@ -11,7 +11,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from neatpatch.api.app import create_app
-from neatpatch.api.common import listening
+from neatpatch.api.common import connections
 from neatpatch.api.common.streams import Streams
 from neatpatch.store.datafolder import Library
 from tests.served import assert_problem, options_for, served, upload, wait
@@ -215,11 +215,50 @@ def test_a_stalled_upload_ends_and_leaves_nothing(tmp_path: Path, page: Path) ->
 def test_half_a_request_is_not_waited_for_for_ever(
     tmp_path: Path, page: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(listening, "HEADER_TIMEOUT_S", 2.0)
+    monkeypatch.setattr(connections, "HEADER_TIMEOUT_S", 2.0)
     with served(create_app(Library(tmp_path), options_for(page, workers=0))) as url:
         host, port = url.removeprefix("http://").split(":")
         with socket.create_connection((host, int(port))) as half:
             half.sendall(b"GET /api/health HTTP/1.1\r\nHost: loc")
-            assert half.recv(4096) == b""
+            assert gone(half)
+        with socket.create_connection((host, int(port))) as second:
+            second.sendall(b"GET /api/health HTTP/1.1\r\nHost: localhost\r\n\r\n")
+            while not second.recv(65536).endswith(b"}"):
+                """The first is answered; the second on it never gets whole."""
+            second.sendall(b"GET /api/health HT")
+            assert gone(second)
+        with httpx.Client(base_url=url) as client:
+            assert client.get("/api/health").status_code == 200
+
+
+def gone(connection: socket.socket) -> bool:
+    """Wait for the other end to close a connection."""
+    try:
+        return connection.recv(65536) == b""
+    except ConnectionResetError:
+        return True
+
+
+@pytest.mark.parametrize("drip", [False, True])
+def test_a_body_that_stalls_or_drips_is_not_waited_for_for_ever(
+    tmp_path: Path, page: Path, monkeypatch: pytest.MonkeyPatch, drip: bool
+) -> None:
+    monkeypatch.setattr(connections, "BODY_STALLED_S", 1.0)
+    head = b"PUT /api/settings HTTP/1.1\r\nHost: localhost\r\nContent-Length: 90000\r\n\r\n{"
+    with served(create_app(Library(tmp_path), options_for(page, workers=0))) as url:
+        host, port = url.removeprefix("http://").split(":")
+        with socket.create_connection((host, int(port))) as slow:
+            slow.sendall(head)
+            slow.settimeout(0.3 if drip else 60)
+            while drip:
+                try:
+                    slow.sendall(b" ")
+                    if slow.recv(4096) == b"":
+                        break
+                except TimeoutError:
+                    continue
+                except OSError:
+                    break
+            assert drip or gone(slow)
         with httpx.Client(base_url=url) as client:
             assert client.get("/api/health").status_code == 200

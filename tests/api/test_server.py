@@ -12,7 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from neatpatch.api.app import create_app
-from neatpatch.api.common import listening
+from neatpatch.api.common import connections
 from neatpatch.api.common.listening import CannotServeError, listen
 from neatpatch.api.server import (
     ServeOptions,
@@ -60,7 +60,7 @@ def test_small_answers_leave_at_once() -> None:
 def test_connections_are_bounded_and_free_again(
     tmp_path: Path, page: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(listening, "HEADER_TIMEOUT_S", 600.0)
+    monkeypatch.setattr(connections, "HEADER_TIMEOUT_S", 600.0)
     app = create_app(Library(tmp_path / "data"), options_for(page))
     with served(app, most_connections=6) as url:
         place = urlsplit(url)

@@ -15,7 +15,8 @@ import uvicorn
 from fastapi import FastAPI
 
 from neatpatch.api.app import AppOptions, create_app
-from neatpatch.api.common.listening import BoundedProtocol, CannotServeError, listen
+from neatpatch.api.common.connections import BoundedListener, Bounds, protocol_for
+from neatpatch.api.common.listening import CannotServeError, listen, raise_descriptor_limit
 from neatpatch.api.sharing.serving import PORT
 from neatpatch.jobs.runner import RunnerOptions
 from neatpatch.store.datafolder import Library
@@ -60,14 +61,15 @@ def run(options: ServeOptions) -> None:
     os.umask(_PRIVATE)
     with owned(folder):
         library = Library(folder)
-        with listen(options.host, options.port) as listener:
+        raise_descriptor_limit()
+        with listen(options.host, options.port, AT_HOME) as listener:
             app = create_app(library, app_options(options))
             logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
             shown = f"[{options.host}]" if ":" in options.host else options.host
             address = f"http://{shown}:{listener.getsockname()[1]}/"
             tell_address(folder, address)
             print(f"Neat Patch is at {address} (data in {folder})", file=sys.stderr, flush=True)
-            server_for(app).run(sockets=[listener])
+            server_for(app, listener).run(sockets=[listener])
 
 
 def app_options(options: ServeOptions) -> AppOptions:
@@ -85,9 +87,13 @@ def app_options(options: ServeOptions) -> AppOptions:
 
 MOST_CONNECTIONS = 500
 """More at once are told that the server is busy."""
+AT_HOME = Bounds(most=MOST_CONNECTIONS + 100, most_each=MOST_CONNECTIONS + 100)
+"""All come from this machine; those beyond the number above are answered still, the rest not."""
 
 
-def server_for(app: FastAPI, most_connections: int = MOST_CONNECTIONS) -> uvicorn.Server:
+def server_for(
+    app: FastAPI, listener: BoundedListener, most_connections: int = MOST_CONNECTIONS
+) -> uvicorn.Server:
     """The server of an application; its end is told to the jobs before anything is waited for."""
     return _Server(
         uvicorn.Config(
@@ -96,7 +102,8 @@ def server_for(app: FastAPI, most_connections: int = MOST_CONNECTIONS) -> uvicor
             access_log=False,
             server_header=False,
             timeout_graceful_shutdown=3,
-            http=BoundedProtocol,
+            http=protocol_for(listener),
+            loop="asyncio",
             limit_concurrency=most_connections,
         )
     )

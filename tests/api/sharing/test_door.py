@@ -15,6 +15,9 @@ import httpx
 import pytest
 
 from neatpatch.api.app import create_app
+from neatpatch.api.common.connections import Bounds
+from neatpatch.api.sharing import serving
+from neatpatch.api.sharing.policy import table
 from neatpatch.store.datafolder import Library
 from tests.served import assert_problem, options_for, served
 
@@ -151,6 +154,12 @@ def test_guessing_codes_gets_nobody_in(shared: Shared) -> None:
     assert late.status_code == 403
     assert "Too many wrong codes" in late.text
     assert shared.home.get("/api/sharing").json()["devices"] == []
+    transport = httpx.HTTPTransport(verify=trusting(), local_address="127.0.0.5")
+    with httpx.Client(
+        base_url=shared.url, transport=transport, headers={"origin": shared.url}
+    ) as other:
+        answer = other.post("/pair", data={"name": "Ada", "code": code})
+        assert answer.status_code == 303, "a stranger's guesses shut out nobody else"
 
 
 def test_a_code_is_not_good_twice(shared: Shared) -> None:
@@ -363,3 +372,102 @@ def test_pairings_are_logged_without_what_they_open(
         assert words in caplog.text
     for secret in (code, wrong, token):
         assert secret not in caplog.text
+
+
+def fill_path(path: str) -> str:
+    return re.sub(r"\{[^}]*\}", "1", path)
+
+
+def test_the_whole_description_is_walked_as_stranger_viewer_helper_and_owner(
+    shared: Shared,
+) -> None:
+    levels = {"viewer": 1, "helper": 2, "owner": 3}
+    skipped = {("PUT", "/api/sharing"), ("GET", "/api/events")}
+    operations = [o for o in table().items() if o[0] not in skipped]
+    tokens = {role: shared.token(role) for role in levels}
+    with shared.device() as stranger:
+        for (method, path), _ in operations:
+            assert stranger.request(method, fill_path(path)).status_code == 401, (method, path)
+    for role, token in tokens.items():
+        with shared.device(token) as device:
+            for (method, path), least in operations:
+                if path.endswith("/events"):
+                    continue
+                if role == "owner" and (method, path) == (
+                    "DELETE",
+                    "/api/sharing/devices/{device_id}",
+                ):
+                    continue
+                status = device.request(method, fill_path(path)).status_code
+                assert (status == 403) == (levels[role] < levels[least]), (role, method, path)
+                assert status < 500 or status == 503, (role, method, path)
+
+
+def test_a_strangers_connections_shut_out_nobody_but_the_stranger(
+    shared: Shared, caplog: pytest.LogCaptureFixture
+) -> None:
+    host, port = shared.url.removeprefix("https://").split(":")
+
+    def reach(source: str) -> socket.socket:
+        return socket.create_connection((host, int(port)), source_address=(source, 0), timeout=60)
+
+    def is_open(connection: socket.socket) -> bool:
+        """Told by TLS: what was closed answers no greeting."""
+        try:
+            connection.settimeout(60)
+            trusting().wrap_socket(connection, do_handshake_on_connect=True).close()
+        except OSError:
+            return False
+        return True
+
+    crowd = [reach("127.0.0.3") for _ in range(120)]
+    assert shared.home.get("/api/settings").status_code == 200
+    other = reach("127.0.0.4")
+    assert is_open(other)
+    answered = [is_open(connection) for connection in crowd]
+    assert 0 < sum(answered) <= 45
+    for connection in crowd:
+        connection.close()
+    told = [r for r in caplog.records if "Too many connections at once" in r.message]
+    assert len(told) == 1
+    while not is_open(again := reach("127.0.0.3")):
+        """Their end may not have reached the server yet."""
+    again.close()
+
+
+def test_a_silent_handshake_is_ended(
+    tmp_path: Path, page: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(serving, "_BOUNDS", Bounds(most=20, most_each=20, handshake_s=0.3))
+    library = Library(tmp_path / "data")
+    options = options_for(page, workers=0, share=True, share_on=ELSEWHERE, share_port=0)
+    with served(create_app(library, options)) as url:
+        shared_url = httpx.get(f"{url}/api/sharing").json()["url"]
+        host, port = shared_url.removeprefix("https://").split(":")
+        with socket.create_connection((host, int(port)), timeout=60) as silent:
+            assert silent.recv(100) == b""
+        with httpx.Client(base_url=shared_url, verify=trusting()) as device:
+            assert device.get("/pair").status_code == 200
+
+
+def test_whole_paths_of_the_machine_are_the_owners_to_know(shared: Shared, tmp_path: Path) -> None:
+    folder = tmp_path / "holiday"
+    folder.mkdir()
+    body = shared.home.post(
+        "/api/bodies", json={"name": "P", "sensor_mm": [23.5, 15.6], "access": "mirrorless"}
+    ).json()["id"]
+    with shared.library.database.write() as connection:
+        connection.execute(
+            "INSERT INTO picture_sets (body_id, kind, folder, out_folder, work, state, error, "
+            "created_at) VALUES (?, 'arrivals', ?, ?, 'search', 'failed', ?, 't')",
+            (body, str(folder), str(tmp_path / "out"), f"{folder}: gone"),
+        )
+    for role in ("viewer", "helper"):
+        with shared.device(shared.token(role)) as device:
+            for url in ("/api/picture-sets", "/api/picture-sets/1"):
+                answer = device.get(url)
+                assert answer.status_code == 200
+                assert str(tmp_path) not in answer.text
+                assert "holiday" in answer.text
+    with shared.device(shared.token("owner")) as owner:
+        assert str(folder) in owner.get("/api/picture-sets/1").text

@@ -23,6 +23,8 @@ from neatpatch.services.sharing.pairing import (
 )
 from neatpatch.store import bodies, visits
 from neatpatch.store.datafolder import Library
+from neatpatch.store.sharing import devices
+from neatpatch.store.sharing.devices import StoredDevice
 
 
 class Clock:
@@ -84,21 +86,69 @@ def test_a_new_code_or_its_withdrawal_voids_the_old_one(door: Door) -> None:
         door.pair(new, "Ada", "")
 
 
-def test_guessing_voids_the_code_and_then_everything_for_a_while(door: Door, clock: Clock) -> None:
+def test_guessing_shuts_out_the_guesser_and_nobody_else(door: Door, clock: Clock) -> None:
     code = door.offer("owner").code
-    for _ in range(MOST_TRIES):
+    for _ in range(MOST_WRONG):
         with pytest.raises(NotLetInError, match="not the code"):
-            door.pair(wrong(code), "Eve", "")
-    with pytest.raises(NotLetInError, match="over"):
-        door.pair(code, "Eve", "")
-    for _ in range(MOST_WRONG - MOST_TRIES - 1):
-        with pytest.raises(NotLetInError):
-            door.pair("000000", "Eve", "")
+            door.pair(wrong(code), "Eve", "", "10.0.0.66")
+    with pytest.raises(NotLetInError, match="Too many"):
+        door.pair(code, "Eve", "", "10.0.0.66")
+    assert door.pair(code, "Ada", "", "10.0.0.7")
     fresh = door.offer("owner").code
     with pytest.raises(NotLetInError, match="Too many"):
-        door.pair(fresh, "Eve", "")
+        door.pair(fresh, "Eve", "", "10.0.0.66")
     clock.on(WRONG_WITHIN + timedelta(seconds=1))
-    assert door.pair(door.offer("owner").code, "Ada", "")
+    fresh = door.offer("owner").code
+    assert door.pair(fresh, "Eve", "", "10.0.0.66")
+
+
+def test_codes_count_only_while_one_is_open(door: Door) -> None:
+    for _ in range(3 * MOST_WRONG):
+        with pytest.raises(NotLetInError, match="over"):
+            door.pair("000000", "Eve", "", "10.0.0.66")
+    assert door.pair(door.offer("helper").code, "Ada", "", "10.0.0.66")
+
+
+def test_a_code_takes_so_many_tries_from_all_addresses_together(door: Door) -> None:
+    code = door.offer("owner").code
+    for n in range(MOST_TRIES):
+        with pytest.raises(NotLetInError, match="not the code"):
+            door.pair(wrong(code), "Eve", "", f"10.0.{n}.1")
+    with pytest.raises(NotLetInError, match="over"):
+        door.pair(code, "Eve", "", "10.1.0.1")
+
+
+def test_one_shut_out_during_its_own_lookup_stays_out(
+    door: Door, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    token = door.pair(door.offer("owner").code, "Ada", "Phone")
+    real = devices.by_hash
+
+    def slow(connection: sqlite3.Connection, key: str) -> StoredDevice | None:
+        found = real(connection, key)
+        monkeypatch.setattr(devices, "by_hash", real)
+        assert found is not None
+        door.shut_out(found.id)
+        return found
+
+    monkeypatch.setattr(devices, "by_hash", slow)
+    assert door.device(token) is None
+    assert [door.device(token) for _ in range(3)] == [None] * 3
+
+
+@pytest.mark.parametrize(
+    ("given", "shown"),
+    [
+        ("Ada\u202egnp.exe", "Adagnp.exe"),
+        ("\u2066A\u2069\x07d\x00a\ufeff", "Ada"),
+        ("Zoë  de\nWit", "Zoë de Wit"),
+        ("عدا", "عدا"),
+    ],
+)
+def test_a_name_drops_controls_and_turning_marks(door: Door, given: str, shown: str) -> None:
+    found = door.device(door.pair(door.offer("helper").code, given, ""))
+    assert found is not None
+    assert found.name == shown
 
 
 @pytest.mark.parametrize("name", ["", "   ", "x" * 41])

@@ -1,50 +1,42 @@
-"""Sockets to listen on, and how long one waits on a connection."""
+"""Sockets to listen on, and room for their connections."""
 
 from __future__ import annotations
 
-import asyncio
 import socket
 
-from uvicorn.protocols.http.h11_impl import H11Protocol
-
+from neatpatch.api.common.connections import BoundedListener, Bounds
 from neatpatch.core.common.errors import NeatPatchError
 
-HEADER_TIMEOUT_S = 15.0
-"""A connection that has not sent a whole request line and headers by then is closed."""
+_WANTED_DESCRIPTORS = 4096
+"""Connections, files and databases of both doors take about a thousand at their bounds."""
 
 
 class CannotServeError(NeatPatchError):
     """The address is not to be had, or not to be used."""
 
 
-class BoundedProtocol(H11Protocol):
-    """Closes connections whose first request never gets whole."""
-
-    _waiting: asyncio.TimerHandle | None = None
-
-    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
-        super().connection_made(transport)
-        self._waiting = self.loop.call_later(HEADER_TIMEOUT_S, self._give_up)
-
-    def data_received(self, data: bytes) -> None:
-        super().data_received(data)
-        if self._waiting is not None and self.cycle is not None:
-            self._waiting.cancel()
-            self._waiting = None
-
-    def _give_up(self) -> None:
-        if self.cycle is None and not self.transport.is_closing():
-            self.transport.close()
+def raise_descriptor_limit() -> None:
+    """Let this process hold as many files and connections as its bounds allow."""
+    try:
+        import resource
+    except ImportError:  # a system without such limits
+        return
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    most = hard if hard != resource.RLIM_INFINITY else _WANTED_DESCRIPTORS
+    if soft != resource.RLIM_INFINITY and soft < (wanted := min(_WANTED_DESCRIPTORS, most)):
+        resource.setrlimit(resource.RLIMIT_NOFILE, (wanted, hard))
 
 
-def listen(host: str, port: int) -> socket.socket:
+def listen(host: str, port: int, bounds: Bounds | None = None) -> BoundedListener:
     """A listening socket; small answers leave at once (TCP_NODELAY).
 
     asyncio turns Nagle's algorithm off only on sockets that say they are TCP, which one made
     without the protocol's number does not.
     """
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
-    listener = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    listener = BoundedListener(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    if bounds is not None:
+        listener.bounds = bounds
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
     try:

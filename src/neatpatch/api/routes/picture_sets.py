@@ -11,7 +11,7 @@ from fastapi import Path as PathParam
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
-from neatpatch.api.common.deps import Id, LibraryDep, PicturesDep
+from neatpatch.api.common.deps import Id, LibraryDep, PicturesDep, WhoDep
 from neatpatch.core.common.errors import ConflictError, NotThereError
 from neatpatch.core.common.records import Given
 from neatpatch.core.history.records import Arrivals
@@ -44,6 +44,7 @@ from neatpatch.services.pictures.uploads import (
     upload_folder,
 )
 from neatpatch.store.pictures import sets as rows
+from neatpatch.store.sharing.devices import StoredDevice
 
 router = APIRouter(prefix="/api/picture-sets")
 
@@ -79,10 +80,22 @@ class WantedWork(Given):
     out_folder: str | None = Field(default=None, min_length=1, max_length=1000)
 
 
+def _shown_to(who: StoredDevice | None, view: SetView) -> SetView:
+    """A set as a device sees it: whole paths of this machine are its owner's to know."""
+    if who is None or who.role == "owner":
+        return view
+    names = {path: Path(path).name for path in (view.out_folder, view.folder) if path}
+    error = view.error
+    for path, name in names.items():
+        error = error.replace(path, name) if error else error
+    shown = {"folder": names.get(view.folder, ""), "out_folder": names.get(view.out_folder, "")}
+    return view.model_copy(update={**shown, "error": error})
+
+
 @router.get("")
-def picture_sets(library: LibraryDep) -> list[SetView]:
+def picture_sets(library: LibraryDep, who: WhoDep) -> list[SetView]:
     """All sets of pictures, the newest first."""
-    return views(library)
+    return [_shown_to(who, view) for view in views(library)]
 
 
 @router.post("", status_code=201)
@@ -145,9 +158,9 @@ async def upload_picture(
 
 
 @router.get("/{set_id}")
-def picture_set(set_id: Id, library: LibraryDep) -> SetView:
+def picture_set(set_id: Id, library: LibraryDep, who: WhoDep) -> SetView:
     """One set and how it goes."""
-    return view_of(library, set_id)
+    return _shown_to(who, view_of(library, set_id))
 
 
 @router.delete("/{set_id}", status_code=204)
@@ -190,12 +203,12 @@ def stop_work(set_id: Id, library: LibraryDep) -> SetView:
 
 
 @router.put("/{set_id}/veto")
-def choose_spots(set_id: Id, chosen: Chosen, library: LibraryDep) -> SetView:
+def choose_spots(set_id: Id, chosen: Chosen, library: LibraryDep, who: WhoDep) -> SetView:
     """Say which spots are left in all pictures."""
     with library.database.write() as connection:
         existing_set(connection, set_id)
         rows.put_veto(connection, set_id, chosen.veto)
-    return view_of(library, set_id)
+    return _shown_to(who, view_of(library, set_id))
 
 
 @router.get("/{set_id}/pictures")

@@ -79,7 +79,7 @@ class SharedDoor:
         code, name, to = (form.get(k, [""])[0] for k in ("code", "name", "to"))
         label = _device_words(request.headers.get("user-agent", ""))
         try:
-            token = await run_in_threadpool(self._door.pair, code, name, label)
+            token = await run_in_threadpool(self._door.pair, code, name, label, _caller(request))
         except (NotLetInError, BadArgumentError) as error:
             _log.warning("%s was not let in: %s", _caller(request), error)
             return pairing_page(to, str(error), name, 403)

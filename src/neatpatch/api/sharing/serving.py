@@ -14,7 +14,8 @@ from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 from starlette.types import ASGIApp
 
-from neatpatch.api.common.listening import BoundedProtocol, CannotServeError, listen
+from neatpatch.api.common.connections import HANDSHAKE_S, Bounds, protocol_for
+from neatpatch.api.common.listening import CannotServeError, listen
 from neatpatch.api.common.plain_headers import PlainHeaders
 from neatpatch.api.sharing.door import SharedDoor
 from neatpatch.services.reports.rendering import MEDIA, REPORT_POLICY, rendered
@@ -28,6 +29,8 @@ if TYPE_CHECKING:
 
 PORT = 8720
 _MOST_CONNECTIONS = 200
+_BOUNDS = Bounds(most=_MOST_CONNECTIONS + 40, most_each=40, handshake_s=HANDSHAKE_S)
+"""A browser opens six; forty leave room for several on one device, and for others beside it."""
 _FOLDER = "sharing"
 _NO_NETWORK = (
     "this machine is on no network that a phone could reach it by. Join one, then try again."
@@ -85,7 +88,7 @@ class Sharing:
         from neatpatch.services.sharing.certificate import certificate_for  # slow to load
 
         certificate = await run_in_threadpool(certificate_for, self._library.root / _FOLDER, host)
-        listener = listen(host, self._port)
+        listener = listen(host, self._port, _BOUNDS)
         place = Place(f"{host}:{listener.getsockname()[1]}", certificate)
         door = SharedDoor(self._app, self.door, place.address, self._report)
         server = _Beside(
@@ -98,7 +101,8 @@ class Sharing:
                 ssl_keyfile=certificate.key,
                 ssl_certfile=certificate.certificate,
                 timeout_graceful_shutdown=3,
-                http=BoundedProtocol,
+                http=protocol_for(listener),
+                loop="asyncio",
                 limit_concurrency=_MOST_CONNECTIONS,
             )
         )
