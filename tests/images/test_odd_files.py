@@ -219,6 +219,6 @@ def test_want_of_memory_is_called_that(dusty_jpeg: Path, monkeypatch: pytest.Mon
     def none_left(*_given: object) -> None:
         raise MemoryError
 
-    monkeypatch.setattr(raster, "_decoded_grey", none_left)
+    monkeypatch.setattr(raster, "jpeg_luma", none_left)
     with pytest.raises(NoMemoryError, match="not enough memory"):
         read_frame(dusty_jpeg)

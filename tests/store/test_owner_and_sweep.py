@@ -122,8 +122,8 @@ def test_requests_are_known_by_their_keys(tmp_path: Path) -> None:
         assert first_time(connection, "key-number-1", "a step")
         note_result(connection, "key-number-1", 7)
         assert not first_time(connection, "key-number-1", "a step")
-        assert result_of(connection, "key-number-1") == 7
-        assert result_of(connection, "key-number-2") is None
+        assert result_of(connection, "key-number-1", "a step") == 7
+        assert result_of(connection, "key-number-2", "a step") is None
         with pytest.raises(KeyReusedError, match="another request"):
             first_time(connection, "key-number-1", "a job")
         connection.execute("UPDATE requests SET at = '2020-01-01'")

@@ -354,3 +354,40 @@ def test_while_it_is_kept_open_its_log_is_not_made_anew(tmp_path: Path) -> None:
     assert not log.exists()
     with library.database.read() as c:
         assert get_setting(c, "x") == "2"
+
+
+def test_a_write_while_reading_is_refused_and_not_lost_in_silence(library: Library) -> None:
+    with (
+        library.database.read() as connection,
+        pytest.raises(sqlite3.OperationalError, match="readonly"),
+    ):
+        connection.execute("INSERT INTO settings (key, value) VALUES ('a', 'b')")
+
+
+def test_a_transaction_within_another_is_refused_at_once(library: Library) -> None:
+    with library.database.write(), pytest.raises(RuntimeError, match="within another"):
+        library.database.write().__enter__()
+    with library.database.alone(), library.database.write() as connection:
+        connection.execute("INSERT INTO settings (key, value) VALUES ('a', 'b')")
+
+
+def test_a_map_read_in_a_transaction_that_fails_is_never_served(library: Library) -> None:
+    frame = NewFrame(sha256="a" * 64, size=10, name="f", source="upload")
+    with library.database.write() as connection:
+        frame_id, _ = frames.add_frame(connection, frame)
+    three = spot_map(spot("s1", 10, 10), spot("s2", 20, 20), spot("s3", 30, 30))
+
+    def fail() -> None:
+        with library.database.write() as connection:
+            maps.save_map(connection, frame_id, three, "1")
+            assert len(library.maps.spot_map(connection, frame_id).spots) == 3  # type: ignore[union-attr]
+            raise sqlite3.OperationalError("database or disk is full")
+
+    with pytest.raises(sqlite3.OperationalError):
+        fail()
+    with library.database.write() as connection:
+        maps.save_map(connection, frame_id, spot_map(spot("s1", 10, 10)), "1")
+    with library.database.read() as connection:
+        found = library.maps.spot_map(connection, frame_id)
+    assert found is not None
+    assert len(found.spots) == 1

@@ -4832,12 +4832,19 @@ export interface components {
         };
         /**
          * OwnOrService
-         * @description ``lasting``: price of what lasts. Break-even: from so many cleans a year the own kit is
+         * @description ``lasting``: price of what lasts; None while a tool has no price, named in ``unpriced``.
+         *
+         *     Break-even: from so many cleans a year the own kit is
          *     cheaper in its first year; None when never, or when a price is missing.
          */
         OwnOrService: {
             /** Lasting */
-            lasting: number;
+            lasting: number | null;
+            /**
+             * Unpriced
+             * @default []
+             */
+            unpriced: string[];
             /** A Clean */
             a_clean: number | null;
             /** Rows */

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from datetime import date, timedelta
 from pathlib import Path
 
+from neatpatch.core.common.moments import day_of
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.compact import COMPACT_CAMERA, COMPACT_PLAN, compact_body, compact_dust
 from neatpatch.demo.drawer import (
@@ -67,7 +68,7 @@ def take_in_demo_visit(library: Library, message: DemoVisit, today: date) -> Non
 def _end(message: DemoVisit) -> VisitEnd:
     """How a visit of the archive ended; the next look is two months on."""
     assert message.verdict is not None
-    day = date.fromisoformat(message.opened_at[:10])
+    day = day_of(message.opened_at)
     return VisitEnd(
         verdict=message.verdict,
         note=message.note,

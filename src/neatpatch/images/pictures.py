@@ -18,10 +18,19 @@ from neatpatch.core.common.errors import NoMemoryError, UnusableFrameError
 from neatpatch.core.common.filters import Mask, binned
 from neatpatch.core.common.frame import FrameFacts
 from neatpatch.core.common.frame import Image as Light
+from neatpatch.core.common.two_cores import at_once
 from neatpatch.images.jpeg_blocks import JpegBlocks
+from neatpatch.images.jpeg_luma import require_undamaged, small_luma
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes, check_pixels
 from neatpatch.images.quiet import quiet
-from neatpatch.images.raster import BROKEN, copied_out, damaged, picture_facts, tiff_facts
+from neatpatch.images.raster import (
+    BROKEN,
+    copied_out,
+    damaged,
+    picture_facts,
+    tiff_facts,
+    upright_tones,
+)
 from neatpatch.images.sniff import FileType, sniff
 from neatpatch.images.transfer import Curve, curve_for
 
@@ -31,6 +40,8 @@ _Read = TypeVar("_Read")
 _WEIGHTS = np.array([0.25, 0.5, 0.25], np.float32)
 """As for frames: photosites in a colour filter array."""
 _STRIP_ROWS = 256
+_FRACTIONS = (5, 10)
+"""RATIONAL and SRATIONAL."""
 _CFA, _BLACK_LEVEL, _WHITE_LEVEL = 32803, 50714, 50717
 _RAW = (
     "packed RAW files are not patched: develop it, and patch the developed JPEG, PNG or TIFF file, "
@@ -193,9 +204,7 @@ def _coded(path: Path, kind: FileType, limits: Limits) -> Picture:
     facts, profile = _facts_of(path, kind, limits)
     with Image.open(path) as image:
         _check_colours(image)
-        blocks = JpegBlocks(path)
-        if not blocks.ended:
-            image.load()
+    blocks, _ = at_once(lambda: JpegBlocks(path), lambda: require_undamaged(path))
     return Picture(tones=blocks, curve=curve_for(profile, 256), kind=kind, facts=facts)
 
 
@@ -208,22 +217,35 @@ def _mosaic(path: Path, limits: Limits) -> Picture:
         if not plain or page.planarconfig != 1:
             raise UnusableFrameError(_RAW)
         tones = np.ascontiguousarray(page.asarray())
-        black, white = (_level(page.tags.valueof(tag)) for tag in (_BLACK_LEVEL, _WHITE_LEVEL))
+        black, white = (_level(page.tags.get(tag)) for tag in (_BLACK_LEVEL, _WHITE_LEVEL))
     if tones.ndim != 2 or tones.dtype != np.uint16:
         raise UnusableFrameError(_RAW)
     steps = np.arange(65536, dtype=np.float32)
-    curve = np.clip((steps - (black or 0)) / ((white or 65535) - (black or 0)), 0, 1)
+    black, white = black or 0.0, white or 65535.0
+    if not 0 <= black < white:
+        raise UnusableFrameError(
+            "its black and white levels contradict each other. Convert it to DNG again."
+        )
+    curve = np.clip((steps - black) / (white - black), 0, 1)
     facts = replace(_named(facts, path), format="DNG", bit_depth=16)
     return Picture(
         tones=tones, curve=np.asarray(curve, np.float32), kind="dng", facts=facts, mosaic=True
     )
 
 
-def _level(value: Any) -> float | None:
-    """The first of a tag's numbers, a fraction divided out."""
-    if isinstance(value, (tuple, list)):
-        return value[0] / max(value[1], 1) if len(value) == 2 else float(value[0])
-    return None if value is None else float(value)
+def _level(tag: Any) -> float | None:
+    """The mean of a tag's levels, one for each place of the pattern; None without the tag.
+
+    Fractions come as two numbers each, told by the tag's type (TIFF 6.0, section 2; DNG 1.7,
+    BlackLevel).
+    """
+    if tag is None:
+        return None
+    value = tag.value
+    numbers = [float(v) for v in value] if isinstance(value, (tuple, list)) else [float(value)]
+    if int(tag.dtype) in _FRACTIONS:
+        numbers = [a / b for a, b in zip(numbers[::2], numbers[1::2], strict=True) if b]
+    return float(np.mean(numbers)) if numbers else None
 
 
 def _facts_of(path: Path, kind: FileType, limits: Limits) -> tuple[FrameFacts, bytes | None]:
@@ -243,6 +265,7 @@ def _named(facts: FrameFacts, path: Path) -> FrameFacts:
 
 
 def _jpeg_tones(path: Path) -> Tones:
+    require_undamaged(path)
     with Image.open(path) as image:
         _check_colours(image)
         return copied_out(image)
@@ -284,7 +307,7 @@ def tiff_tones(path: Path) -> Tones:
                 "its tones are not plain grey or RGB of 8 or 16 bits. Export it so to patch it."
             )
         try:
-            array: Any = page.asarray()
+            array: Any = upright_tones(page, page.asarray())
         except ValueError:  # a compression that needs another decoder
             return _by_opencv(path, "tiff")
     if array.ndim == 3 and array.shape[0] in (3, 4) and array.shape[2] > 4:
@@ -309,15 +332,22 @@ _TONES: dict[FileType, Callable[[Path], Tones]] = {
 }
 
 
+def _small_codes(path: Path, image: Image.Image, width_px: int) -> NDArray[np.uint8]:
+    """A JPEG's luma at a half, quarter or eighth of its size, not smaller than asked for."""
+    step = max(1, -(-max(image.size) // width_px))
+    part = next(n for n in (8, 4, 2, 1) if n <= step)
+    return small_luma(path, (-(-image.height // part), -(-image.width // part)))
+
+
 def _reduced(path: Path, kind: FileType, width_px: int, limits: Limits) -> tuple[Light, FrameFacts]:
     with Image.open(path) as image:
         check_pixels(*image.size, limits)
         facts = _named(picture_facts(image, kind), path)
         profile = image.info.get("icc_profile")
-        if kind == "jpeg" and image.mode in ("RGB", "L"):
-            step = max(1, -(-max(image.size) // width_px))
-            image.draft("L", (image.width // step, image.height // step))
-        codes = np.asarray(image.convert("L"))
+        plain = kind == "jpeg" and image.mode in ("RGB", "L")
+        if kind == "jpeg" and not plain:
+            require_undamaged(path, printing=image.mode == "CMYK")
+        codes = _small_codes(path, image, width_px) if plain else np.asarray(image.convert("L"))
     light = curve_for(profile, 256)[codes]
     step = max(1, -(-max(light.shape) // width_px))
     return binned(light, step), facts

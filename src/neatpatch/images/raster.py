@@ -18,6 +18,7 @@ from PIL import ExifTags, Image, UnidentifiedImageError
 
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.core.common.frame import CodedLight, Frame, FrameFacts, Light
+from neatpatch.images.jpeg_luma import jpeg_luma, require_undamaged
 from neatpatch.images.limits import Limits, check_pixels
 from neatpatch.images.metadata import facts_from_tags, sensor_from_tags
 from neatpatch.images.sniff import FileType
@@ -29,6 +30,7 @@ _STRIP_ROWS = 64
 _LARGE_PX = 60_000_000
 _BRIGHT = 0.5
 _BITS_PER_SAMPLE = 258
+_WHITE_IS_ZERO = 0
 _FRACTIONS = {33434, 33437, 37378, 37386, 41486, 41487}
 """Exposure time, f-number, aperture, focal length, resolution of the focal plane."""
 _CHANNEL_WEIGHTS = np.array([[0.25, 0.5, 0.25]], dtype=np.float32)
@@ -115,6 +117,8 @@ def _read_pillow(path: Path, image: Image.Image, kind: FileType) -> Frame:
     facts = picture_facts(image, kind)
     if kind == "jpeg" and image.mode in ("RGB", "L"):
         return _read_jpeg_luma(path, image, facts)
+    if kind == "jpeg":
+        require_undamaged(path, printing=image.mode == "CMYK")
     profile = image.info.get("icc_profile")
     if image.mode.startswith("I;16") or image.mode == "I":
         image.load()
@@ -141,19 +145,10 @@ def _read_jpeg_luma(path: Path, image: Image.Image, facts: FrameFacts) -> Frame:
     decoding; where it is not, a clipped colour carries too little of it to matter.
     """
     curve = curve_for(image.info.get("icc_profile"), 256)
-    image.draft("L", image.size)
-    light, clipped = _coded(_decoded_grey(image), curve)
+    light, clipped = _coded(jpeg_luma(path), curve)
     if float(np.percentile(light[::16, ::16], 99)) > _BRIGHT:
         clipped = max(clipped, _clipped_colour(path))
     return _frame(light, clipped, facts, 8)
-
-
-def _decoded_grey(image: Image.Image) -> NDArray[np.uint8]:
-    """Tones of a grey JPEG that is open but not yet decoded, written straight into an array."""
-    out = np.empty((image.height, image.width), np.uint8)
-    image.im = Image.frombuffer("L", image.size, out, "raw", "L", 0, 1).im
-    image.load()
-    return out
 
 
 def _coded(grey: NDArray[np.uint8], curve: Curve) -> tuple[Light, float]:
@@ -344,7 +339,7 @@ def _exif_of(page: Any) -> dict[int, Any]:
 
 def _deep_tiff(path: Path, facts: FrameFacts, profile: bytes | None) -> Frame:
     with tifffile.TiffFile(path) as tif:
-        array = tif.pages.first.asarray()
+        array = upright_tones(tif.pages.first, tif.pages.first.asarray())
     if array.ndim == 3 and array.shape[0] in (3, 4) and array.shape[2] > 4:
         array = np.moveaxis(array, 0, 2)
     if array.dtype == np.uint8 and array.ndim in (2, 3):
@@ -355,6 +350,14 @@ def _deep_tiff(path: Path, facts: FrameFacts, profile: bytes | None) -> Frame:
         )
     rows = _array_rows(np.asarray(array, np.uint16))
     return _frame(*_luminance_16bit(rows, curve_for(profile, 65536)), facts, 16)
+
+
+def upright_tones(page: Any, tones: NDArray[Any]) -> NDArray[Any]:
+    """Tones whose zero is black, whichever way a TIFF's page stores them (and back again)."""
+    whole = np.issubdtype(tones.dtype, np.unsignedinteger)
+    if page.photometric != _WHITE_IS_ZERO or not whole:
+        return tones
+    return np.asarray(np.iinfo(tones.dtype).max - tones, tones.dtype)
 
 
 def _frame(light: Light, clipped: float, facts: FrameFacts, depth: int) -> Frame:

@@ -25,8 +25,9 @@ def curve_for(profile: bytes | None, levels: int) -> Curve:
     """Tone curve of an embedded profile; sRGB when there is none or it cannot be understood."""
     if profile:
         try:
-            curve = _profile_curve(profile, levels)
-        except (struct.error, ValueError, IndexError):
+            with np.errstate(all="ignore"):
+                curve = _profile_curve(profile, levels)
+        except (struct.error, ValueError, IndexError, ArithmeticError):
             curve = None
         if curve is not None and np.all(np.isfinite(curve)) and curve[-1] > curve[0]:
             return curve

@@ -6,10 +6,12 @@ leaves no half of a picture. An existing file is never replaced.
 
 from __future__ import annotations
 
+import errno
 import os
 import struct
 import zlib
 from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +24,12 @@ from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.core.patching.mending import Mended
 from neatpatch.images.jpeg_blocks import Change, JpegBlocks
 from neatpatch.images.pictures import Picture, Tones
+from neatpatch.images.raster import upright_tones
 
+_NO_LINKS = frozenset(
+    {errno.EPERM, errno.EOPNOTSUPP, errno.ENOTSUP, errno.ENOSYS, errno.EXDEV, errno.EMLINK}
+)
+"""What systems say where a disk knows no hard links, or no more of them."""
 _PNG_START = 8
 _SHOWN: dict[str, list[int]] = {".jpg": [int(cv2.IMWRITE_JPEG_QUALITY), 92], ".png": []}
 _PICTURE_CHUNKS = (b"IHDR", b"IDAT", b"IEND", b"PLTE")
@@ -43,9 +50,42 @@ def write_mended(source: Path, picture: Picture, windows: Sequence[Mended], targ
             stream.write(data)
             stream.flush()
             os.fsync(stream.fileno())
-        os.link(beside, target)
+        publish(beside, target)
     finally:
         beside.unlink(missing_ok=True)
+
+
+def publish(beside: Path, target: Path) -> None:
+    """Give a whole file its name, never in place of another. Raises `FileExistsError`.
+
+    By a hard link; memory cards and travel disks (exFAT, FAT) know none: there the name is claimed
+    by an empty file, which the whole one then replaces.
+    """
+    try:
+        os.link(beside, target)
+    except FileExistsError:
+        raise
+    except OSError as error:
+        if error.errno not in _NO_LINKS:
+            raise
+        with target.open("xb"):
+            """Claimed: whoever comes second meets it."""
+        try:
+            os.replace(beside, target)
+        except OSError:
+            target.unlink(missing_ok=True)
+            raise
+    _sync_folder(target.parent)
+
+
+def _sync_folder(folder: Path) -> None:
+    """So that the name is kept through a power cut, where the disk can be asked for that."""
+    with suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
 
 
 def clear_leftovers(folder: Path) -> None:
@@ -53,6 +93,9 @@ def clear_leftovers(folder: Path) -> None:
     for path in folder.glob(".*.part"):
         writer = path.name.split(".")[-2]
         if writer.isdecimal() and not _runs(int(writer)):
+            claimed = path.with_name(path.name[1:].removesuffix(f".{writer}.part"))
+            if claimed.is_file() and claimed.stat().st_size == 0:
+                claimed.unlink(missing_ok=True)
             path.unlink(missing_ok=True)
 
 
@@ -143,6 +186,7 @@ def _tiff(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
             raise UnusableFrameError(
                 "its TIFF layout cannot be kept. Export it with interleaved colours."
             )
+        tones = upright_tones(page, tones)
         stored = tones.astype(tones.dtype.newbyteorder(tif.byteorder))
         pieces = list(_pieces(page, stored))
         if page.compression == 1:

@@ -14,12 +14,13 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import datetime
 from multiprocessing.connection import Connection
 
 from neatpatch import __version__
 from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
 from neatpatch.core.common.errors import sentence
+from neatpatch.core.common.moments import day_of
 from neatpatch.core.common.records import SpotMap
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.intake import take_in_demo_visit, take_in_shot
@@ -244,7 +245,7 @@ class Runner:
     def _task(self, job: StoredJob) -> object | None:
         if job.kind == "demo":
             pictures = self._library.root / DEMO_PICTURES
-            return DemoTask(date.fromisoformat(job.created_at[:10]), pictures)
+            return DemoTask(day_of(job.created_at), pictures)
         with self._library.database.read() as connection:
             if job.kind == "shoot":
                 return shoot_task(connection, job)
@@ -277,7 +278,7 @@ class Runner:
             job_rows.report(connection, job.id, progress.share, progress.step)
 
     def _take(self, job: StoredJob, message: object) -> None:
-        today = date.fromisoformat(job.created_at[:10])
+        today = day_of(job.created_at)
         if isinstance(message, Mapped) and job.frame_id is not None:
             spot_map = SpotMap.model_validate_json(message.map_json)
             self._keep_map(job.frame_id, spot_map, message.seen)

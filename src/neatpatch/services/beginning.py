@@ -6,6 +6,7 @@ import sqlite3
 from datetime import date
 
 from neatpatch.core.common.errors import ConflictError
+from neatpatch.core.common.moments import day_of
 from neatpatch.core.visit.body import VisitConditions
 from neatpatch.services.existing import existing_body, existing_frame
 from neatpatch.services.witnessing import join_body
@@ -64,7 +65,7 @@ def _days_pass(connection: sqlite3.Connection, body_id: int) -> None:
     (last,) = visit_rows.visits_of(connection, body_id, count=1) or (None,)
     if bench is None or last is None or last.closed_at is None:
         return
-    days = max(_VIRTUAL_DAYS, (date.today() - date.fromisoformat(last.closed_at[:10])).days)
+    days = max(_VIRTUAL_DAYS, (date.today() - day_of(last.closed_at)).days)
     camera, turn = bench.camera, bench.turn + 1
     dust = settle(bench.dust, days, camera.sensor_mm, camera.stack_mm, 1000 * body_id + turn)
     virtual_rows.put_bench_body(connection, body_id, virtual_rows.BenchBody(camera, dust, turn))

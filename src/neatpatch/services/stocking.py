@@ -9,6 +9,7 @@ from datetime import date
 
 from neatpatch.core.common.errors import QuestionError
 from neatpatch.core.common.facts import Step
+from neatpatch.core.common.moments import day_of
 from neatpatch.core.kit.readiness import Habits, Readiness, readiness
 from neatpatch.core.kit.stock import (
     Fit,
@@ -112,7 +113,7 @@ def _taking(connection: sqlite3.Connection, place: Place, done: StepDone) -> Tak
             body_id=place.body_id,
             access=place.body.access,
             short_side_mm=min(place.body.sensor_mm),
-            on=date.fromisoformat(done.at[:10]) if done.at else date.today(),
+            on=day_of(done.at) if done.at else date.today(),
             narrower_ok=place.narrower_ok,
             fluid=done.use.fluid,
         )

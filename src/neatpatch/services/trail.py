@@ -14,6 +14,7 @@ from neatpatch.core.common.errors import ConflictError, NotThereError
 from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import Flag, Given, Number, RowId
 from neatpatch.core.kit.stock import Take
+from neatpatch.core.visit.body import VisitConditions
 from neatpatch.core.visit.trail import StepUse, TrailStep
 from neatpatch.services.cases import Case, change_visit, read_case, recount
 from neatpatch.services.existing import existing_frame, existing_visit, require_open
@@ -182,11 +183,13 @@ def add_step(
     """Log a step, by ``who`` where a paired device says so. One that is barred now needs a reason,
     which is kept with it.
 
-    The same step under the same key is logged once, however often it is sent.
+    The same step under the same key is logged once, however often it is sent; another one under it
+    raises `KeyReusedError`.
     """
+    what = f"{done.step} on visit {visit_id}"
     with library.database.read() as connection:
-        if result_of(connection, key) is not None:
-            existing_visit(connection, visit_id)
+        existing_visit(connection, visit_id)
+        if result_of(connection, key, what) is not None:
             return
 
     def judge(case: Case) -> StepUse:
@@ -198,7 +201,7 @@ def add_step(
         return case.usual_use(done.step, done.use)
 
     def act(connection: sqlite3.Connection, case: Case, use: StepUse) -> None:
-        if first_time(connection, key, f"step of visit {visit_id}"):
+        if first_time(connection, key, what):
             logged = replace(_done(done, done.step, use), who=who)
             entry_id = log_step(connection, _place(case), logged)
             note_result(connection, key, entry_id)
@@ -240,6 +243,13 @@ def _done(given: Correction, step: Step, use: StepUse) -> StepDone:
     )
 
 
+def _damp_or_cold(room: VisitConditions) -> bool:
+    """Whether fluid dries slowly in a room; one that nobody measured is an ordinary one."""
+    cold = room.temperature_c is not None and room.temperature_c < _COLD_C
+    damp = room.humidity_percent is not None and room.humidity_percent > _DAMP_PERCENT
+    return cold or damp
+
+
 def _on_virtual_body(connection: sqlite3.Connection, case: Case, done: NewStep) -> None:
     """Let the dust of a virtual camera feel the step."""
     virtual = virtual_rows.bench_body(connection, case.visit.body_id)
@@ -250,8 +260,7 @@ def _on_virtual_body(connection: sqlite3.Connection, case: Case, done: NewStep) 
         opening=done.use.opening,
         drops=done.use.drops,
         tip_bent=done.use.tip_bent,
-        damp_or_cold=(room.temperature_c or 20) < _COLD_C
-        or (room.humidity_percent or 45) > _DAMP_PERCENT,
+        damp_or_cold=_damp_or_cold(room),
     )
     left = perform(
         virtual.dust, done.step, handling, virtual.camera.sensor_mm, virtual.turn + ODDS_SEED

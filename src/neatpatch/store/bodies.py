@@ -14,7 +14,7 @@ BodyOrder = Literal["name", "next_look", "last_look", "visible", "serial"]
 OnlyBodies = Literal["all", "work", "open", "away"]
 _ONLY: dict[OnlyBodies, str] = {
     "all": "1",
-    "work": "(l.last_relevant > 0 OR l.look_again_on <= date('now') OR l.id IS NULL)",
+    "work": "(l.last_relevant > 0 OR l.look_again_on <= date('now', 'localtime') OR l.id IS NULL)",
     "open": "EXISTS (SELECT 1 FROM visits o WHERE o.body_id = b.id AND o.state = 'open')",
     "away": "l.verdict = 'sent' AND NOT EXISTS (SELECT 1 FROM visits o "
     "WHERE o.body_id = b.id AND o.state = 'open')",

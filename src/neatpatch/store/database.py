@@ -85,17 +85,26 @@ def offer_backup(root: Path) -> str:
     )
 
 
+class WritingConnection(sqlite3.Connection):
+    """A connection within a transaction that may be rolled back: what it reads may never be."""
+
+
 class Database:
     """Short-lived connections to one file; one writer at a time."""
 
     def __init__(self, path: Path) -> None:
         self.path = path
         self._writing = threading.RLock()
+        self._is_writing = False
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:
-        """A connection for reading one state of the data; closed afterwards."""
+        """A connection for reading one state of the data; closed afterwards.
+
+        A write through it raises `sqlite3.OperationalError`: it would be lost without a word.
+        """
         with closing(self._connect()) as connection:
+            connection.execute("PRAGMA query_only = ON")
             connection.execute("BEGIN")
             yield connection
 
@@ -104,9 +113,10 @@ class Database:
         """A transaction: committed at the end, rolled back on any error.
 
         What is not ``lasting`` (how far a job is) may be lost in a power cut, and costs no waiting
-        for the disk; it never comes before what is.
+        for the disk; it never comes before what is. One within another of the same thread would
+        wait for itself: it raises `RuntimeError` at once.
         """
-        with self._writing, closing(self._connect()) as connection:
+        with self._only_one(), closing(self._connect(WritingConnection)) as connection:
             if not lasting:
                 connection.execute("PRAGMA synchronous = NORMAL")
             connection.execute("BEGIN IMMEDIATE")
@@ -117,6 +127,17 @@ class Database:
                 if connection.in_transaction:
                     connection.execute("ROLLBACK")
                 raise
+
+    @contextmanager
+    def _only_one(self) -> Iterator[None]:
+        with self._writing:
+            if self._is_writing:
+                raise RuntimeError("a transaction is begun within another one of this thread")
+            self._is_writing = True
+            try:
+                yield
+            finally:
+                self._is_writing = False
 
     @contextmanager
     def kept_open(self) -> Iterator[None]:
@@ -135,8 +156,10 @@ class Database:
         with self._writing:
             yield
 
-    def _connect(self) -> sqlite3.Connection:
-        connection = sqlite3.connect(self.path, timeout=WAIT_FOR_WRITER_S, isolation_level=None)
+    def _connect(self, kind: type[sqlite3.Connection] = sqlite3.Connection) -> sqlite3.Connection:
+        connection = sqlite3.connect(
+            self.path, timeout=WAIT_FOR_WRITER_S, isolation_level=None, factory=kind
+        )
         connection.row_factory = sqlite3.Row
         connection.execute("PRAGMA foreign_keys = ON")
         connection.execute("PRAGMA synchronous = FULL")

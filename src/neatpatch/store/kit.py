@@ -14,6 +14,7 @@ from typing import Literal
 
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.common.items import thing_words
+from neatpatch.core.common.moments import year_begins
 from neatpatch.core.common.words import speaking
 from neatpatch.core.kit.stock import UNITS, KitEntry, Take, left, unit_price, with_left
 from neatpatch.store.database import day_text, now
@@ -256,17 +257,20 @@ def moves_of(
     ]
 
 
-def spending(connection: sqlite3.Connection, since: str = "", count: int = 100) -> list[Spending]:
+def spending(
+    connection: sqlite3.Connection, since: int | None = None, count: int = 100
+) -> list[Spending]:
     """What each body used up in each year: the newest year first, in it the dearest body first.
 
     ``since``: only from this year on.
     """
     rows = connection.execute(
-        "SELECT body_id, substr(at, 1, 4) AS year, count(DISTINCT visit_id) AS visits, "
+        "SELECT body_id, strftime('%Y', at, 'localtime') AS year, "
+        "count(DISTINCT visit_id) AS visits, "
         "sum(-change * coalesce(unit_price, 0)) AS cost, sum(unit_price IS NULL) AS unpriced "
         "FROM stock_moves WHERE why = 'used' AND at >= ? GROUP BY body_id, year "
         "ORDER BY year DESC, cost DESC LIMIT ?",
-        (since, count),
+        ("" if since is None else year_begins(since), count),
     )
     return [
         Spending(row["body_id"], row["year"], row["visits"], row["cost"], row["unpriced"])

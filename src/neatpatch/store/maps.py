@@ -12,7 +12,7 @@ from typing import TypeVar, cast
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.visit.recognising import Clues
-from neatpatch.store.database import now
+from neatpatch.store.database import WritingConnection, now
 
 _KEPT_PARSED = 144
 """Parsed maps and comparisons kept in memory: 400 spots take about half a megabyte."""
@@ -130,7 +130,7 @@ class MapReader:
         row = connection.execute(
             "SELECT map_json FROM maps WHERE frame_id = ?", (frame_id,)
         ).fetchone()
-        return self._keep(key, SpotMap.model_validate_json(row["map_json"]))
+        return self._keep(key, SpotMap.model_validate_json(row["map_json"]), connection)
 
     def comparison(
         self, connection: sqlite3.Connection, before: tuple[int, int], after: tuple[int, int]
@@ -147,7 +147,7 @@ class MapReader:
         ).fetchone()
         if row is None:
             return None
-        return self._keep(key, Comparison.model_validate_json(row["comparison_json"]))
+        return self._keep(key, Comparison.model_validate_json(row["comparison_json"]), connection)
 
     def remember(
         self, before: tuple[int, int], after: tuple[int, int], comparison: Comparison
@@ -169,7 +169,14 @@ class MapReader:
                 return self._parsed[key]
         return None
 
-    def _keep(self, key: Hashable, value: Parsed) -> Parsed:
+    def _keep(
+        self, key: Hashable, value: Parsed, read_by: sqlite3.Connection | None = None
+    ) -> Parsed:
+        """Keep what was read; not what a transaction reads that may yet be rolled back: its
+        version's number would be given again to something else.
+        """
+        if isinstance(read_by, WritingConnection):
+            return value
         with self._lock:
             self._parsed[key] = value
             while len(self._parsed) > _KEPT_PARSED:

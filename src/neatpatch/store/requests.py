@@ -28,9 +28,13 @@ def first_time(connection: sqlite3.Connection, key: str | None, what: str) -> bo
             "INSERT INTO requests (key, what, at) VALUES (?, ?, ?)", (key, what, now())
         )
         return True
-    if row["what"] != what:
-        raise KeyReusedError("this key was used for another request. Make a new one.")
+    _require_same(row["what"], what)
     return False
+
+
+def _require_same(noted: str, what: str) -> None:
+    if noted != what:
+        raise KeyReusedError("this key was used for another request. Make a new one.")
 
 
 def note_result(connection: sqlite3.Connection, key: str | None, result_id: int) -> None:
@@ -38,10 +42,18 @@ def note_result(connection: sqlite3.Connection, key: str | None, result_id: int)
     connection.execute("UPDATE requests SET result_id = ? WHERE key = ?", (result_id, key))
 
 
-def result_of(connection: sqlite3.Connection, key: str | None) -> int | None:
-    """The row that an earlier request under this key made; None when there is none."""
-    row = connection.execute("SELECT result_id FROM requests WHERE key = ?", (key,)).fetchone()
-    return row["result_id"] if row else None
+def result_of(connection: sqlite3.Connection, key: str | None, what: str) -> int | None:
+    """The row that an earlier request under this key made; None when there is none.
+
+    Raises `KeyReusedError` when the key was used for something else.
+    """
+    row = connection.execute(
+        "SELECT what, result_id FROM requests WHERE key = ?", (key,)
+    ).fetchone()
+    if row is None:
+        return None
+    _require_same(row["what"], what)
+    return None if row["result_id"] is None else int(row["result_id"])
 
 
 def forget_old(connection: sqlite3.Connection) -> None:

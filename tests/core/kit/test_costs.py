@@ -41,9 +41,25 @@ def test_narrow_swabs_cost_a_swab_for_each_lane() -> None:
 def test_a_missing_price_is_named_and_nothing_made_up() -> None:
     kit = [(1, own("wet_swab", width_mm=24, quantity=2))]
     wet = next(c for c in school_costs(kit, 1, BODY, TODAY) if c.school == "wet_swab")
-    assert (wet.cost, wet.missing) == (None, ("wet swab, 24 mm",))
+    assert (wet.cost, wet.missing) == (None, ("wet swab, 24 mm", "fluid"))
     lift = next(c for c in school_costs([], 1, BODY, TODAY) if c.school == "lift")
     assert lift.missing == ("gel stick",)
+
+
+def test_a_tool_without_a_price_is_not_free() -> None:
+    prices = Prices(service_fee=50)
+    found = own_or_service([own("bulb_blower"), own("loupe", pack_price=30)], 2.0, prices)
+    assert found.lasting is None
+    assert found.beats_service_from is None
+    assert all(row.own is None for row in found.rows)
+    assert len(found.unpriced) == 1
+    assert found.unpriced[0] in found.words
+
+
+def test_fluid_that_is_not_in_the_kit_is_missing_and_not_free() -> None:
+    kit = [(1, own("wet_swab", width_mm=24, quantity=10, pack_size=10, pack_price=20))]
+    wet = next(c for c in school_costs(kit, 1, BODY, TODAY) if c.school == "wet_swab")
+    assert (wet.cost, wet.missing) == (None, ("fluid",))
 
 
 def test_break_even_as_found_by_trying() -> None:

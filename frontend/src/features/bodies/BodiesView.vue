@@ -18,7 +18,7 @@ import { useTell } from '@/shared/composables/useTell'
 import BodyForm from './BodyForm.vue'
 import { ACCESS_WORDS, freshBody } from '@/shared/lib/bodies'
 import { VERDICT_WORDS } from '@/shared/lib/steps'
-import { day } from '@/shared/lib/format'
+import { day, dayOf } from '@/shared/lib/format'
 
 const props = defineProps<{ frame: number | null }>()
 const router = useRouter()
@@ -43,7 +43,7 @@ const { value: page, error: away } = useAsk(
 const sort = (event: DataTableSortEvent): void => {
   order.value = (event.sortField as BodyOrder | null) ?? 'name'
 }
-const today = new Date().toISOString().slice(0, 10)
+const today = dayOf(new Date())
 const due = (on: string | null): boolean => on !== null && on <= today
 function openBody(event: { data: BodyView }): void {
   void router.push({ name: 'body', params: { id: event.data.id } })

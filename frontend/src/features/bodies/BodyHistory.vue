@@ -12,7 +12,7 @@ import FailureNote from '@/shared/components/FailureNote.vue'
 import PlotCanvas from '@/shared/components/PlotCanvas.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useTell } from '@/shared/composables/useTell'
-import { count, day } from '@/shared/lib/format'
+import { count, day, dayOf } from '@/shared/lib/format'
 import { historyPlot, type PlotColours } from '@/shared/lib/plots'
 import DensityMap from './DensityMap.vue'
 import FrameByFrame from './FrameByFrame.vue'
@@ -21,7 +21,7 @@ import { chanceWords, exposureWords, placeWords, rateWords } from './outlook'
 /** A camera's counts over time, where dust settles, how fast it comes, when to look again. */
 const props = defineProps<{ bodyId: number }>()
 const client = useQueryClient()
-const today = new Date().toISOString().slice(0, 10)
+const today = dayOf(new Date())
 const router = useRouter()
 const { value: history, error: away } = useAsk(() => queries.history(props.bodyId))
 const { value: outlook, error: outlookAway } = useAsk(() => queries.outlook(props.bodyId))

@@ -169,8 +169,9 @@ async function keep(): Promise<void> {
           </Column>
         </DataTable>
         <p class="soft">
-          The first year holds what lasts ({{ money(costs.against.lasting, currency) }}); later years only
-          what is used up. The lowest is marked.
+          The first year holds what lasts ({{
+            costs.against.lasting === null ? 'not all priced' : money(costs.against.lasting, currency)
+          }}); later years only what is used up. The lowest is marked.
         </p>
       </section>
       <div class="right">

@@ -7,8 +7,8 @@ import BackLink from '@/shared/components/BackLink.vue'
 import ChoiceBar from '@/shared/components/ChoiceBar.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
-import { day } from '@/shared/lib/format'
-import { dayOf, entriesOn, KIND_ICONS, KIND_NAMES, monthDays, WEEKDAYS } from './calendar'
+import { day, dayOf } from '@/shared/lib/format'
+import { entriesOn, KIND_ICONS, KIND_NAMES, monthDays, WEEKDAYS } from './calendar'
 
 /** Looks, jobs, services and best-before dates: a month, or a list of what is ahead. */
 const today = dayOf(new Date())

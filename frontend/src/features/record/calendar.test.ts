@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest'
-import { dayOf, entriesOn, monthDays, type Entry } from './calendar'
+import { dayOf } from '@/shared/lib/format'
+import { entriesOn, monthDays, type Entry } from './calendar'
 
 test('a month is whole weeks from Monday on', () => {
   const days = monthDays('2026-11')

@@ -1,3 +1,4 @@
+import { dayOf } from '@/shared/lib/format'
 /** Days of a month, and what stands on each. */
 import type { Schemas } from '@/api/client'
 
@@ -15,12 +16,6 @@ export const KIND_ICONS: Record<Entry['kind'], string> = {
   job: 'pi-calendar',
   away: 'pi-truck',
   best_before: 'pi-hourglass',
-}
-
-/** A date as 2026-11-27, in the time of this machine. */
-export function dayOf(date: Date): string {
-  const two = (n: number): string => String(n).padStart(2, '0')
-  return `${date.getFullYear()}-${two(date.getMonth() + 1)}-${two(date.getDate())}`
 }
 
 /** Whole weeks, from Monday on, that hold a month such as 2026-11. */

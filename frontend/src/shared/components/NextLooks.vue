@@ -3,12 +3,12 @@ import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
-import { day } from '@/shared/lib/format'
+import { day, dayOf } from '@/shared/lib/format'
 
 /** Cameras whose last visit said when to look again, the soonest first. */
 const { value } = useAsk(queries.looks)
 const FEW = 6
-const today = new Date().toISOString().slice(0, 10)
+const today = dayOf(new Date())
 const looks = computed(() => (value.value ?? []).slice(0, FEW))
 const more = computed(() => Math.max(0, (value.value?.length ?? 0) - FEW))
 </script>

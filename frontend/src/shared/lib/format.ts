@@ -29,12 +29,21 @@ export function exposure(seconds: number | null): string {
   return seconds < 0.4 ? `1/${Math.round(1 / seconds)} s` : `${Number(seconds.toPrecision(2))} s`
 }
 
+/** A day alone; scripts would take it for midnight in Greenwich, which is the day before further west. */
+const ONE_DAY = /^\d{4}-\d{2}-\d{2}$/
+
 /** 2026-09-14T10:00:00 as 14 Sep 2026. */
 export function day(iso: string | null): string {
   if (!iso) return 'date unknown'
-  const date = new Date(iso)
+  const date = new Date(ONE_DAY.test(iso) ? `${iso}T00:00` : iso)
   if (Number.isNaN(date.getTime())) return 'date unknown'
   return date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
+}
+
+/** A date as 2026-11-27, in the time of this machine. */
+export function dayOf(date: Date): string {
+  const two = (n: number): string => String(n).padStart(2, '0')
+  return `${date.getFullYear()}-${two(date.getMonth() + 1)}-${two(date.getDate())}`
 }
 
 /** The text with its first letter large. */

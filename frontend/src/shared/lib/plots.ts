@@ -179,7 +179,7 @@ export function costsPlot(against: Costs['against'], c: PlotColours): Config {
         ),
         line(
           'Own kit, later years',
-          against.rows.map((r) => (r.own == null ? null : r.own - against.lasting)),
+          against.rows.map((r) => (r.own == null ? null : r.own - (against.lasting ?? 0))),
           { ...own, borderDash: [5, 4], pointStyle: 'circle' },
         ),
         line(

@@ -68,7 +68,7 @@ def log_exposure(
         raise BadArgumentError("This day is still to come. Log it when it has been.")
     with library.database.write() as connection:
         existing_body(connection, body_id)
-        if first_time(connection, key, "exposure"):
+        if first_time(connection, key, f"exposure of camera {body_id}"):
             exposure_rows.add_exposure(connection, body_id, day, given.kind, given.place)
     return outlook(body_id, library)
 

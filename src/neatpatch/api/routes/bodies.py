@@ -138,7 +138,7 @@ def bodies(
 def add_body(body: Body, library: LibraryDep, key: RequestKey = None) -> BodyDetail:
     """Add a body."""
     with library.database.write() as connection:
-        body_id = result_of(connection, key)
+        body_id = result_of(connection, key, "body")
         if first_time(connection, key, "body") or body_id is None:
             _require_free_name(connection, body)
             body_id = body_rows.add_body(connection, body)

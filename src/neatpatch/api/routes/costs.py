@@ -65,7 +65,7 @@ def costs(
         entered = get_record(connection, PRICES, Prices)
         prices_version = version_of(connection, PRICES)
         stock = kit_now(connection)
-        spent = kit_rows.spending(connection, "" if earlier else str(date.today().year - 1))
+        spent = kit_rows.spending(connection, None if earlier else date.today().year - 1)
         names = name_of(connection)
         body = existing_body(connection, body_id) if body_id is not None else None
         order = usual_schools(connection).contact_order or ("lift",)

@@ -184,8 +184,9 @@ def shoot(
         require_open(stored)
         if virtual_rows.bench_body(connection, stored.body_id) is None:
             raise ConflictError("This is a real camera. Shoot with it and drop the frame here.")
-        job_id = result_of(connection, key)
-        if first_time(connection, key, f"shot of visit {visit_id}") or job_id is None:
+        what = f"shot of visit {visit_id}"
+        job_id = result_of(connection, key, what)
+        if first_time(connection, key, what) or job_id is None:
             job_id = job_rows.add_job(
                 connection,
                 NewJob(

@@ -70,11 +70,14 @@ class YearRow(Record):
 
 
 class OwnOrService(Record):
-    """``lasting``: price of what lasts. Break-even: from so many cleans a year the own kit is
+    """``lasting``: price of what lasts; None while a tool has no price, named in ``unpriced``.
+
+    Break-even: from so many cleans a year the own kit is
     cheaper in its first year; None when never, or when a price is missing.
     """
 
-    lasting: float
+    lasting: float | None
+    unpriced: tuple[str, ...] = ()
     a_clean: float | None
     rows: tuple[YearRow, ...]
     beats_service_from: int | None
@@ -111,10 +114,8 @@ def _school_cost(
     if school == "lift":
         wanted.append(("gel_stick", presses))
     if "wet" in school:
-        fluid = best("fluid")
-        if fluid is not None:
-            drops = drops_for("swab").usual * _lanes(best("wet_swab"), short_mm)
-            wanted.append(("fluid", drops * DROP_ML))
+        drops = drops_for("swab").usual * _lanes(best("wet_swab"), short_mm)
+        wanted.append(("fluid", drops * DROP_ML))
     pieces, missing, total = [], [], 0.0
     for name, amount in wanted:
         owned = best(name)
@@ -147,11 +148,14 @@ def _unit_words(name: Item) -> str:
 
 def own_or_service(kit: Sequence[KitEntry], a_clean: float | None, prices: Prices) -> OwnOrService:
     """An own kit against the fee of a service and against a membership, over a year's cleans."""
-    lasting = sum(o.pack_price or 0.0 for o in kit if o.item.item not in (*UNITS, *_NOT_FOR_IT))
+    tools = [o for o in kit if o.item.item not in (*UNITS, *_NOT_FOR_IT)]
+    prices_of_tools = [o.pack_price for o in tools if o.pack_price is not None]
+    unpriced = tuple(thing_words(o.item) for o in tools if o.pack_price is None)
+    lasting = None if unpriced else sum(prices_of_tools)
     fee = None if prices.service_fee is None else prices.service_fee + (prices.postage or 0.0)
 
     def own(n: int) -> float | None:
-        return None if a_clean is None else round(lasting + n * a_clean, 2)
+        return None if a_clean is None or lasting is None else round(lasting + n * a_clean, 2)
 
     def service(n: int) -> float | None:
         return None if fee is None else round(n * fee, 2)
@@ -168,7 +172,8 @@ def own_or_service(kit: Sequence[KitEntry], a_clean: float | None, prices: Price
 
     from_service, from_membership = _first_below(own, service), _first_below(own, membership)
     return OwnOrService(
-        lasting=round(lasting, 2),
+        lasting=None if lasting is None else round(lasting, 2),
+        unpriced=unpriced,
         a_clean=a_clean,
         rows=tuple(
             YearRow(cleans=n, own=own(n), service=service(n), membership=membership(n))
@@ -176,7 +181,7 @@ def own_or_service(kit: Sequence[KitEntry], a_clean: float | None, prices: Price
         ),
         beats_service_from=from_service,
         beats_membership_from=from_membership,
-        words=_words(a_clean, prices, from_service, from_membership),
+        words=_words(a_clean, unpriced, prices, (from_service, from_membership)),
     )
 
 
@@ -191,8 +196,14 @@ def _first_below(
 
 
 def _words(
-    a_clean: float | None, prices: Prices, from_service: int | None, from_membership: int | None
+    a_clean: float | None,
+    unpriced: Sequence[str],
+    prices: Prices,
+    pays_from: tuple[int | None, int | None],
 ) -> str:
+    from_service, from_membership = pays_from
+    if unpriced:
+        return f"Enter in the kit what it cost: {', '.join(unpriced)}. Then the two are compared."
     if a_clean is None:
         return "Enter what a pack costs and holds in the kit, and own cleaning can be calculated."
     if prices.service_fee is None and prices.membership_fee is None:

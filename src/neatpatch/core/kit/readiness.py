@@ -19,6 +19,7 @@ from pydantic import Field
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.facts import Access, Schools, ServiceFacts
+from neatpatch.core.common.moments import day_of
 from neatpatch.core.common.records import Day, Given, Record, RowId, Whole
 from neatpatch.core.common.words import counted
 from neatpatch.core.kit.stock import KitEntry
@@ -183,7 +184,7 @@ def _body_words(
         left_over = f": {_visible(b.relevant)}" if b.relevant else ""
         return "busy", f"A visit is open{left_over}. Finish it first."
     window = start - timedelta(days=LOOKED_DAYS)
-    looked = date.fromisoformat(b.last_look_on[:10]) if b.last_look_on else None
+    looked = day_of(b.last_look_on) if b.last_look_on else None
     if looked is not None and looked >= window:
         if b.relevant:
             return "clean", f"Looked at on {day_words(looked)}: {_visible(b.relevant)}."

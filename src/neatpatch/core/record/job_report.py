@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
-
+from neatpatch.core.common.moments import day_of
 from neatpatch.core.common.records import Record
 from neatpatch.core.common.words import counted, day_words
 from neatpatch.core.kit.readiness import BodyNow, BodyReady, JobReady, JobState
@@ -73,7 +72,7 @@ def _amount(line: KitReady) -> str:
 def _line(ready: BodyReady, now: BodyNow | None) -> BodyLine:
     looked, visible = "never", ""
     if now is not None and now.last_look_on:
-        looked = day_words(date.fromisoformat(now.last_look_on[:10]))
+        looked = day_words(day_of(now.last_look_on))
         visible = "" if now.relevant is None else str(now.relevant or "none")
     return BodyLine(
         name=ready.name,

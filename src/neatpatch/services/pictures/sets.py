@@ -5,13 +5,13 @@ from __future__ import annotations
 import json
 import shutil
 import sqlite3
-from datetime import date
 from pathlib import Path
 from typing import Literal
 
 from pydantic import Field
 
 from neatpatch.core.common.errors import BadArgumentError, ConflictError, NotThereError
+from neatpatch.core.common.moments import day_of
 from neatpatch.core.common.records import Given, Record, RowId, SpotMap
 from neatpatch.core.common.words import counted
 from neatpatch.core.history.as_map import as_map
@@ -281,7 +281,7 @@ def _map_words(spot_map: SpotMap | None, of: PictureSet) -> str:
         return f"marks found in everyday pictures, {spots}"
     if not taken:
         return f"test frame, {spots}"
-    day = date.fromisoformat(taken[:10])
+    day = day_of(taken)
     return f"test frame of {day_words(day)} {day.year}, {spots}"
 
 

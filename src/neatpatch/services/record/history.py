@@ -8,6 +8,7 @@ from datetime import date, timedelta
 from pydantic import BaseModel
 
 from neatpatch.core.common.decisions import SWABS
+from neatpatch.core.common.moments import day_of
 from neatpatch.core.history.places import PlaceDust, place_dust, weighed
 from neatpatch.core.history.rates import (
     ArrivalRates,
@@ -168,7 +169,7 @@ def _forecast_from_last(
     last = last_counted_of(connection, body_id)
     if not intervals or last is None or last.last_relevant is None:
         return None
-    looked = date.fromisoformat((last.closed_at or last.opened_at)[:10])
+    looked = day_of(last.closed_at or last.opened_at)
     return _forecast(connection, belief, intervals, body_id, last.last_relevant, looked)
 
 

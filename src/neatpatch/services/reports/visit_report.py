@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass
-from datetime import UTC, date, datetime
+from datetime import UTC, datetime
 
+from neatpatch.core.common.moments import day_of, local_time
 from neatpatch.core.common.words import counted, day_words, lengths
 from neatpatch.core.maps.comparing import compare
 from neatpatch.core.maps.comparison import Comparison, without
@@ -151,7 +152,7 @@ def _facts(case: Case) -> tuple[tuple[str, str], ...]:
 
 
 def _day(moment: str) -> str:
-    return day_words(date.fromisoformat(moment[:10]))
+    return day_words(day_of(moment))
 
 
 def _taken(judged: _Judged) -> str:
@@ -187,7 +188,7 @@ def _steps(case: Case) -> list[tuple[TrailStep, str, str]]:
 
 
 def _clock(moment: str) -> str:
-    return f"{_day(moment)}, {moment[11:16]}"
+    return f"{_day(moment)}, {local_time(moment):%H:%M}"
 
 
 def _next_look(case: Case) -> str:

@@ -231,8 +231,6 @@ class Door:
 _UNSHOWN = frozenset(
     "\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\ufeff"
 )
-    "\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\ufeff"
-)
 """Marks that turn the direction of what stands beside them, or show nothing at all."""
 
 

@@ -8,6 +8,8 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date
 
+from neatpatch.core.common.moments import day_of
+
 
 @dataclass(frozen=True)
 class Sent:
@@ -24,15 +26,15 @@ def sent(connection: sqlite3.Connection) -> list[Sent]:
     rows = connection.execute(
         "SELECT v.id, b.name, v.closed_at, coalesce((SELECT min(w.opened_at) FROM visits w "
         "WHERE w.body_id = v.body_id AND w.opened_at > v.closed_at), CASE WHEN b.serviced_on > "
-        "substr(v.closed_at, 1, 10) THEN b.serviced_on END) AS back FROM visits v "
+        "date(v.closed_at, 'localtime') THEN b.serviced_on END) AS back FROM visits v "
         "JOIN bodies b ON b.id = v.body_id WHERE v.verdict = 'sent' ORDER BY v.closed_at DESC"
     )
     return [
         Sent(
             row["id"],
             row["name"],
-            date.fromisoformat(row["closed_at"][:10]),
-            date.fromisoformat(row["back"][:10]) if row["back"] else None,
+            day_of(row["closed_at"]),
+            day_of(row["back"]) if row["back"] else None,
         )
         for row in rows
     ]

@@ -119,7 +119,8 @@ def all_retests(connection: sqlite3.Connection) -> list[Retest]:
 
 
 _BETWEEN = """
-SELECT v.body_id, substr(r.since, 1, 10) AS since, substr(v.opened_at, 1, 10) AS until, r.came
+SELECT v.body_id, date(r.since, 'localtime') AS since,
+    date(v.opened_at, 'localtime') AS until, r.came
 FROM recorded r JOIN visits v ON v.id = r.visit_id
 WHERE r.came IS NOT NULL AND r.since IS NOT NULL
 """
