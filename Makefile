@@ -19,7 +19,7 @@ demo: $(STAMP) $(PAGE) ## Set everything up and serve the page with the demo arc
 dev: $(STAMP) $(NODE_STAMP) ## Serve the API, and the page with live reload, on demo data
 	@trap 'kill 0' EXIT; $(BIN)/neatpatch demo --port $(PORT) & cd frontend && npm run dev
 
-test: $(STAMP) $(PAGE) chromium ## Set everything up and run all tests
+test: $(STAMP) $(PAGE) chromium disks ## Set everything up and run all tests
 	cd frontend && npm run --silent test
 	@$(BIN)/python -m compileall -q src bench
 	$(BIN)/python -m pytest
@@ -68,7 +68,14 @@ wheel: $(STAMP) $(PAGE) ## Build a wheel with the page inside, to install where 
 clean: ## Remove everything that can be made again
 	rm -rf $(VENV) frontend/node_modules src/neatpatch/api/page
 
-.PHONY: chromium
+.PHONY: chromium disks
+disks:
+	@command -v mount.exfat-fuse >/dev/null && command -v mkfs.exfat >/dev/null || { \
+	  echo "Installing tools for a disk like a memory card from Debian's packages"; \
+	  SUDO=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
+	  $$SUDO apt-get update -qq && $$SUDO apt-get install -y -qq --no-install-recommends \
+	    exfat-fuse exfatprogs; }
+
 chromium:
 	@command -v chromium >/dev/null || { \
 	  echo "Installing chromium from Debian's packages"; \

@@ -5,15 +5,18 @@ import io
 import json
 import time
 import xml.etree.ElementTree as ET
+from collections.abc import Iterator
 from pathlib import Path
 
+import httpx
 import pytest
 from fastapi.testclient import TestClient
 
 from neatpatch import __version__
 from neatpatch.api.app import create_app
+from neatpatch.services.following import Following
 from neatpatch.store.datafolder import Library
-from tests.served import assert_problem, options_for, upload, wait
+from tests.served import assert_problem, options_for, served, upload, wait
 
 
 def added(client: TestClient, path: Path) -> int:
@@ -151,13 +154,43 @@ def running(client: TestClient, job_id: int) -> None:
 
 def test_progress_comes_as_events(client: TestClient, small_jpeg: Path) -> None:
     job_id = upload(client, small_jpeg).json()["job"]["id"]
-    with client.stream("GET", f"/api/jobs/{job_id}/events") as response:
-        assert response.headers["content-type"].startswith("text/event-stream")
-        lines = [line for line in response.iter_lines() if line.startswith("data:")]
-    told = [json.loads(line[5:]) for line in lines]
-    assert told[-1]["state"] == "done"
-    shares = [t["progress"] for t in told]
+    following = Following(client.app.state.data)  # type: ignore[attr-defined]
+    told = following.changed_jobs()
+    while not told or told[-1].state != "done":
+        told += following.changed_jobs()
+    assert {t.id for t in told} == {job_id}
+    shares = [t.progress for t in told]
     assert shares == sorted(shares)
+    assert following.changed_jobs() == []
+
+
+def test_the_stream_of_a_page_tells_of_jobs_and_of_its_visit(
+    tmp_path: Path, page: Path, small_jpeg: Path
+) -> None:
+    app = create_app(Library(tmp_path / "data"), options_for(page))
+    with served(app) as url, httpx.Client(base_url=url, timeout=None) as client:
+        body = {"name": "Judge", "sensor_mm": [23.5, 15.6], "access": "mirrorless"}
+        body_id = client.post("/api/bodies", json=body).json()["id"]
+        visit = client.post("/api/visits", json={"body_id": body_id}).json()["id"]
+        with client.stream("GET", f"/api/events?visit={visit}") as response:
+            assert response.headers["content-type"].startswith("text/event-stream")
+            lines = response.iter_lines()
+            assert '"version":' in after(lines, "event: visit")
+            httpx.post(f"{url}/api/frames?visit={visit}", content=small_jpeg.read_bytes())
+            assert f'"id":{visit}' in after(lines, "event: visit").replace(" ", "")
+            while '"done"' not in after(lines, "event: job"):
+                """Measured in its time."""
+
+
+def after(lines: Iterator[str], name: str) -> str:
+    """The data of the next event of a name."""
+    found = ""
+    for line in lines:
+        if line.startswith("event:"):
+            found = line
+        elif line.startswith("data:") and found == name:
+            return line
+    raise AssertionError(f"the stream ended before {name}")
 
 
 def test_what_was_acknowledged_survives_a_restart(

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import socket
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
 import httpx
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from PIL import Image
 
 from neatpatch.api.app import create_app
 from neatpatch.api.common import connections
@@ -139,15 +142,27 @@ def test_percent_and_underscore_are_letters_like_others(client: TestClient) -> N
     assert found("PLAIN") == ["Plain"]
 
 
-@pytest.mark.parametrize("path", ["/api/jobs/99/events", "/api/visits/99/events"])
-def test_events_of_what_is_not_there_are_not_there(client: TestClient, path: str) -> None:
-    assert_problem(client.get(path), 404, "no such")
+def test_events_of_what_is_not_there_are_not_there(client: TestClient) -> None:
+    assert_problem(client.get("/api/events?visit=99"), 404, "no such")
 
 
-def test_one_stream_too_many_is_refused(client: TestClient, small_jpeg: Path) -> None:
-    job_id = upload(client, small_jpeg).json()["job"]["id"]
+def test_one_stream_too_many_is_refused(client: TestClient) -> None:
     client.app.state.streams = Streams(lambda: False, most=0)  # type: ignore[attr-defined]
-    assert_problem(client.get(f"/api/jobs/{job_id}/events"), 503, "Close some")
+    assert_problem(client.get("/api/events"), 503, "Close some")
+
+
+@pytest.mark.parametrize("room", ["", "/trial"])
+def test_files_larger_than_other_requests_are_taken_in(client: TestClient, room: str) -> None:
+    out = BytesIO()
+    tones = np.random.default_rng(0).integers(0, 255, (1200, 1600, 3)).astype(np.uint8)
+    Image.fromarray(tones).save(out, "JPEG", quality=95)
+    picture = out.getvalue()
+    assert len(picture) > 1_000_000
+    key = client.post(f"{room}/api/picture-sets/uploads").json()["key"]
+    for path in ("frames?name=a.jpg", f"picture-sets/uploads/{key}/files?name=a.jpg"):
+        sent = client.post(f"{room}/api/{path}", content=picture)
+        assert sent.status_code in (201, 204), sent.text
+    assert_problem(client.post(f"{room}/api/picture-sets", content=picture), 413, "Send less")
 
 
 def test_a_large_request_is_refused_however_it_is_sent(client: TestClient) -> None:

@@ -1137,27 +1137,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/visits/{visit_id}/events": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Events
-         * @description The visit's version whenever it changes, and that of the hands' place in it, so that all
-         *     pages stay in step.
-         */
-        get: operations["events_api_visits__visit_id__events_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/visits/{visit_id}/frames": {
         parameters: {
             query?: never;
@@ -2101,7 +2080,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/events": {
+    "/api/events": {
         parameters: {
             query?: never;
             header?: never;
@@ -2109,10 +2088,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Job Events
-         * @description Progress as Server-Sent Events named ``job``, ending with the job's last state.
+         * Events
+         * @description All long work as Server-Sent Events named ``job``.
+         *
+         *     Of the open ``visit`` its version, and that of the hands' place in it, as ``visit`` and
+         *     ``hands``, so that all pages stay in step.
          */
-        get: operations["job_events_api_jobs__job_id__events_get"];
+        get: operations["events_api_events_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9024,38 +9006,6 @@ export interface operations {
             503: components["responses"]["Problem503"];
         };
     };
-    events_api_visits__visit_id__events_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                visit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": unknown;
-                };
-            };
-            400: components["responses"]["Problem400"];
-            403: components["responses"]["Problem403"];
-            404: components["responses"]["Problem404"];
-            408: components["responses"]["Problem408"];
-            409: components["responses"]["Problem409"];
-            413: components["responses"]["Problem413"];
-            415: components["responses"]["Problem415"];
-            422: components["responses"]["Problem422"];
-            500: components["responses"]["Problem500"];
-            503: components["responses"]["Problem503"];
-        };
-    };
     add_existing_api_visits__visit_id__frames_post: {
         parameters: {
             query?: never;
@@ -10868,13 +10818,13 @@ export interface operations {
             503: components["responses"]["Problem503"];
         };
     };
-    job_events_api_jobs__job_id__events_get: {
+    events_api_events_get: {
         parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
+            query?: {
+                visit?: number | null;
             };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

@@ -8,6 +8,7 @@ import { useFileDrop } from '@/shared/composables/useFileDrop'
 import { ROLE_WORDS, useMe } from '@/shared/composables/useMe'
 import { useTheme } from '@/shared/composables/useTheme'
 import { inTrial } from '@/api/root'
+import { interrupted } from '@/shared/lib/stream'
 import TrialRibbon from './TrialRibbon.vue'
 import UploadTray from './UploadTray.vue'
 
@@ -52,6 +53,12 @@ watch(
   },
 )
 const intake = provideIntake()
+/** Said only when it lasts: a short break mends itself unseen. */
+const cutOff = ref(false)
+watch(interrupted, (is, _was, onCleanup) => {
+  const later = setTimeout(() => (cutOff.value = is), is ? 1500 : 0)
+  onCleanup(() => clearTimeout(later))
+})
 const { over } = useFileDrop(intake.take)
 const dropWords = computed(() => {
   if (route.name === 'pictures') return 'Drop a folder of pictures to patch or search'
@@ -102,6 +109,10 @@ const dropWords = computed(() => {
         @click="toggle"
       />
     </header>
+    <p v-if="cutOff" class="cut" role="status">
+      <i class="pi pi-exclamation-triangle" aria-hidden="true" /> The connection to Neat Patch is interrupted.
+      What you see may be old; it is tried again.
+    </p>
     <main id="content" tabindex="-1"><RouterView /></main>
     <div v-if="over" class="drop" aria-hidden="true">
       <span>{{ dropWords }}</span>
@@ -118,6 +129,19 @@ const dropWords = computed(() => {
   grid-template-columns: minmax(0, 1fr);
   grid-template-rows: auto minmax(0, 1fr);
   height: 100%;
+}
+.cut {
+  position: fixed;
+  left: 50%;
+  bottom: var(--space-3);
+  z-index: 25;
+  transform: translateX(-50%);
+  max-width: calc(100vw - 2 * var(--space-3));
+  padding: var(--space-2) var(--space-3);
+  color: var(--warn);
+  background: var(--warn-wash);
+  border: 1px solid var(--warn);
+  border-radius: 5px;
 }
 .skip {
   position: absolute;

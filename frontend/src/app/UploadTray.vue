@@ -1,14 +1,22 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import UploadRow from '@/shared/components/UploadRow.vue'
 import { placeOf, useIntake } from '@/shared/composables/useIntake'
+import { count } from '@/shared/lib/format'
 
 const { uploads, landed, dismiss, seen } = useIntake()
+const queueWords = computed(() => {
+  const waiting = uploads.value.filter((u) => u.state === 'waiting').length
+  const words = count(uploads.value.length, 'frame') + ' coming in'
+  return waiting ? `${words}, ${waiting} waiting to be sent` : words
+})
 </script>
 
 <template>
   <section v-if="uploads.length || landed.length" class="tray" aria-label="Frames coming in">
+    <h2 v-if="uploads.length > 2">{{ queueWords }}</h2>
     <ul aria-live="polite">
       <UploadRow v-for="u in uploads" :key="u.key" :upload="u" @dismiss="dismiss(u.key)" />
       <li v-for="l in landed" :key="l.frameId" class="landed">
@@ -45,6 +53,15 @@ const { uploads, landed, dismiss, seen } = useIntake()
   border: 1px solid var(--line);
   border-radius: 6px;
   box-shadow: 0 3px 14px color-mix(in srgb, var(--shade) 25%, transparent);
+}
+h2 {
+  position: sticky;
+  top: 0;
+  z-index: 1;
+  padding: var(--space-2) 0.9rem;
+  font-size: var(--text-body, 1rem);
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
 }
 ul {
   display: grid;

@@ -8,6 +8,7 @@ import { useHands } from '@/features/hands/useHands'
 import { useMount } from '@/shared/composables/useMount'
 import { useOpenVisits } from '@/features/frames/useOpenVisits'
 import { useUploads } from '@/shared/composables/useUploads'
+import { interrupted } from '@/shared/lib/stream'
 import { useVisit } from '@/features/visit/useVisit'
 
 /** Run a composable inside a component, so that it is cleaned up with it. */
@@ -27,7 +28,11 @@ function within<T>(use: () => T): { result: T; end: () => void } {
 
 class Stream {
   static all: Stream[] = []
+  static readonly CLOSED = 2
   closed = false
+  readyState = 0
+  onopen: (() => void) | null = null
+  onerror: (() => void) | null = null
   private heard = new Map<string, (event: { data: string }) => void>()
   constructor(readonly url: string) {
     Stream.all.push(this)
@@ -39,7 +44,7 @@ class Stream {
     this.closed = true
   }
   /** An event of the stream's own kind, or of another. */
-  say(data: unknown, name = this.url.includes('/jobs/') ? 'job' : 'visit'): void {
+  say(data: unknown, name = this.url.includes('visit=') ? 'visit' : 'job'): void {
     this.heard.get(name)?.({ data: JSON.stringify(data) })
   }
 }
@@ -220,6 +225,64 @@ describe('useUploads', () => {
     expect(Sent.all[0]?.aborted).toBe(false)
     expect(Stream.all).toEqual([])
     expect(ready).not.toHaveBeenCalled()
+  })
+  it('sends two at a time in their order, the others wait and can be taken back', () => {
+    Sent.all = []
+    vi.stubGlobal('XMLHttpRequest', Sent)
+    const { result, end } = within(() => useUploads(vi.fn()))
+    result.add([1, 2, 3, 4, 5].map((n) => new File(['x'], `${n}.jpg`)))
+    const states = () => result.uploads.value.map((u) => `${u.name} ${u.state}`)
+    expect(Sent.all.length).toBe(2)
+    expect(states()).toEqual([
+      '1.jpg sending',
+      '2.jpg sending',
+      '3.jpg waiting',
+      '4.jpg waiting',
+      '5.jpg waiting',
+    ])
+    result.uploads.value[2]?.cancel()
+    expect(states()).not.toContain('3.jpg waiting')
+    Sent.all[0]?.answer({ ...accepted(true), job: null })
+    expect(Sent.all.length).toBe(3)
+    expect(states()).toEqual(['2.jpg sending', '4.jpg sending', '5.jpg waiting'])
+    result.uploads.value[0]?.cancel()
+    expect(Sent.all[1]?.aborted).toBe(true)
+    expect(states()).toEqual(['4.jpg sending', '5.jpg sending'])
+    end()
+  })
+  it('follows a dozen frames by one stream', () => {
+    Sent.all = []
+    vi.stubGlobal('XMLHttpRequest', Sent)
+    const ready = vi.fn()
+    const { result, end } = within(() => useUploads(ready))
+    result.add(Array.from({ length: 12 }, (_, n) => new File(['x'], `${n}.jpg`)))
+    for (let n = 0; n < 12; n++)
+      Sent.all[n]?.answer({ frame: { id: n }, new: true, job: { id: 100 + n, state: 'queued' } })
+    expect(Stream.all.length).toBe(1)
+    for (let n = 0; n < 12; n++)
+      Stream.all[0]?.say({ id: 100 + n, state: 'done', step: 'done', progress: 1, mapped: true })
+    expect(ready).toHaveBeenCalledTimes(12)
+    expect(result.uploads.value).toEqual([])
+    expect(Stream.all[0]?.closed).toBe(true)
+    end()
+  })
+  it('asks again after a break, and for what ended meanwhile', async () => {
+    vi.useFakeTimers()
+    answering([200, { id: 5, state: 'done', step: 'done', progress: 1, mapped: true }])
+    const { ready, end } = started()
+    const first = Stream.all[0]
+    if (!first) throw new Error('no stream')
+    first.readyState = 2
+    first.onerror?.()
+    expect(interrupted.value).toBe(true)
+    vi.advanceTimersByTime(2500)
+    expect(Stream.all.length).toBe(2)
+    Stream.all[1]?.onopen?.()
+    expect(interrupted.value).toBe(false)
+    vi.useRealTimers()
+    await flushPromises()
+    expect(ready).toHaveBeenCalledWith(9, true, {})
+    end()
   })
   it('keeps a frame that could not be measured, to be tried again', async () => {
     const calls = answering([200, { id: 6, state: 'queued' }])

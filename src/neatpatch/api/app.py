@@ -31,11 +31,11 @@ from neatpatch.core.common.records import plain_text
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits
 from neatpatch.jobs.pictures import PictureRunner
 from neatpatch.jobs.runner import DEMO_MADE, Runner, RunnerOptions
-from neatpatch.services.folders import Folders
 from neatpatch.services.intake import STALLED_S
 from neatpatch.services.record.bookkeeping import Bookkeeper
 from neatpatch.services.safety.chores import Chores
 from neatpatch.services.safety.keeping import Keeper
+from neatpatch.services.watched.folders import Folders
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import NewJob

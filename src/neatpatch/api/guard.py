@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from urllib.parse import SplitResult, urlsplit
 
 from starlette.datastructures import Headers
@@ -14,7 +15,9 @@ from neatpatch.core.common.words import speaking
 
 _LOCAL = frozenset({"localhost", "127.0.0.1", "::1"})
 MOST_JSON_BYTES = 1_000_000
-_UPLOADS = "/api/frames"
+_UPLOADS = re.compile(r"(/trial)?/api/(frames|picture-sets/uploads/[0-9a-f]{16}/files)")
+"""Files, streamed to disk within limits of their own; the room of a practised clean takes them too.
+"""
 
 
 class OriginGuard:
@@ -69,6 +72,10 @@ class ReadersUnits:
             await self._app(scope, receive, send)
 
 
+def _is_upload(scope: Scope) -> bool:
+    return scope["method"] == "POST" and _UPLOADS.fullmatch(scope["path"]) is not None
+
+
 class BodyLimit:
     """Refuses bodies over a megabyte, but for frames, which have limits of their own."""
 
@@ -77,8 +84,7 @@ class BodyLimit:
         self._said = f"The request holds more than {most_bytes / 1e6:g} MB. Send less at once."
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        upload = scope["type"] == "http" and scope["method"] == "POST" and scope["path"] == _UPLOADS
-        if scope["type"] != "http" or upload:
+        if scope["type"] != "http" or _is_upload(scope):
             await self._app(scope, receive, send)
             return
         said = Headers(scope=scope).get("content-length", "0")

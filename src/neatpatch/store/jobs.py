@@ -120,6 +120,11 @@ def open_jobs(connection: sqlite3.Connection, count: int = 200) -> list[StoredJo
     return [_job(row) for row in rows]
 
 
+def newest_id(connection: sqlite3.Connection) -> int:
+    """The number of the newest job; 0 before the first."""
+    return int(connection.execute("SELECT coalesce(max(id), 0) FROM jobs").fetchone()[0])
+
+
 def latest_job_of(connection: sqlite3.Connection, frame_id: int) -> StoredJob | None:
     """The newest job of a frame, or None."""
     row = connection.execute(

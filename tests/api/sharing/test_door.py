@@ -190,7 +190,7 @@ def test_what_a_removed_device_follows_ends(shared: Shared) -> None:
     def follow() -> None:
         with (
             shared.device(token) as phone,
-            phone.stream("GET", f"/api/visits/{visit}/events", timeout=None) as answer,
+            phone.stream("GET", f"/api/events?visit={visit}", timeout=None) as answer,
         ):
             for _ in answer.iter_lines():
                 begun.set()

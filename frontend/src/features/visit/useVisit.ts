@@ -1,4 +1,3 @@
-import { API } from '@/api/root'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import {
@@ -19,6 +18,7 @@ import {
 import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useTell } from '@/shared/composables/useTell'
+import { followVisit } from '@/shared/lib/stream'
 
 /** Why two frames in a row have nothing in common. */
 export type Explanation = Schemas['Explained']['why']
@@ -37,7 +37,7 @@ export function useVisit(id: Ref<number>, handsMoved: (version: number | null) =
   const { value: visit, error: away, again: load } = useAsk(() => queries.visit(id.value))
   const { tell, busy, error: refused, forget } = useTell<unknown>()
   const asked = ref<StockAsked | null>(null)
-  let stream: EventSource | null = null
+  let letGo: () => void = () => undefined
   /** The newest version that one was told of; an answer may be older. */
   let newest = 0
 
@@ -84,15 +84,13 @@ export function useVisit(id: Ref<number>, handsMoved: (version: number | null) =
   }
 
   function listen(): void {
-    stream?.close()
-    stream = new EventSource(`${API}/visits/${id.value}/events`)
-    stream.addEventListener('visit', (event: MessageEvent<string>) => {
-      const { version } = JSON.parse(event.data) as { version: number }
-      newest = version
-      if (version !== visit.value?.version || visit.value.jobs.length > 0) void load()
-    })
-    stream.addEventListener('hands', (event: MessageEvent<string>) => {
-      handsMoved((JSON.parse(event.data) as { version: number | null }).version)
+    letGo()
+    letGo = followVisit(id.value, {
+      visit: (version) => {
+        newest = version
+        if (version !== visit.value?.version || visit.value.jobs.length > 0) void load()
+      },
+      hands: handsMoved,
     })
   }
 
@@ -105,7 +103,7 @@ export function useVisit(id: Ref<number>, handsMoved: (version: number | null) =
     },
     { immediate: true },
   )
-  onScopeDispose(() => stream?.close())
+  onScopeDispose(() => letGo())
 
   return {
     visit,

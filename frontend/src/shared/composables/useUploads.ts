@@ -2,11 +2,12 @@ import { API } from '@/api/root'
 import { onScopeDispose, ref } from 'vue'
 import { answer, api, OFFLINE, type Accepted, type Job, type Problem } from '@/api/client'
 import { capital } from '@/shared/lib/format'
+import { followJob } from '@/shared/lib/stream'
 
 export interface Upload {
   key: number
   name: string
-  state: 'sending' | 'measuring' | 'failed'
+  state: 'waiting' | 'sending' | 'measuring' | 'failed'
   progress: number
   step: string
   error: string
@@ -30,6 +31,8 @@ function goalQuery(goal: Goal): string {
   return goal.find ? '&find_camera=true' : ''
 }
 
+const WAITING = 'Waiting its turn'
+
 export const STEP_WORDS: Record<string, string> = {
   reading: 'Reading the file',
   background: 'Finding the even tone',
@@ -40,18 +43,24 @@ export const STEP_WORDS: Record<string, string> = {
   picture: 'Making the picture',
 }
 
-/** Send frames one after the other and follow their measuring.
+const AT_ONCE = 2
+/** Sent at once; the others wait in their order. More would only share the same line, and leave none of
+ * the browser's connections for the page. */
+
+/** Send frames in their order, two at a time, and follow their measuring.
  *
  * The following ends with the view: what is still being sent arrives all the same, and is measured,
  * but leads nowhere any more. */
 export function useUploads(onReady: (frameId: number, isNew: boolean, goal: Goal) => void) {
   const uploads = ref<Upload[]>([])
-  const streams = new Set<EventSource>()
+  const followed = new Set<() => void>()
+  const queue: { upload: Upload; file: File }[] = []
+  let sending = 0
   let nextKey = 1
   let gone = false
   onScopeDispose(() => {
     gone = true
-    for (const stream of streams) stream.close()
+    for (const letGo of followed) letGo()
   })
 
   function arrived(frameId: number, isNew: boolean, goal: Goal): void {
@@ -67,9 +76,9 @@ export function useUploads(onReady: (frameId: number, isNew: boolean, goal: Goal
       const upload: Upload = {
         key: nextKey++,
         name: file.name,
-        state: 'sending',
+        state: 'waiting',
         progress: 0,
-        step: 'Sending',
+        step: WAITING,
         error: '',
         frameId: null,
         goal,
@@ -79,9 +88,34 @@ export function useUploads(onReady: (frameId: number, isNew: boolean, goal: Goal
       uploads.value.push(upload)
       const live = uploads.value[uploads.value.length - 1]
       if (!live) continue
-      live.retry = () => send(live, file)
-      send(live, file)
+      live.retry = () => enqueue(live, file)
+      enqueue(live, file)
     }
+  }
+
+  function enqueue(upload: Upload, file: File): void {
+    Object.assign(upload, { state: 'waiting', progress: 0, step: WAITING, error: '' })
+    const waiting = { upload, file }
+    upload.cancel = () => {
+      queue.splice(queue.indexOf(waiting), 1)
+      dismiss(upload.key)
+    }
+    queue.push(waiting)
+    sendNext()
+  }
+
+  function sendNext(): void {
+    while (sending < AT_ONCE) {
+      const next = queue.shift()
+      if (!next) return
+      sending += 1
+      send(next.upload, next.file)
+    }
+  }
+
+  function sent(): void {
+    sending -= 1
+    sendNext()
   }
 
   function fail(upload: Upload, reason: string): void {
@@ -95,12 +129,17 @@ export function useUploads(onReady: (frameId: number, isNew: boolean, goal: Goal
     upload.cancel = () => {
       request.abort()
       dismiss(upload.key)
+      sent()
     }
     request.upload.onprogress = (event) => {
       if (event.lengthComputable) upload.progress = (event.loaded / event.total) * 0.3
     }
-    request.onerror = () => fail(upload, OFFLINE)
+    request.onerror = () => {
+      fail(upload, OFFLINE)
+      sent()
+    }
     request.onload = () => {
+      sent()
       if (request.status >= 400) fail(upload, problemOf(request.responseText))
       else measured(upload, JSON.parse(request.responseText) as Accepted)
     }
@@ -146,20 +185,9 @@ export function useUploads(onReady: (frameId: number, isNew: boolean, goal: Goal
   function follow(upload: Upload, job: Job, accepted: Accepted): void {
     Object.assign(upload, { state: 'measuring', error: '' })
     if (gone) return
-    const events = new EventSource(`${API}/jobs/${job.id}/events`)
-    streams.add(events)
-    const stop = (): void => {
-      events.close()
-      streams.delete(events)
-    }
-    upload.cancel = () => {
-      stop()
-      void takeBack(upload, accepted)
-    }
-    events.addEventListener('job', (event: MessageEvent<string>) => {
-      const current = JSON.parse(event.data) as Job
+    const letGo = followJob(job.id, (current) => {
       upload.progress = 0.3 + 0.7 * current.progress
-      upload.step = STEP_WORDS[current.step] ?? 'Waiting its turn'
+      upload.step = STEP_WORDS[current.step] ?? WAITING
       const open = current.state === 'queued' || current.state === 'running'
       if (open && !current.mapped) return
       stop()
@@ -170,6 +198,15 @@ export function useUploads(onReady: (frameId: number, isNew: boolean, goal: Goal
         fail(upload, capital(current.error ?? 'Stopped.'))
       }
     })
+    followed.add(letGo)
+    const stop = (): void => {
+      letGo()
+      followed.delete(letGo)
+    }
+    upload.cancel = () => {
+      stop()
+      void takeBack(upload, accepted)
+    }
   }
 
   return { uploads, add, dismiss }

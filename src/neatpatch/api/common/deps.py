@@ -12,10 +12,10 @@ from neatpatch.api.common.streams import Streams
 from neatpatch.core.common.errors import BadArgumentError, ChangedElsewhereError
 from neatpatch.jobs.pictures import PictureRunner
 from neatpatch.jobs.runner import Runner
-from neatpatch.services.folders import Folders
 from neatpatch.services.record.bookkeeping import Bookkeeper
 from neatpatch.services.safety.chores import Chores
 from neatpatch.services.safety.keeping import Keeper
+from neatpatch.services.watched.folders import Folders
 from neatpatch.store.datafolder import Library
 from neatpatch.store.sharing.devices import StoredDevice
 

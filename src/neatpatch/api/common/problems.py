@@ -102,7 +102,8 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(OSError)
     async def on_disk(_request: Request, error: OSError) -> JSONResponse:
         _log.error("disk trouble", exc_info=error)
-        return problem(503, f"{disk_trouble(error)} This was not saved. Mend it, then try again.")
+        trouble = disk_trouble(error) or "The disk does not give or take this."
+        return problem(503, f"{trouble} This was not saved. Mend it, then try again.")
 
     @app.exception_handler(Exception)
     async def on_unknown(_request: Request, error: Exception) -> JSONResponse:

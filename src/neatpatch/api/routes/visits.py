@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import asyncio
 import json
-from collections.abc import AsyncIterator
 from datetime import date, timedelta
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query
-from fastapi.sse import EventSourceResponse, ServerSentEvent
+from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from neatpatch.api.common.deps import (
@@ -18,7 +15,6 @@ from neatpatch.api.common.deps import (
     LibraryDep,
     RequestKey,
     SeenVersion,
-    StreamsDep,
     require_seen,
 )
 from neatpatch.core.common.errors import BadArgumentError, ConflictError
@@ -44,15 +40,12 @@ from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.bodies import name_of
 from neatpatch.store.database import day_text
-from neatpatch.store.datafolder import Library
-from neatpatch.store.hands import clear_place, place_of
+from neatpatch.store.hands import clear_place
 from neatpatch.store.jobs import NewJob
 from neatpatch.store.requests import first_time, note_result, result_of
 from neatpatch.store.visits import VisitEnd
 
 router = APIRouter(prefix="/api")
-
-_POLL_S = 0.25
 
 
 class NewVisit(Given):
@@ -252,43 +245,3 @@ def _look_again(due: date, until: date | None, job_on: date | None) -> str:
     if job_on:
         days.append(max(date.today(), job_on - timedelta(days=2)))
     return min(days).isoformat()
-
-
-def followed_visit(visit_id: Id, library: LibraryDep, streams: StreamsDep) -> int:
-    """A visit that is there to be followed, told before the stream begins."""
-    with library.database.read() as connection:
-        existing_visit(connection, visit_id)
-    streams.require_room()
-    return visit_id
-
-
-@router.get("/visits/{visit_id}/events", response_class=EventSourceResponse)
-async def events(
-    visit_id: Annotated[int, Depends(followed_visit)], library: LibraryDep, streams: StreamsDep
-) -> AsyncIterator[ServerSentEvent]:
-    """The visit's version whenever it changes, and that of the hands' place in it, so that all
-    pages stay in step.
-    """
-    last: _Versions = (None, None)
-
-    async def look() -> _Versions:
-        return await asyncio.to_thread(_versions, library, visit_id)
-
-    async for current in streams.follow(look, _POLL_S):
-        visit_now, hands_now = current
-        if visit_now is None:
-            return
-        if visit_now != last[0]:
-            yield ServerSentEvent(data={"version": visit_now}, event="visit")
-        if hands_now != last[1]:
-            yield ServerSentEvent(data={"version": hands_now}, event="hands")
-        last = current
-
-
-_Versions = tuple[int | None, int | None]
-
-
-def _versions(library: Library, visit_id: int) -> _Versions:
-    with library.database.read() as connection:
-        place = place_of(connection, visit_id)
-        return visit_rows.version_of(connection, visit_id), place.version if place else None

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from neatpatch.api.common.deps import FoldersDep, Id, LibraryDep
 from neatpatch.core.common.records import Given, RowId
-from neatpatch.services.folders import Folders
+from neatpatch.services.watched.folders import Folders
 from neatpatch.store.bodies import name_of
 from neatpatch.store.datafolder import Library
 

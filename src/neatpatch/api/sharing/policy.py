@@ -30,7 +30,6 @@ OPERATIONS: dict[Role, str] = {
         GET /api/visits
         GET /api/looks
         GET /api/visits/{visit_id}
-        GET /api/visits/{visit_id}/events
         GET /api/visits/{visit_id}/guidance
         GET /api/visits/{visit_id}/hands
         GET /api/visits/{visit_id}/hazards
@@ -48,7 +47,6 @@ OPERATIONS: dict[Role, str] = {
         GET /api/calendar.ics
         GET /api/costs
         GET /api/jobs/{job_id}
-        GET /api/jobs/{job_id}/events
         GET /api/kit
         GET /api/kit/{item_id}/moves
         GET /api/letterhead

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+import os
+import time
+from collections.abc import Sequence
 from pathlib import Path
 
 from neatpatch.core.common.errors import BadArgumentError, UnusableFrameError
@@ -11,11 +13,19 @@ from neatpatch.images.sniff import sniff
 _SUFFIXES = {".jpg", ".jpeg", ".png", ".tif", ".tiff", ".heic", ".heif", ".webp", ".dng"}
 
 
+MOST_PICTURES = 20_000
+_MOST_ENTRIES = 200_000
+"""Files and folders looked at; a card holds some thousands, a home folder without end."""
+_LONGEST_S = 15.0
+_SYSTEMS_OWN = ("/proc", "/sys", "/dev", "/run")
+
+
 def pictures_in(given: Sequence[Path], leave_out: Path | None = None) -> list[tuple[Path, Path]]:
     """The pictures among files and folders, each with its place below what was given.
 
-    Folders are gone through with all below them, in order of name; hidden files and what lies in
-    ``leave_out`` are left out. Raises `BadArgumentError` where nothing is there.
+    Folders are gone through with all below them, in order of name; hidden files, links to folders
+    and what lies in ``leave_out`` are left out. Raises `BadArgumentError` where nothing is there,
+    and where there is more than can be gone through in a moment.
     """
     found: list[tuple[Path, Path]] = []
     for path in given:
@@ -30,17 +40,44 @@ def pictures_in(given: Sequence[Path], leave_out: Path | None = None) -> list[tu
     return found
 
 
-def _below(folder: Path, leave_out: Path | None) -> Iterator[Path]:
-    for path in sorted(folder.rglob("*")):
-        hidden = any(part.startswith(".") for part in path.relative_to(folder).parts)
-        inside = leave_out not in (None, folder) and path.is_relative_to(leave_out or folder)
-        if not hidden and not inside and path.is_file() and _is_picture(path):
-            yield path
+def _below(folder: Path, leave_out: Path | None) -> list[Path]:
+    refuse_systems_own(folder)
+    ends = time.monotonic() + _LONGEST_S
+    found: list[Path] = []
+    looked_at = 0
+    for place, folders, files in os.walk(folder):
+        here = Path(place)
+        folders[:] = [f for f in folders if not f.startswith(".") and here / f != leave_out]
+        looked_at += len(folders) + len(files)
+        for name in files:
+            path = here / name
+            if not name.startswith(".") and _is_picture(path):
+                found.append(path)
+            if time.monotonic() > ends or looked_at > _MOST_ENTRIES:
+                raise BadArgumentError(
+                    f"{folder}: there is too much in it to be looked through at once. Choose the "
+                    "folder that holds the pictures."
+                )
+            if len(found) > MOST_PICTURES:
+                raise BadArgumentError(
+                    f"{folder}: it holds more than {MOST_PICTURES:,} pictures. Give its parts one "
+                    "by one."
+                )
+    return sorted(found)
+
+
+def refuse_systems_own(folder: Path) -> None:
+    """Refuse the root of the machine and what the system keeps for itself."""
+    whole = folder.resolve()
+    if whole == Path(whole.anchor) or any(whole.is_relative_to(p) for p in _SYSTEMS_OWN):
+        raise BadArgumentError(
+            f"{folder}: this belongs to the system. Choose the folder that holds the pictures."
+        )
 
 
 def _is_picture(path: Path) -> bool:
     if path.suffix.lower() in _SUFFIXES:
-        return True
+        return path.is_file()
     try:
         sniff(path)
     except (UnusableFrameError, OSError):

@@ -129,12 +129,12 @@ def read_all(
     workplace.mkdir(parents=True, exist_ok=True)
     grid = grid_of(whole)
     width = max(sensor_mm) if sensor_mm else None
-    tasks = [_task(f, workplace, grid, width) for f in facts]
     reads = []
     with ThreadPoolExecutor(_AT_ONCE) as pool:
-        for count, read in enumerate(pool.map(_read, tasks), start=1):
+        reading = pool.map(lambda f: _read(f, workplace, grid, width), facts)
+        for count, read in enumerate(reading, start=1):
             reads.append(read)
-            told(count, len(tasks), "read")
+            told(count, len(facts), "read")
     return reads
 
 
@@ -147,9 +147,13 @@ def _task(
     return _Task(path, workplace / f"{sha256(key.encode()).hexdigest()[:32]}.npz", grid, width_mm)
 
 
-def _read(task: _Task) -> ReadPicture:
-    """Decode, work out what the picture says, keep it."""
+def _read(
+    known: FrameFacts, workplace: Path, grid: tuple[int, int], width_mm: float | None
+) -> ReadPicture:
+    """Decode, work out what the picture says, keep it. One that vanished meanwhile says so."""
+    path = Path(known.path)
     try:
+        task = _task(known, workplace, grid, width_mm)
         light, facts = read_glance(task.path, 2 * GRID_PX)
         lying = light.shape[1] >= light.shape[0]
         shape = task.shape if lying == (task.shape[1] >= task.shape[0]) else task.shape[::-1]
@@ -161,10 +165,10 @@ def _read(task: _Task) -> ReadPicture:
             _keep(witness_of(light, lens), task.kept)
         return ReadPicture(str(task.path), facts, glance_of(light, taken), task.kept)
     except NeatPatchError as error:
-        return ReadPicture(str(task.path), _no_facts(task.path), None, None, str(error))
+        return ReadPicture(str(path), _no_facts(path), None, None, str(error))
     except OSError as error:
         why = f"it could not be read: {error.strerror or error}."
-        return ReadPicture(str(task.path), _no_facts(task.path), None, None, why)
+        return ReadPicture(str(path), _no_facts(path), None, None, why)
 
 
 def _no_facts(path: Path) -> FrameFacts:

@@ -22,18 +22,17 @@ from neatpatch.core.patching.fitting import patchable
 from neatpatch.core.patching.plan import check_map
 from neatpatch.core.patching.records import PhotoPatch
 from neatpatch.services.existing import existing_body, existing_frame
-from neatpatch.services.folders import named_folder
 from neatpatch.services.pictures.folders import pictures_in
 from neatpatch.services.pictures.looking import LookedPicture
 from neatpatch.services.pictures.patching import Patching
 from neatpatch.services.pictures.uploads import drop_upload, is_upload
+from neatpatch.services.watched.folders import named_folder
 from neatpatch.store.bodies import name_of
 from neatpatch.store.datafolder import Library
 from neatpatch.store.fingerprints import from_bytes, reference_of
 from neatpatch.store.pictures import sets as rows
 from neatpatch.store.pictures.sets import PictureSet
 
-MOST_PICTURES = 20_000
 DEMO_PICTURES, DEMO_BODY = "demo-pictures", "Tarn Meridian S"
 
 
@@ -142,10 +141,6 @@ def begin(library: Library, wanted: NewSet) -> int:
     """Begin a set; raises `BadArgumentError` for a folder or a map that cannot serve."""
     folder = _chosen_folder(library, wanted.folder)
     pictures = [below.as_posix() for _, below in pictures_in([folder])]
-    if len(pictures) > MOST_PICTURES:
-        raise BadArgumentError(
-            f"folder: it holds more than {MOST_PICTURES:,} pictures. Give its parts one by one."
-        )
     with library.database.write() as connection:
         existing_body(connection, wanted.body_id)
         spot_map = _map_for(library, connection, wanted)

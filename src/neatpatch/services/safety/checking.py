@@ -11,13 +11,13 @@ from typing import Literal
 from pydantic import ConfigDict, Field, ValidationError
 
 from neatpatch.core.common.records import Record, SpotMap
+from neatpatch.services.safety.schema import shape_at, shape_of
 from neatpatch.services.safety.ticking import Tick, unseen
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.database import Database, StoreError, migration_names, offer_backup
 from neatpatch.store.jobs import NewJob
 from neatpatch.store.originals import NoHashError, Originals, is_sha256, require_sha256, sha256_of
 from neatpatch.store.owner import FolderInUseError, owned
-from neatpatch.store.schema import shape_at, shape_of
 
 What = Literal["database", "references", "original", "stray", "map", "picture", "stock"]
 

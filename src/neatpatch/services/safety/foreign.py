@@ -15,8 +15,8 @@ from pathlib import Path
 from urllib.parse import quote
 
 from neatpatch.core.common.errors import NeatPatchError
+from neatpatch.services.safety.schema import known_steps, make_schema, shape_at, shape_of
 from neatpatch.services.safety.ticking import StoppedError, Tick, unseen
-from neatpatch.store.schema import known_steps, make_schema, shape_at, shape_of
 
 _STEPS_A_CALL = 10_000
 """Of SQLite's machine between two looks: a fraction of a millisecond."""

@@ -12,9 +12,9 @@ from pydantic import BaseModel, Field
 
 from neatpatch.core.common.errors import BadArgumentError, BusyError, NeatPatchError
 from neatpatch.core.common.records import Flag, Given, Whole
-from neatpatch.services.folders import named_folder
 from neatpatch.services.safety.archive import back_up
 from neatpatch.services.safety.ticking import Tick, unseen
+from neatpatch.services.watched.folders import named_folder
 from neatpatch.store.database import note_backup
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_record, put_record

@@ -11,9 +11,9 @@ import pytest
 
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.images.limits import Limits
-from neatpatch.services import watching as watch
 from neatpatch.services.intake import take_in
-from neatpatch.services.watching import Watcher
+from neatpatch.services.watched import watching as watch
+from neatpatch.services.watched.watching import Watcher
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Library
 
@@ -123,7 +123,7 @@ def test_a_file_that_cannot_be_kept_just_now_is_tried_again(
             raise OSError(28, "No space left on device")
         return take_in(*given, **more)  # type: ignore[arg-type]
 
-    monkeypatch.setattr("neatpatch.services.watching.take_in", full_at_first)
+    monkeypatch.setattr("neatpatch.services.watched.watching.take_in", full_at_first)
     watcher = Watcher(library, folder, lambda: None)
     watcher.start()
     watcher.ready.wait()

@@ -11,7 +11,7 @@ from pathlib import Path
 from neatpatch.core.common.errors import BadArgumentError, NotThereError
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits
 from neatpatch.services.existing import existing_body
-from neatpatch.services.watching import Watcher
+from neatpatch.services.watched.watching import Watcher
 from neatpatch.store import watched as watched_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.watched import WatchedFolder

@@ -1,0 +1,1 @@
+"""Folders that are watched: followed, and what appears in them taken in."""
