@@ -12,6 +12,9 @@ import httpx
 import pytest
 from fastapi.testclient import TestClient
 
+from neatpatch.core.visit.body import VisitConditions
+from neatpatch.services.trail import damp_or_cold
+from tests.api.test_visits import a_body, a_visit, until, visit_of
 from tests.served import assert_problem, upload, wait
 
 BODY = {"name": "Study", "sensor_mm": [23.5, 15.6]}
@@ -226,3 +229,46 @@ def test_a_lost_picture_is_made_again_when_it_is_asked_for(
     assert job["kind"] == "picture"
     assert wait(client, job["id"])["state"] == "done"
     assert client.get("/api/frames/1/thumb/shot.jpg").status_code == 200
+
+
+def test_a_key_used_on_another_visit_is_refused_and_nothing_is_lost_in_silence(
+    client: TestClient,
+) -> None:
+    bodies = [a_body(client, name=name) for name in ("One", "Two")]
+    visits = [a_visit(client, body)["id"] for body in bodies]
+    key = {"Idempotency-Key": "same-key-12345"}
+    step = {"step": "air", "against": "a test"}
+    first, second = (f"/api/visits/{v}/steps" for v in visits)
+    assert client.post(first, json=step, headers=key).status_code == 201
+    assert_problem(client.post(second, json=step, headers=key), 422, "another request")
+    other = {"step": "auto_clean", "against": "a test"}
+    assert_problem(client.post(first, json=other, headers=key), 422, "another request")
+    assert client.post(first, json=step, headers=key).status_code == 201
+    steps = [sum(e["step"] is not None for e in visit_of(client, v)["trail"]) for v in visits]
+    assert steps == [1, 0]
+
+
+def test_a_picture_with_a_part_missing_is_made_again_whole(
+    client: TestClient, small_jpeg: Path
+) -> None:
+    sent = upload(client, small_jpeg).json()
+    wait(client, sent["job"]["id"])
+    frame = sent["frame"]
+    url = f"/api/frames/{frame['id']}/tiles/relief/0/0_0.jpg"
+    until(lambda: client.get(url).status_code, lambda status: status == 200)
+    library = client.app.state.data  # type: ignore[attr-defined]
+    hole = library.derived(frame["sha256"]) / "relief" / "11" / "1_0.jpg"
+    whole = hole.read_bytes()
+    hole.unlink()
+    assert client.get(url.replace("0/0_0", "11/99_0")).status_code == 404
+    assert hole.parent.is_dir(), "a tile that never was made is no hole"
+    wanted = url.replace("0/0_0", "11/1_0")
+    until(lambda: client.get(wanted).status_code, lambda status: status == 200)
+    assert hole.read_bytes() == whole
+
+
+def test_zero_degrees_are_cold_and_an_unmeasured_room_is_ordinary() -> None:
+    assert damp_or_cold(VisitConditions(temperature_c=0.0))
+    assert damp_or_cold(VisitConditions(temperature_c=20, humidity_percent=90))
+    assert not damp_or_cold(VisitConditions(humidity_percent=0.0))
+    assert not damp_or_cold(VisitConditions())

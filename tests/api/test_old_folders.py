@@ -11,8 +11,12 @@ import pytest
 from fastapi.testclient import TestClient
 
 from neatpatch.api.app import create_app
-from neatpatch.store.database import migration_names, migration_text
+from neatpatch.services.safety.archive import back_up, restore
+from neatpatch.services.safety.checking import check
+from neatpatch.services.safety.merging import merge
+from neatpatch.store.database import StoreError, migration_names, migration_text
 from neatpatch.store.datafolder import Library
+from neatpatch.store.originals import Originals
 from tests.served import assert_problem, options_for
 
 FOLDERS = Path(__file__).parent / "data"
@@ -32,6 +36,7 @@ SHIPPED = {
     "0014_found": "02dfd54f03244dab172ef71135d8aec0433288bc591a3fc15a62388d64943d63",
     "0015_exercises": "ac042cfa80c5e8d2116b0c602321524df86c5549781285f7847887a5da9dc636",
     "0016_tray": "48e1017ad5c6d313eed7d66c683c0a616372c320da3dbe2281722d7f581db181",
+    "0017_explained": "782756e776ea474d622dfae1fac33d8a618c7b2a2ee1fe68ca462d8275af6f24",
     "0007_at_home": "8d1c9681b435b00d5370142fe01bffa15cefe79df164702d4dba458a8b201bca",
 }
 """SHA-256 of every migration: one that was shipped is never written anew."""
@@ -51,8 +56,30 @@ def old_folder(name: str, root: Path) -> Path:
     return root
 
 
-def test_folders_of_five_earlier_versions_are_tried() -> None:
-    assert len(OLD) == 5
+def test_folders_of_six_earlier_versions_are_tried() -> None:
+    assert len(OLD) == 6
+
+
+@pytest.mark.parametrize("name", OLD)
+def test_a_folder_of_an_earlier_version_is_checked_backed_up_and_merged(
+    name: str, tmp_path: Path
+) -> None:
+    root = old_folder(name, tmp_path / "old")
+    Originals(root / "originals")
+    with pytest.raises(StoreError, match="earlier version"):
+        check(root)
+    back_up(root, tmp_path / "old.zip")
+    here = Library(tmp_path / "here")
+    merge(tmp_path / "old.zip", here.root, here.database)
+    merge(tmp_path / "old.zip", here.root, here.database)
+    restore(tmp_path / "old.zip", tmp_path / "restored")
+    Library(root)
+    for folder in (root, here.root, tmp_path / "restored"):
+        found = check(folder)
+        assert {f.what for f in found.found if f.lost} <= {"original"}, found
+        with Library(folder).database.read() as connection:
+            assert connection.execute("SELECT name FROM frames").fetchall()[0][0] == "old.jpg"
+            assert connection.execute("SELECT count(*) FROM frames").fetchone()[0] == 1
 
 
 @pytest.mark.parametrize("name", OLD)

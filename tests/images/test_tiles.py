@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import errno
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -42,7 +43,7 @@ def test_a_writing_that_fails_leaves_no_folder(
     def full(*_given: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("neatpatch.images.tiles.cv2.imwrite", full)
+    monkeypatch.setattr(Path, "write_bytes", full)
     with pytest.raises(OSError, match="No space"):
         write_tiles(frame, small_jpeg, tmp_path / "out" / "d")
     assert list((tmp_path / "out").iterdir()) == []
@@ -70,3 +71,26 @@ def test_bands_of_colour_are_put_together_as_they_were(tmp_path: Path) -> None:
         seen = np.asarray(half.convert("RGB")).astype(int)
     wanted = tones[::2, ::2].astype(int)[: seen.shape[0], : seen.shape[1]]
     assert np.median(np.abs(seen - wanted)) <= 2
+
+
+def test_a_disk_that_fills_up_leaves_no_folder_with_holes(
+    small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    frame = read_frame(small_jpeg)
+    real, written = Path.write_bytes, [0]
+
+    def fills_up(self: Path, data: bytes) -> int:
+        written[0] += 1
+        if written[0] > 9:
+            raise OSError(errno.ENOSPC, "No space left on device")
+        return real(self, data)
+
+    monkeypatch.setattr(Path, "write_bytes", fills_up)
+    with pytest.raises(OSError, match="No space left"):
+        write_tiles(frame, small_jpeg, tmp_path / "derived")
+    assert list(tmp_path.iterdir()) == []
+    monkeypatch.setattr(Path, "write_bytes", real)
+    write_tiles(frame, small_jpeg, tmp_path / "derived")
+    top = levels(frame.shape[1], frame.shape[0])
+    wanted = -(-frame.shape[1] // TILE_PX) * -(-frame.shape[0] // TILE_PX)
+    assert len(list((tmp_path / "derived" / "relief" / str(top)).iterdir())) == wanted

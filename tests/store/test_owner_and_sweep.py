@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 import sys
 import time
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
 
+from neatpatch.services.safety.checking import check
+from neatpatch.services.safety.leftovers import delete_old, set_aside
 from neatpatch.store import frames
 from neatpatch.store.database import StoreError
 from neatpatch.store.datafolder import Library
@@ -76,6 +80,62 @@ def test_what_nothing_refers_to_is_swept_and_the_rest_stays(tmp_path: Path) -> N
     assert library.originals.path(sha).read_bytes() == b"kept"
     assert not any(p.exists() for p in (orphan, half, lost, partial))
     assert sweep(library).orphans == 0
+    assert (library.originals.aside / ("b" * 64)).read_bytes() == b"orphan"
+
+
+def test_an_older_copy_of_the_database_costs_no_original(tmp_path: Path) -> None:
+    library = Library(tmp_path / "data")
+    copy = tmp_path / "earlier.sqlite3"
+    library.database.backup(copy)
+    _, sha = kept(library, b"came since")
+    later = tmp_path / "later.sqlite3"
+    library.database.backup(later)
+
+    def put_back(database: Path) -> Library:
+        for name in ("neatpatch.sqlite3", "neatpatch.sqlite3-wal", "neatpatch.sqlite3-shm"):
+            (tmp_path / "data" / name).unlink(missing_ok=True)
+        shutil.copy(database, tmp_path / "data" / "neatpatch.sqlite3")
+        return Library(tmp_path / "data")
+
+    older = put_back(copy)
+    assert sweep(older).orphans == 1
+    assert (older.originals.aside / sha).read_bytes() == b"came since"
+    newer = put_back(later)
+    found = sweep(newer)
+    assert (found.taken_back, found.doubtful) == (1, {})
+    assert newer.originals.path(sha).read_bytes() == b"came since"
+
+
+def test_what_was_set_aside_is_named_and_deleted_only_after_thirty_days(tmp_path: Path) -> None:
+    library = Library(tmp_path / "data")
+    orphan = library.originals.path("c" * 64)
+    orphan.parent.mkdir()
+    orphan.write_bytes(b"orphan")
+    sweep(library)
+    report = check(tmp_path / "data")
+    [finding] = report.found
+    assert (finding.what, finding.lost) == ("aside", False)
+    assert str(library.originals.aside) in finding.words
+    now = datetime.now(UTC)
+    assert delete_old(library.originals, now + timedelta(days=29)) == 0
+    assert set_aside(library.originals, now + timedelta(days=29)).old == 0
+    assert set_aside(library.originals, now + timedelta(days=31)).old == 1
+    assert delete_old(library.originals, now + timedelta(days=31)) == 1
+    assert check(tmp_path / "data").found == ()
+
+
+def test_what_stopped_work_has_left_is_named_and_cleared_at_start(tmp_path: Path) -> None:
+    library = Library(tmp_path / "data")
+    (tmp_path / "data" / ".merge-abc").mkdir()
+    library.originals.arriving().write_bytes(b"half")
+    half = library.derived("d" * 64).with_name(f"{'d' * 64}.1.tmp")
+    half.mkdir(parents=True)
+    report = check(tmp_path / "data")
+    assert report.ok
+    assert {f.what for f in report.found} == {"partial"}
+    assert len(report.found) == 3
+    sweep(library)
+    assert check(tmp_path / "data").found == ()
 
 
 def test_missing_and_altered_originals_are_noticed_and_put_right_by_their_bytes(

@@ -2287,6 +2287,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backup/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Aside
+         * @description Delete the files that were set aside more than thirty days ago.
+         */
+        delete: operations["delete_aside_api_backup_aside_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/backup/chore": {
         parameters: {
             query?: never;
@@ -2587,9 +2607,10 @@ export interface components {
         };
         /**
          * BackupState
-         * @description The plan and how it goes. ``overdue``: backups are wanted, and the last is days old.
+         * @description The plan and how it goes. ``overdue``: backups are wanted, and none was made for days.
          *
-         *     ``error``: why the last try failed; empty once one succeeded.
+         *     ``none_since``: when the last was made, or backups were first wanted; ``error``: why the last
+         *     try failed, empty once one succeeded.
          */
         BackupState: {
             /** Folder */
@@ -2608,8 +2629,11 @@ export interface components {
             last_bytes: number | null;
             /** Overdue */
             overdue: boolean;
+            /** None Since */
+            none_since: string | null;
             /** Error */
             error: string;
+            set_aside: components["schemas"]["SetAside"];
         };
         /**
          * Barred
@@ -3420,7 +3444,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "database" | "references" | "original" | "stray" | "map" | "picture" | "stock";
+            what: "database" | "references" | "original" | "stray" | "map" | "picture" | "stock" | "aside" | "partial";
             /** Subject */
             subject: string;
             /** Words */
@@ -5447,6 +5471,20 @@ export interface components {
             membership_includes_clean?: boolean | null;
             /** Months Since Service */
             months_since_service?: number | null;
+        };
+        /**
+         * SetAside
+         * @description Files set aside. ``old``: how many of them long enough to be deleted; ``folder``: where.
+         */
+        SetAside: {
+            /** Count */
+            count: number;
+            /** Old */
+            old: number;
+            /** Bytes */
+            bytes: number;
+            /** Folder */
+            folder: string;
         };
         /**
          * SetView
@@ -11283,6 +11321,36 @@ export interface operations {
                 "application/json": components["schemas"]["BackupPlan"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupState"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            408: components["responses"]["Problem408"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            415: components["responses"]["Problem415"];
+            422: components["responses"]["Problem422"];
+            500: components["responses"]["Problem500"];
+            503: components["responses"]["Problem503"];
+        };
+    };
+    delete_aside_api_backup_aside_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {

@@ -7,6 +7,7 @@ of one in memory than a band of it and its half-size copy.
 
 from __future__ import annotations
 
+import errno
 import math
 import shutil
 import uuid
@@ -14,7 +15,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -143,9 +144,8 @@ def _write_level(rows: Rows, shape: tuple[int, int], target: Path) -> Picture:
     for row, top in enumerate(range(0, height, TILE_PX)):
         band = rows(top, min(height, top + TILE_PX))
         for column, left in enumerate(range(0, width, TILE_PX)):
-            name = str(target / f"{column}_{row}.jpg")
             tile = band[:, left : left + TILE_PX]
-            cv2.imwrite(name, tile, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
+            _write_jpeg(target / f"{column}_{row}.jpg", tile)
         size = _halved(width), _halved(band.shape[0])
         small = np.asarray(cv2.resize(band, size, interpolation=cv2.INTER_AREA), np.uint8)
         if half is None:
@@ -171,7 +171,15 @@ def _deepened(picture: Picture) -> Picture:
 def _write_thumb(picture: Picture, path: Path) -> None:
     scale = min(1.0, _THUMB_PX / max(picture.shape[:2]))
     small = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-    cv2.imwrite(str(path), small, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
+    _write_jpeg(path, small)
+
+
+def _write_jpeg(path: Path, picture: NDArray[Any]) -> None:
+    """Raises `OSError` where the disk does not take it: OpenCV's own writer only gives False."""
+    done, data = cv2.imencode(".jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
+    if not done:
+        raise OSError(errno.EINVAL, "the tile could not be coded")
+    path.write_bytes(data.tobytes())
 
 
 def read_window(folder: Path, tone: Tone, shape: tuple[int, int], box: Box) -> Picture | None:

@@ -6,6 +6,7 @@ for again.
 
 from __future__ import annotations
 
+import errno
 import json
 import logging
 import shutil
@@ -62,6 +63,8 @@ MOST_ATTEMPTS = 2
 """A worker that dies over a file is given it once more: memory may have been short just then."""
 _POLL_S = 0.1
 _REPORT_EVERY_S = 0.2
+_DISK_PAUSE_S = 3.0
+"""Until work is tried again for which the disk had no room."""
 _FIRST_PAUSE_S = 0.25
 _LONGEST_PAUSE_S = 5.0
 _DIED = (
@@ -107,7 +110,8 @@ class Runner:
         swept = sweep(self._library)
         if swept.orphans or swept.doubtful:
             _log.warning(
-                "%d files that nothing refers to were removed; %d originals are missing or altered",
+                "%d files that nothing refers to were set aside; "
+                "%d originals are missing or altered",
                 swept.orphans,
                 len(swept.doubtful),
             )
@@ -302,6 +306,8 @@ class Runner:
     def _ended(self, job: StoredJob, message: Ended) -> None:
         if message.altered is not None:
             self._library.doubtful[message.altered] = "altered"
+        if message.outcome == "waits":
+            raise OSError(errno.ENOSPC, message.reason)
         if message.outcome == "broken":
             _log.error("job %d: %s", job.id, message.reason)
             self._end(job, "failed", _BROKEN)
@@ -328,7 +334,9 @@ class Runner:
             return
 
         def again(connection: sqlite3.Connection) -> None:
-            job_rows.put_back(connection, job.id, after_s=0 if counts else 1.0, counts=counts)
+            job_rows.put_back(
+                connection, job.id, after_s=0 if counts else _DISK_PAUSE_S, counts=counts
+            )
 
         self._persist(again)
         self.nudge()

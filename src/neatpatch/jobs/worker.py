@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import resource
 import signal
 import tempfile
@@ -20,6 +21,7 @@ from neatpatch.demo.pictures import write_demo_pictures
 from neatpatch.demo.visits import run_visits
 from neatpatch.services.witnessing import Witness, clues_of, witness
 from neatpatch.simulation import Camera, Particle
+from neatpatch.store.database import disk_trouble
 from neatpatch.store.fingerprints import StoredReference
 
 Emit = Callable[[object], None]
@@ -103,9 +105,12 @@ class Mapped:
 
 @dataclass(frozen=True)
 class Ended:
-    """The last message of a task. ``altered``: hash of an original that is not what it was."""
+    """The last message of a task. ``altered``: hash of an original that is not what it was.
 
-    outcome: Literal["done", "refused", "broken"]
+    ``waits``: the disk had no room for what it made; it is done again when there is.
+    """
+
+    outcome: Literal["done", "refused", "broken", "waits"]
     reason: str = ""
     altered: str | None = None
 
@@ -153,10 +158,14 @@ def _run(task: object, emit: Emit, answer: Callable[[], object]) -> Ended:
         return Ended("refused", str(error), altered=error.sha256)
     except NeatPatchError as error:
         return Ended("refused", str(error))
-    except MemoryError:
-        return Ended("refused", "There is not enough memory for a picture of this size.")
     except (EOFError, BrokenPipeError):
         raise
+    except OSError as error:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            return Ended("waits", disk_trouble(error) or "")
+        return Ended("broken", f"{type(error).__name__}: {error}")
+    except MemoryError:
+        return Ended("refused", "There is not enough memory for a picture of this size.")
     except Exception as error:  # noqa: BLE001 - a broken task must not end the worker
         return Ended("broken", f"{type(error).__name__}: {error}")
 

@@ -243,7 +243,7 @@ def _done(given: Correction, step: Step, use: StepUse) -> StepDone:
     )
 
 
-def _damp_or_cold(room: VisitConditions) -> bool:
+def damp_or_cold(room: VisitConditions) -> bool:
     """Whether fluid dries slowly in a room; one that nobody measured is an ordinary one."""
     cold = room.temperature_c is not None and room.temperature_c < _COLD_C
     damp = room.humidity_percent is not None and room.humidity_percent > _DAMP_PERCENT
@@ -260,7 +260,7 @@ def _on_virtual_body(connection: sqlite3.Connection, case: Case, done: NewStep) 
         opening=done.use.opening,
         drops=done.use.drops,
         tip_bent=done.use.tip_bent,
-        damp_or_cold=_damp_or_cold(room),
+        damp_or_cold=damp_or_cold(room),
     )
     left = perform(
         virtual.dust, done.step, handling, virtual.camera.sensor_mm, virtual.turn + ODDS_SEED

@@ -68,6 +68,32 @@ class Originals:
         _sync_folder(target.parent)
         return target
 
+    @property
+    def aside(self) -> Path:
+        """Where files lie that no row refers to; nothing is deleted there by itself."""
+        return self.root.parent / "set-aside"
+
+    def set_aside(self, sha256: str) -> None:
+        """Move a file that no row refers to out of the way; the time of its last change tells when.
+
+        Whoever put an older copy of the database back may want it again.
+        """
+        self.aside.mkdir(exist_ok=True, mode=0o700)
+        target = self.aside / require_sha256(sha256)
+        self.path(sha256).replace(target)
+        os.utime(target)
+
+    def take_back(self, sha256: str) -> bool:
+        """Bring back a file that was set aside; whether it was."""
+        kept = self.aside / require_sha256(sha256)
+        if not kept.is_file():
+            return False
+        target = self.path(sha256)
+        target.parent.mkdir(exist_ok=True)
+        kept.replace(target)
+        _sync_folder(target.parent)
+        return True
+
     def drop(self, sha256: str) -> None:
         """Remove an original that no frame refers to any more."""
         self.path(sha256).unlink(missing_ok=True)

@@ -1,4 +1,8 @@
-"""At start: what nothing refers to is swept out, and what is missing or altered is noticed."""
+"""At start: what nothing refers to is set aside, and what is missing or altered is noticed.
+
+An older copy of the database put back in place knows nothing of what came since: those files are
+kept, and come back with the rows that name them.
+"""
 
 from __future__ import annotations
 
@@ -19,25 +23,31 @@ _WRITTEN_LATE_S = 60.0
 
 @dataclass
 class Swept:
-    """What a sweep found."""
+    """What a sweep found: files that no row refers to, set aside, and files brought back."""
 
     orphans: int = 0
+    taken_back: int = 0
     doubtful: dict[str, Condition] = field(default_factory=dict)
 
 
 def sweep(library: Library) -> Swept:
     """Bring files and rows together. Only the folder's owner may do this, before it takes work."""
     library.originals.clear_incoming()
+    for left in library.root.glob(".merge-*"):
+        shutil.rmtree(left, ignore_errors=True)
     with library.database.read() as connection:
         noted = frame_rows.originals_noted(connection)
     swept = Swept()
     for sha256 in list(library.originals.all_hashes()):
         if sha256 not in noted:
-            library.originals.drop(sha256)
+            library.originals.set_aside(sha256)
             swept.orphans += 1
     for folder in list(_derived(library.derived_root)):
         if folder.name not in noted:
             shutil.rmtree(folder, ignore_errors=True)
+    for sha256 in noted:
+        if not library.originals.path(sha256).exists() and library.originals.take_back(sha256):
+            swept.taken_back += 1
     for sha256, (size, stored_at) in noted.items():
         condition = _condition(library.originals.path(sha256), sha256, size, stored_at)
         if condition != "whole":

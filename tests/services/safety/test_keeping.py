@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -12,9 +13,10 @@ from fastapi.testclient import TestClient
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.services.safety.archive import verify
 from neatpatch.services.safety.checking import check
-from neatpatch.services.safety.keeping import BackupPlan, Keeper
+from neatpatch.services.safety.keeping import LIBRARY_ID, BackupPlan, Keeper
 from neatpatch.store.database import StoreError
 from neatpatch.store.datafolder import Library
+from neatpatch.store.settings import get_setting
 from tests.api.test_visits import until
 from tests.served import assert_problem
 
@@ -30,6 +32,10 @@ class Kept:
         self.folder.mkdir()
         self.library = Library(root / "data")
         self.keeper = Keeper(self.library, lambda: self.now)
+
+    def name_of_library(self) -> str:
+        with self.library.database.read() as connection:
+            return str(get_setting(connection, LIBRARY_ID))
 
     def names(self) -> list[str]:
         return sorted(p.name for p in self.folder.iterdir())
@@ -53,9 +59,10 @@ def test_so_many_are_kept_and_each_is_whole(kept: Kept) -> None:
         state = kept.keeper.take()
         assert state.last_at == kept.now
         kept.now += timedelta(days=1)
+    own = kept.name_of_library()
     assert kept.names() == [
-        "neatpatch-backup-20260302-120000.zip",
-        "neatpatch-backup-20260303-120000.zip",
+        f"neatpatch-backup-{own}-20260302-120000.zip",
+        f"neatpatch-backup-{own}-20260303-120000.zip",
     ]
     for name in kept.names():
         assert verify(kept.folder / name).missing == ()
@@ -63,7 +70,10 @@ def test_so_many_are_kept_and_each_is_whole(kept: Kept) -> None:
 
 def test_the_age_of_the_last_one_is_warned_about(kept: Kept) -> None:
     kept.keeper.choose(BackupPlan(folder=str(kept.folder)))
+    assert not kept.keeper.state().overdue
+    kept.now += timedelta(days=4)
     assert kept.keeper.state().overdue
+    assert kept.keeper.state().none_since == NOON
     kept.keeper.take()
     assert not kept.keeper.state().overdue
     kept.now += timedelta(days=4)
@@ -93,6 +103,76 @@ def test_a_due_one_is_taken_by_itself_and_a_failure_told(kept: Kept) -> None:
     until(again.state, lambda s: bool(s.error))
     assert "no such folder" in again.state().error
     again.stop()
+
+
+@pytest.mark.parametrize(
+    "name",
+    [
+        "neatpatch-backup-before-trip.zip",
+        "neatpatch-backup-20260302-120000.zip",
+        "neatpatch-backup-00000000-20260302-120000.zip",
+        "neatpatch-backup-{own}-20260302-120000 (copy).zip",
+        "neatpatch-backup-{own}-20269902-120000.zip",
+        "neatpatch-backup-{own}-.zip",
+    ],
+)
+def test_only_its_own_backups_count_and_are_rotated(kept: Kept, name: str) -> None:
+    kept.keeper.choose(BackupPlan(folder=str(kept.folder), keep=1))
+    other = kept.folder / name.format(own=kept.name_of_library())
+    other.write_bytes(b"somebody else's")
+    assert kept.keeper.state().last_at is None
+    for _ in range(2):
+        kept.keeper.take()
+        kept.now += timedelta(days=1)
+    assert other.read_bytes() == b"somebody else's"
+    assert len(kept.names()) == 2
+    assert kept.keeper.state().last_at == kept.now - timedelta(days=1)
+
+
+def test_two_machines_share_a_folder(kept: Kept, tmp_path: Path) -> None:
+    second = Keeper(Library(tmp_path / "second"), lambda: kept.now)
+    for keeper in (kept.keeper, second):
+        keeper.choose(BackupPlan(folder=str(kept.folder), keep=1))
+    kept.keeper.take()
+    assert second.state().last_at is None
+    second.take()
+    kept.now += timedelta(days=1)
+    kept.keeper.take()
+    assert len(kept.names()) == 2
+    assert second.state().last_at == kept.now - timedelta(days=1)
+
+
+def test_trouble_with_the_database_ends_no_thread(
+    kept: Kept, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    kept.keeper.choose(BackupPlan(folder=str(kept.folder)))
+    real, fail = kept.keeper.plan, [True]
+
+    def plan() -> BackupPlan:
+        if fail:
+            raise sqlite3.OperationalError("database is locked")
+        return real()
+
+    monkeypatch.setattr(kept.keeper, "plan", plan)
+    kept.keeper.start()
+    until(lambda: kept.keeper._error, bool)
+    assert "unexpected fault" in kept.keeper._error
+    fail.clear()
+    kept.keeper._wake.set()
+    until(kept.names, lambda names: any(n.endswith(".zip") for n in names))
+    kept.keeper.stop()
+
+
+def test_what_a_killed_backup_left_is_cleared_but_not_another_machines(kept: Kept) -> None:
+    kept.keeper.choose(BackupPlan(folder=str(kept.folder)))
+    mine = f".neatpatch-backup-{kept.name_of_library()}-20260228-120000"
+    (kept.folder / f"{mine}-x1.scratch").mkdir()
+    (kept.folder / f"{mine}.zip.part").write_bytes(b"half")
+    other = kept.folder / ".neatpatch-backup-0000aaaa-20260228-120000-x1.scratch"
+    other.mkdir()
+    kept.keeper.take()
+    assert other.is_dir()
+    assert [n for n in kept.names() if n.startswith(".")] == [other.name]
 
 
 def test_it_is_chosen_and_taken_through_the_api(client: TestClient, tmp_path: Path) -> None:
@@ -134,7 +214,9 @@ def test_a_damaged_database_is_refused_with_its_last_backup_offered(kept: Kept) 
     kept.keeper.choose(BackupPlan(folder=str(kept.folder)))
     kept.keeper.take()
     (kept.library.root / "neatpatch.sqlite3").write_bytes(b"no database" * 900)
-    with pytest.raises(StoreError, match=r"neatpatch-backup-20260301-120000\.zip") as refused:
+    with pytest.raises(
+        StoreError, match=r"neatpatch-backup-[0-9a-f]{8}-20260301-120000\.zip"
+    ) as refused:
         Library(kept.library.root)
     assert "neatpatch restore" in str(refused.value)
     (told,) = check(kept.library.root).found

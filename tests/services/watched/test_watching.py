@@ -6,8 +6,10 @@ import math
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
+import watchfiles
 
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.images.limits import Limits
@@ -156,3 +158,59 @@ def test_a_file_still_being_written_waits_until_it_keeps_its_size(
     with library.database.read() as connection:
         [kept] = frame_rows.list_frames(connection)[0]
     assert library.originals.path(kept.sha256).read_bytes() == data
+
+
+def test_a_folder_that_cannot_be_followed_is_tried_with_pauses_and_ends_no_thread(
+    library: Library, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, small_jpeg: Path
+) -> None:
+    folder = tmp_path / "card"
+    folder.mkdir()
+    real, failures = watchfiles.watch, [0]
+    pauses: list[float] = []
+
+    def broken(*given: Any, **more: Any) -> Any:
+        failures[0] += 1
+        if failures[0] <= 4:
+            raise OSError(28, "OS file watch limit reached")
+        return real(*given, **more)
+
+    watcher = Watcher(library, folder, lambda: None)
+    monkeypatch.setattr(watch, "watch", broken)
+    monkeypatch.setattr(watch, "_LONGEST_PAUSE_S", 0.2)
+    waits = watcher._stop.wait
+
+    def soon(seconds: float) -> bool:
+        pauses.append(seconds)
+        return waits(min(seconds, 0.01))
+
+    monkeypatch.setattr(watcher._stop, "wait", soon)
+    watcher.begin()
+    until(lambda: failures[0] > 4 and watcher.there)
+    assert len(pauses) >= 4, "it was tried without a pause"
+    assert watcher.trouble == ""
+    (folder / "new.jpg").write_bytes(small_jpeg.read_bytes())
+    until(lambda: names(library) == ["new.jpg"])
+    watcher.stop()
+
+
+def test_a_folder_that_may_not_be_listed_is_waited_for(
+    library: Library, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = tmp_path / "card"
+    folder.mkdir()
+    denied, real = [True], Path.iterdir
+
+    def iterdir(self: Path) -> Any:
+        if denied and self == folder:
+            raise PermissionError(13, "Permission denied")
+        return real(self)
+
+    monkeypatch.setattr(Path, "iterdir", iterdir)
+    monkeypatch.setattr(watch, "watch", lambda *_, **__: iter(()))
+    watcher = Watcher(library, folder, lambda: None)
+    watcher.begin()
+    until(lambda: "Permission denied" in watcher.trouble)
+    assert watcher._thread.is_alive()
+    denied.clear()
+    watcher.stop()
+    assert not watcher._thread.is_alive()

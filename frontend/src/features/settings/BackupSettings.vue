@@ -10,6 +10,7 @@ import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
+import { useQuestion } from '@/shared/composables/useQuestion'
 import { useTell } from '@/shared/composables/useTell'
 import { count, day } from '@/shared/lib/format'
 
@@ -64,6 +65,15 @@ const report = computed(() => ended('check')?.report ?? null)
 const save = (): Promise<boolean> =>
   plan.tell(() => answer(api.PUT('/api/backup', { body: draft.value })) as Promise<State>)
 
+const megabytes = computed(() => ((state.value?.set_aside.bytes ?? 0) / 1e6).toFixed(1))
+const ask = useQuestion()
+function askDelete(): void {
+  const files = count(state.value?.set_aside.old ?? 0, 'file')
+  ask('Delete what was set aside?', `${files} that no frame names; they are gone for good.`, 'Delete', () =>
+    plan.tell(() => answer(api.DELETE('/api/backup/aside')) as Promise<State>),
+  )
+}
+
 function lastWords(s: State): string {
   if (!s.last_at) return 'No backup yet.'
   const at = new Date(s.last_at).toLocaleTimeString('en-GB').slice(0, 5)
@@ -101,7 +111,9 @@ function lastWords(s: State): string {
     <template v-if="state">
       <p role="status" :class="{ warn: state.overdue }">
         {{ state.running ? 'A backup is being taken.' : lastWords(state) }}
-        <template v-if="state.overdue && !state.running"> It is days old.</template>
+      </p>
+      <p v-if="state.overdue && !state.running && state.none_since" class="warn" role="alert">
+        No backup was made since {{ day(state.none_since) }}.
       </p>
       <p v-if="state.error" class="warn">The last try failed: {{ state.error }}</p>
       <p>
@@ -142,6 +154,24 @@ function lastWords(s: State): string {
         <li v-for="f in report.found" :key="f.what + f.subject" :class="{ warn: f.lost }">{{ f.words }}</li>
       </ul>
     </div>
+    <template v-if="state?.set_aside.count">
+      <h2>Set aside</h2>
+      <p>
+        {{ count(state.set_aside.count, 'stored file') }} that no frame names, {{ megabytes }} MB, in
+        <code>{{ state.set_aside.folder }}</code>. They come back with the rows that name them, for example
+        when a later copy of the database is put back.
+      </p>
+      <p>
+        <Button
+          :label="`Delete ${state.set_aside.old} of them`"
+          severity="secondary"
+          variant="outlined"
+          :disabled="!state.set_aside.old"
+          @click="askDelete"
+        />
+        <span v-if="!state.set_aside.old" class="soft"> Files can be deleted after thirty days here.</span>
+      </p>
+    </template>
     <h2>Merge a backup</h2>
     <p class="soft">
       Adds what a backup has and this folder lacks: cameras, visits, frames, kit, jobs. What is here already

@@ -12,7 +12,7 @@ from neatpatch.api.common.deps import Id, Jobs, LibraryDep
 from neatpatch.core.common.errors import NotThereError
 from neatpatch.jobs.runner import Runner
 from neatpatch.services.existing import frame_of
-from neatpatch.services.measuring import queue_work
+from neatpatch.services.tiling import Tile, make_picture_again, picture_lacks
 from neatpatch.store.datafolder import Library
 
 router = APIRouter(prefix="/api")
@@ -43,7 +43,8 @@ def tile(
     runner: Jobs,
 ) -> FileResponse:
     """One deep-zoom tile."""
-    return _picture(library, runner, frame_id, f"{tone}/{level}/{column}_{row}.jpg")
+    wanted = Tile(level, column, row)
+    return _picture(library, runner, frame_id, f"{tone}/{level}/{column}_{row}.jpg", wanted)
 
 
 @router.get("/frames/{frame_id}/thumb/{tone}.jpg", response_class=FileResponse, responses=_PICTURE)
@@ -54,14 +55,16 @@ def thumb(
     return _picture(library, runner, frame_id, f"{tone}.jpg")
 
 
-def _picture(library: Library, runner: Runner, frame_id: Id, name: str) -> FileResponse:
-    """A derived picture; one that was lost is made again."""
+def _picture(
+    library: Library, runner: Runner, frame_id: Id, name: str, tile: Tile | None = None
+) -> FileResponse:
+    """A derived picture; one that was lost, or of which a part is missing, is made again whole."""
     frame = frame_of(library, frame_id)
     folder = library.derived(frame.sha256)
-    if frame.summary is not None and not folder.is_dir():
-        queue_work(library, frame_id, "picture")
-        runner.nudge()
     path = folder / name
     if not path.is_file():
+        if frame.summary is not None and picture_lacks(library, frame, tile):
+            make_picture_again(library, frame)
+            runner.nudge()
         raise NotThereError("There is no such picture yet. Wait until its frame is measured.")
     return FileResponse(path, media_type="image/jpeg", headers=_FOREVER)

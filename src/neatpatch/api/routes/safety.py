@@ -8,10 +8,11 @@ from typing import Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from neatpatch.api.common.deps import ChoresDep, KeeperDep
+from neatpatch.api.common.deps import ChoresDep, KeeperDep, LibraryDep
 from neatpatch.core.common.records import Given
 from neatpatch.services.safety.chores import Chore
 from neatpatch.services.safety.keeping import BackupPlan, BackupState
+from neatpatch.services.safety.leftovers import delete_old
 
 router = APIRouter(prefix="/api")
 
@@ -39,6 +40,13 @@ def backup(keeper: KeeperDep) -> BackupState:
 def choose_backup(plan: BackupPlan, keeper: KeeperDep) -> BackupState:
     """Say where backups go and how many are kept; a due one is taken soon."""
     keeper.choose(plan)
+    return keeper.state()
+
+
+@router.delete("/backup/aside")
+def delete_aside(library: LibraryDep, keeper: KeeperDep) -> BackupState:
+    """Delete the files that were set aside more than thirty days ago."""
+    delete_old(library.originals)
     return keeper.state()
 
 

@@ -133,6 +133,7 @@ OPERATIONS: dict[Role, str] = {
         POST /api/sharing/links
         GET /api/backup
         PUT /api/backup
+        DELETE /api/backup/aside
         GET /api/backup/chore
         POST /api/backup/chore
         DELETE /api/backup/chore

@@ -8,6 +8,7 @@ taken by SQLite's own online backup; ``tables/*.jsonl`` holds the same rows as p
 from __future__ import annotations
 
 import base64
+import glob
 import hashlib
 import json
 import lzma
@@ -37,6 +38,7 @@ FORMAT = "neatpatch.backup/1"
 _MANIFEST, _DATABASE = "manifest.json", "database.sqlite3"
 _ORIGINALS, _TABLES = "originals/", "tables/"
 _CHUNK = 1 << 20
+_SCRATCH = ".scratch"
 _MOST_MANIFEST_BYTES = 200_000_000
 
 
@@ -89,7 +91,9 @@ def back_up(root: Path, target: Path, tick: Tick = unseen) -> Manifest:
         raise StoreError(f"{target.parent}: there is no such folder. Make it first.")
     partial = target.with_name(f".{target.name}.part")
     try:
-        with tempfile.TemporaryDirectory(dir=target.parent, prefix=".neatpatch-") as folder:
+        with tempfile.TemporaryDirectory(
+            dir=target.parent, prefix=f".{target.stem}-", suffix=_SCRATCH
+        ) as folder:
             copy = Path(folder) / _DATABASE
             Database(database).backup(copy)
             originals = Originals(root / "originals")
@@ -103,6 +107,18 @@ def back_up(root: Path, target: Path, tick: Tick = unseen) -> Manifest:
     finally:
         partial.unlink(missing_ok=True)
     return manifest
+
+
+def clear_partial_archives(folder: Path, prefix: str) -> None:
+    """Remove what a backup that was killed has left; ``prefix``: how this library's are named.
+
+    Another machine's, which may be taking one into the same folder just now, are left alone.
+    """
+    for path in folder.glob(f".{glob.escape(prefix)}*"):
+        if path.name.endswith(_SCRATCH) and path.is_dir():
+            shutil.rmtree(path, ignore_errors=True)
+        elif path.name.endswith(".zip.part"):
+            path.unlink(missing_ok=True)
 
 
 def _write(partial: Path, copy: Path, originals: Originals, tick: Tick) -> Manifest:
@@ -338,10 +354,15 @@ def unpacked(path: Path, manifest: Manifest, root: Path, tick: Tick = unseen) ->
 def _leave_at_home(connection: sqlite3.Connection) -> None:
     """Leave out what would act by itself: tokens that open the door, work that would write files.
 
+    The folder gets a name of its own, so that its backups are not taken for those of the first.
+
     What was worked out from the rows is worked out again.
     """
     with connection:
         connection.execute("DELETE FROM devices")
+        connection.execute(
+            "UPDATE settings SET value = lower(hex(randomblob(4))) WHERE key = 'library_id'"
+        )
         connection.execute(
             "UPDATE picture_sets SET state = 'stopped' WHERE state IN ('waiting', 'working')"
         )

@@ -11,6 +11,8 @@ from typing import Literal
 from pydantic import ConfigDict, Field, ValidationError
 
 from neatpatch.core.common.records import Record, SpotMap
+from neatpatch.core.common.words import counted
+from neatpatch.services.safety.leftovers import KEPT_ASIDE, partial_files, set_aside
 from neatpatch.services.safety.schema import shape_at, shape_of
 from neatpatch.services.safety.ticking import Tick, unseen
 from neatpatch.store import jobs as job_rows
@@ -19,7 +21,9 @@ from neatpatch.store.jobs import NewJob
 from neatpatch.store.originals import NoHashError, Originals, is_sha256, require_sha256, sha256_of
 from neatpatch.store.owner import FolderInUseError, owned
 
-What = Literal["database", "references", "original", "stray", "map", "picture", "stock"]
+What = Literal[
+    "database", "references", "original", "stray", "map", "picture", "stock", "aside", "partial"
+]
 
 
 class Finding(Record):
@@ -74,7 +78,7 @@ def check(root: Path, tick: Tick = unseen) -> CheckReport:
             *_pictures(connection, root),
             *_stock(connection),
         ]
-    found += [*_originals(root, tick), *_strays(root, database)]
+    found += [*_originals(root, tick), *_strays(root, database), *_left(root)]
     return CheckReport(
         ok=not any(f.lost for f in found),
         originals=originals,
@@ -221,14 +225,37 @@ def _strays(root: Path, database: Database) -> Iterator[Finding]:
             yield Finding(
                 what="stray",
                 subject=sha256,
-                words=f"The stored file {sha256[:12]} belongs to no frame. It is removed.",
+                words=f"The stored file {sha256[:12]} belongs to no frame. It is set aside.",
                 lost=False,
             )
 
 
+def _left(root: Path) -> Iterator[Finding]:
+    """What was set aside, and what stopped work has left; neither is anything lost."""
+    aside = set_aside(Originals(root / "originals"))
+    if aside.count:
+        files = counted(aside.count, "file that no frame names", "files that no frame names")
+        yield Finding(
+            what="aside",
+            subject=aside.folder,
+            words=f"{files} {'lies' if aside.count == 1 else 'lie'} in {aside.folder} "
+            f"({aside.bytes / 1e6:.1f} MB). They come back with the rows that name them; after "
+            f"{KEPT_ASIDE.days} days they can be deleted in Settings, Backup.",
+            lost=False,
+        )
+    for path in partial_files(root):
+        yield Finding(
+            what="partial",
+            subject=path,
+            words=f"{path} is left of work that was stopped. It is cleared when the folder is next "
+            "served.",
+            lost=False,
+        )
+
+
 def _mended(root: Path, database: Database, found: list[Finding]) -> Iterator[Finding]:
     """Mend what can be made again, unless a server works on the folder: it does so itself."""
-    can = [f for f in found if not f.lost]
+    can = [f for f in found if not f.lost and f.what not in ("aside", "partial")]
     if not can:
         yield from found
         return
@@ -239,12 +266,12 @@ def _mended(root: Path, database: Database, found: list[Finding]) -> Iterator[Fi
     except FolderInUseError:
         yield from found
         return
-    yield from (f if f.lost else f.model_copy(update={"mended": True}) for f in found)
+    yield from (f.model_copy(update={"mended": True}) if f in can else f for f in found)
 
 
 def _mend(root: Path, database: Database, finding: Finding) -> None:
     if finding.what == "stray":
-        Originals(root / "originals").drop(finding.subject)
+        Originals(root / "originals").set_aside(finding.subject)
         return
     if finding.what == "stock":
         with database.write() as connection:

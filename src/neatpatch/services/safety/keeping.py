@@ -1,4 +1,8 @@
-"""Backups kept by themselves: one a day into a chosen folder, the last ones kept."""
+"""Backups kept by themselves: one a day into a chosen folder, the last ones kept.
+
+A backup carries the library's name in its own. What has another one, or is named otherwise, is
+somebody else's: it counts for nothing and is never removed.
+"""
 
 from __future__ import annotations
 
@@ -12,15 +16,17 @@ from pydantic import BaseModel, Field
 
 from neatpatch.core.common.errors import BadArgumentError, BusyError, NeatPatchError
 from neatpatch.core.common.records import Flag, Given, Whole
-from neatpatch.services.safety.archive import back_up
+from neatpatch.services.safety.archive import back_up, clear_partial_archives
+from neatpatch.services.safety.leftovers import SetAside, set_aside
 from neatpatch.services.safety.ticking import Tick, unseen
 from neatpatch.services.watched.folders import named_folder
-from neatpatch.store.database import note_backup
+from neatpatch.store.database import disk_trouble, note_backup
 from neatpatch.store.datafolder import Library
-from neatpatch.store.settings import get_record, put_record
+from neatpatch.store.settings import get_record, get_setting, put_record, put_setting
 
 PLAN = "backup"
-_PREFIX = "neatpatch-backup-"
+_SINCE, LIBRARY_ID = "backup_since", "library_id"
+_STAMP = "%Y%m%d-%H%M%S"
 _EVERY = timedelta(days=1)
 _OLD = timedelta(days=3)
 """A backup older than this is warned about: two days in a row none was taken."""
@@ -37,9 +43,10 @@ class BackupPlan(Given):
 
 
 class BackupState(BaseModel):
-    """The plan and how it goes. ``overdue``: backups are wanted, and the last is days old.
+    """The plan and how it goes. ``overdue``: backups are wanted, and none was made for days.
 
-    ``error``: why the last try failed; empty once one succeeded.
+    ``none_since``: when the last was made, or backups were first wanted; ``error``: why the last
+    try failed, empty once one succeeded.
     """
 
     folder: str
@@ -50,7 +57,9 @@ class BackupState(BaseModel):
     last_at: datetime | None
     last_bytes: int | None
     overdue: bool
+    none_since: datetime | None
     error: str
+    set_aside: SetAside
 
 
 class Keeper:
@@ -77,10 +86,21 @@ class Keeper:
 
     def _run(self) -> None:
         while not self._stop.is_set():
-            if self._due():
-                self._try()
+            try:
+                if self._due():
+                    self.take()
+            except Exception as error:  # noqa: BLE001 - this thread must outlive any trouble
+                self._fail(error)
             self._wake.wait(_LOOK_EVERY_S)
             self._wake.clear()
+
+    def _fail(self, error: Exception) -> None:
+        """Tell what went wrong; it is tried again by itself."""
+        known = isinstance(error, (NeatPatchError, OSError))
+        self._error = disk_trouble(error) or (
+            str(error) if known else "It met an unexpected fault, and is tried again."
+        )
+        _log.warning("no backup could be taken: %r", error)
 
     def plan(self) -> BackupPlan:
         """What is wanted."""
@@ -94,7 +114,10 @@ class Keeper:
                 update={"folder": str(named_folder(plan.folder, self._library.root))}
             )
         with self._library.database.write() as connection:
+            before = get_record(connection, PLAN, BackupPlan)
             put_record(connection, PLAN, plan)
+            if plan.folder != before.folder or get_setting(connection, _SINCE) is None:
+                put_setting(connection, _SINCE, self._clock().isoformat(timespec="seconds"))
         self._error = ""
         self._wake.set()
 
@@ -112,55 +135,76 @@ class Keeper:
         return self.state()
 
     def _take(self, plan: BackupPlan, tick: Tick) -> None:
-        stamp = self._clock().strftime("%Y%m%d-%H%M%S")
-        archive = Path(plan.folder) / f"{_PREFIX}{stamp}.zip"
+        folder = Path(plan.folder)
+        archive = folder / f"{self._prefix()}{self._clock().strftime(_STAMP)}.zip"
+        if folder.is_dir():
+            clear_partial_archives(folder, self._prefix())
         back_up(self._library.root, archive, tick)
         note_backup(self._library.root, archive)
         self._error = ""
         for old in self._kept(plan)[plan.keep :]:
             old.unlink(missing_ok=True)
 
-    def _try(self) -> None:
-        try:
-            self.take()
-        except (NeatPatchError, OSError) as error:
-            self._error = str(error)
-            _log.warning("no backup could be taken: %s", error)
-
     def _due(self) -> bool:
         plan = self.plan()
-        return bool(plan.folder) and plan.daily and self._age(plan) >= _EVERY
+        if not plan.folder or not plan.daily:
+            return False
+        last = self._last_at(plan)
+        return last is None or self._clock() - last >= _EVERY
 
     def _kept(self, plan: BackupPlan) -> list[Path]:
-        """Backups in the folder, the newest first; their names tell when they were taken."""
+        """Backups of this library in the folder, the newest first, by the names they carry."""
         if not plan.folder or not Path(plan.folder).is_dir():
             return []
-        return sorted(Path(plan.folder).glob(f"{_PREFIX}*.zip"), reverse=True)
+        prefix = self._prefix()
+        return sorted(
+            (p for p in Path(plan.folder).iterdir() if _taken_at(p, prefix) is not None),
+            reverse=True,
+        )
 
-    def _age(self, plan: BackupPlan) -> timedelta:
+    def _prefix(self) -> str:
+        with self._library.database.read() as connection:
+            return f"neatpatch-backup-{get_setting(connection, LIBRARY_ID) or 'unnamed'}-"
+
+    def _last_at(self, plan: BackupPlan) -> datetime | None:
         kept = self._kept(plan)
-        return timedelta.max if not kept else self._clock() - _taken_at(kept[0])
+        return _taken_at(kept[0], self._prefix()) if kept else None
+
+    def _none_since(self, plan: BackupPlan) -> datetime | None:
+        """Since when none was made; None where none is wanted."""
+        if not plan.folder:
+            return None
+        with self._library.database.read() as connection:
+            since = get_setting(connection, _SINCE)
+        return self._last_at(plan) or (datetime.fromisoformat(since) if since else self._clock())
 
     def state(self) -> BackupState:
         """The plan, the last backup, and what keeps a new one from being taken."""
         plan = self.plan()
         last = next(iter(self._kept(plan)), None)
+        since = self._none_since(plan)
         return BackupState(
             folder=plan.folder,
             keep=plan.keep,
             daily=plan.daily,
             running=self._taking.locked(),
             last_name=last.name if last else None,
-            last_at=_taken_at(last) if last else None,
+            last_at=self._last_at(plan),
             last_bytes=last.stat().st_size if last else None,
-            overdue=bool(plan.folder) and self._age(plan) > _OLD,
+            overdue=since is not None and self._clock() - since > _OLD,
+            none_since=since,
             error=self._error,
+            set_aside=set_aside(self._library.originals),
         )
 
 
-def _taken_at(path: Path) -> datetime:
+def _taken_at(path: Path, prefix: str) -> datetime | None:
+    """When a backup was taken, by its name; None where it is not one of this library's."""
+    stamp = path.name.removeprefix(prefix).removesuffix(".zip")
+    if path.name != f"{prefix}{stamp}.zip":
+        return None
     try:
-        moment = datetime.strptime(path.stem.removeprefix(_PREFIX), "%Y%m%d-%H%M%S")
+        moment = datetime.strptime(stamp, _STAMP)
     except ValueError:
-        return datetime.fromtimestamp(path.stat().st_mtime, UTC)
-    return moment.replace(tzinfo=UTC)
+        return None
+    return moment.replace(tzinfo=UTC) if moment.strftime(_STAMP) == stamp else None

@@ -151,6 +151,5 @@ def named_folder(path: str, data: Path) -> Path:
 
 def _state(folder_id: int | None, path: str, body_id: int | None, watcher: Watcher) -> FolderState:
     name, at = watcher.last or (None, None)
-    return FolderState(
-        folder_id, path, body_id, watcher.there, watcher.taken, name, at, watcher.refused
-    )
+    said = watcher.trouble or watcher.refused
+    return FolderState(folder_id, path, body_id, watcher.there, watcher.taken, name, at, said)

@@ -21,11 +21,14 @@ from watchfiles import watch
 from neatpatch.core.common.errors import NeatPatchError, UnusableFrameError
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
 from neatpatch.services.intake import Arrived, Goal, check_type, take_in
+from neatpatch.store.database import disk_trouble
 from neatpatch.store.datafolder import Library
 from neatpatch.store.originals import sha256_of
 
 SETTLED_S = 0.7
 _LOOK_EVERY_S = 0.35
+_LONGEST_PAUSE_S = 5.0
+"""Between two tries to follow a folder that fails each time."""
 _log = logging.getLogger("neatpatch.watch")
 
 
@@ -49,6 +52,8 @@ class Watcher:
         self.taken = 0
         self.last: tuple[str, datetime] | None = None
         self.there = False
+        self.trouble = ""
+        """Why the folder cannot be followed just now; empty while it is."""
         self.refused = ""
         """The newest file that was left alone, and why."""
         self._stop = threading.Event()
@@ -80,21 +85,38 @@ class Watcher:
             self._thread.join(timeout=5)
 
     def _run(self) -> None:
+        pause_s = _LOOK_EVERY_S
         while not self._stop.is_set():
+            began = time.monotonic()
             try:
                 self._watch()
-            except OSError as error:
-                _log.warning("the watched folder %s is not there: %s", self._folder, error)
+            except Exception as error:  # noqa: BLE001 - this thread must outlive any trouble
+                self._say(error)
             self.there = False
+            lasted = time.monotonic() - began > _LONGEST_PAUSE_S
+            pause_s = _LOOK_EVERY_S if lasted else min(2 * pause_s, _LONGEST_PAUSE_S)
+            self._stop.wait(pause_s)
             self._wait_for_folder()
+
+    def _say(self, error: Exception) -> None:
+        """Once for each kind of trouble, not at each try."""
+        trouble = disk_trouble(error) or str(error)
+        if trouble != self.trouble:
+            _log.warning("the watched folder %s cannot be followed: %s", self._folder, error)
+        self.trouble = trouble
 
     def _wait_for_folder(self) -> None:
         """A folder that was removed is waited for; once it is back, all in it counts as new."""
-        while not self._stop.is_set() and not self._folder.is_dir():
-            self._stop.wait(_LOOK_EVERY_S)
-        if not self._stop.is_set():
-            for path in self._folder.iterdir():
+        while not self._stop.is_set():
+            try:
+                paths = list(self._folder.iterdir())
+            except OSError as error:
+                self._say(error)
+                self._stop.wait(_LOOK_EVERY_S)
+                continue
+            for path in paths:
                 self._notice(path)
+            return
 
     def _notice(self, path: Path) -> None:
         if path.is_file() and not path.name.startswith("."):
@@ -121,7 +143,7 @@ class Watcher:
             step=50,
             debounce=200,
         ):
-            self.there = True
+            self.there, self.trouble = True, ""
             self.ready.set()
             for _, name in changes:
                 self._notice(Path(name))

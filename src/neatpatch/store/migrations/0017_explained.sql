@@ -7,3 +7,6 @@ ALTER TABLE trail ADD COLUMN explained TEXT NOT NULL DEFAULT ''
 ALTER TABLE frames ADD COLUMN f_number REAL CHECK (f_number BETWEEN 0.7 AND 128);
 ALTER TABLE maps ADD COLUMN f_number REAL;
 UPDATE maps SET f_number = json_extract(map_json, '$.frames[0].f_number');
+
+-- A name of this library, which its backups carry: several machines may keep theirs in one folder.
+INSERT INTO settings (key, value) VALUES ('library_id', lower(hex(randomblob(4))));
