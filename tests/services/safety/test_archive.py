@@ -19,6 +19,7 @@ from neatpatch.store.datafolder import Library
 from neatpatch.store.owner import owned
 from tests.api.test_visits import a_body, a_visit, drop
 from tests.served import options_for
+from tests.services.safety.hostile import Parts
 
 
 @pytest.fixture
@@ -122,11 +123,16 @@ def test_what_is_no_archive_or_a_newer_one_is_refused(folder: Path, tmp_path: Pa
         archive.writestr("manifest.json", '{"format": "else/9"}')
     with pytest.raises(BrokenArchiveError, match="newer version"):
         verify(tmp_path / "other.zip")
+    back_up(folder, tmp_path / "now.zip")
+    parts = Parts.of(tmp_path / "now.zip")
+    parts.manifest["migrations"].append("9999_later")
+    with pytest.raises(BrokenArchiveError, match="9999_later"):
+        restore(parts.write(tmp_path / "later.zip"), tmp_path / "again")
     with closing(sqlite3.connect(folder / "neatpatch.sqlite3")) as connection, connection:
         connection.execute("INSERT INTO migrations VALUES ('9999_later', 't')")
-    back_up(folder, tmp_path / "later.zip")
-    with pytest.raises(BrokenArchiveError, match="9999_later"):
-        restore(tmp_path / "later.zip", tmp_path / "again")
+    with pytest.raises(StoreError, match="newer version"):
+        back_up(folder, tmp_path / "never.zip")
+    assert not (tmp_path / "never.zip").exists()
 
 
 def test_nothing_is_written_over_and_nothing_is_left_behind(folder: Path, tmp_path: Path) -> None:

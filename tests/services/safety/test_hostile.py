@@ -18,11 +18,12 @@ from neatpatch.services.safety.archive import BrokenArchiveError, restore
 from neatpatch.services.safety.checking import check
 from neatpatch.services.safety.foreign import ForeignDatabaseError, rebuild
 from neatpatch.services.safety.merging import merge
+from neatpatch.services.safety.schema import make_schema
 from neatpatch.services.safety.ticking import StoppedError
 from neatpatch.store.database import Database, StoreError, migration_names
 from neatpatch.store.datafolder import Library
 from neatpatch.store.originals import NoHashError, Originals, require_sha256
-from tests.services.safety.hostile import NAMES, hostile_archives
+from tests.services.safety.hostile import DATABASE, NAMES, Parts, hostile_archives
 from tests.services.safety.test_merging import Folder, desk
 
 __all__ = ["desk"]
@@ -202,3 +203,22 @@ def test_originals_are_listed_by_their_hashes_alone(tmp_path: Path) -> None:
     (tmp_path / "originals" / "ab").mkdir()
     (tmp_path / "originals" / "ab" / "notes.txt").write_text("not ours")
     assert list(originals.all_hashes()) == []
+
+
+@pytest.mark.parametrize("many", [2, 8, 12, 16])
+def test_an_archive_of_an_earlier_schema_is_brought_up_to_date(
+    many: int, desk: Folder, tmp_path: Path
+) -> None:
+    names = migration_names()[:many]
+    with closing(sqlite3.connect(tmp_path / "old.sqlite3", isolation_level=None)) as connection:
+        make_schema(connection, names)
+        connection.execute(
+            "INSERT INTO bodies (name, access, sensor_width_mm, sensor_height_mm, works_at, "
+            "created_at) VALUES ('Elder', 'mirrorless', 36, 24, '16', '2026-01-01')"
+        )
+    parts = Parts.of(desk.archive(tmp_path / "d.zip"))
+    parts.files = {DATABASE: (tmp_path / "old.sqlite3").read_bytes()}
+    parts.manifest["migrations"] = names
+    desk.merge(parts.write(tmp_path / "old.zip"))
+    assert ("Elder",) in desk.rows("SELECT name FROM bodies")
+    assert desk.is_whole()

@@ -80,6 +80,8 @@ class Manifest(Record):
 def back_up(root: Path, target: Path, tick: Tick = unseen) -> Manifest:
     """Write the archive of a data folder, whether a server works on it or not.
 
+    The copy of the database in it is brought up to date; the folder's own stays as it is.
+
     ``target`` appears only when the archive was read back and every part proved; a file that was
     there before is replaced then. Raises `StoreError` where there is nothing to back up or the
     disk does not take it, and leaves nothing behind.
@@ -96,6 +98,7 @@ def back_up(root: Path, target: Path, tick: Tick = unseen) -> Manifest:
         ) as folder:
             copy = Path(folder) / _DATABASE
             Database(database).backup(copy)
+            _bring_up_to_date(copy, root)
             originals = Originals(root / "originals")
             manifest = _write(partial, copy, originals, part_of(tick, 0.0, 0.6))
         verify(partial, part_of(tick, 0.6, 1.0))
@@ -107,6 +110,14 @@ def back_up(root: Path, target: Path, tick: Tick = unseen) -> Manifest:
     finally:
         partial.unlink(missing_ok=True)
     return manifest
+
+
+def _bring_up_to_date(copy: Path, root: Path) -> None:
+    with closing(sqlite3.connect(copy)) as connection:
+        names = {row[0] for row in connection.execute("SELECT name FROM migrations")}
+    if names - set(migration_names()):
+        raise StoreError(f"{root} was written by a newer version. Back it up with that version.")
+    Database(copy).migrate()
 
 
 def clear_partial_archives(folder: Path, prefix: str) -> None:
