@@ -33,8 +33,9 @@ check: $(STAMP) $(NODE_STAMP) ## Formatting, lint and strict types of both langu
 bench: $(STAMP) $(VENV)/.bench ## Print accuracy and speed, ours and of general-purpose detectors
 	$(BIN)/python -m bench
 
-fuzz: $(STAMP) ## Read thousands of damaged files and odd arrays
+fuzz: $(STAMP) ## Read thousands of damaged files and odd arrays, answer thousands of odd requests
 	$(BIN)/python -m bench.fuzz
+	$(BIN)/python -m bench.requests
 
 torture: $(STAMP) ## Stop, kill, starve and race the real server; print what was lost (needs root for a small disk)
 	$(BIN)/python -m bench.torture

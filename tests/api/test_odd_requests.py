@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import socket
+import struct
+import zlib
 from io import BytesIO
 from pathlib import Path
 from typing import Any
@@ -277,3 +279,104 @@ def test_a_body_that_stalls_or_drips_is_not_waited_for_for_ever(
             assert drip or gone(slow)
         with httpx.Client(base_url=url) as client:
             assert client.get("/api/health").status_code == 200
+
+
+CAMERAS = "\N{CAMERA}" * 110
+
+
+def png_bomb(side: int) -> bytes:
+    """A PNG of so many pixels each way, in some kilobytes."""
+
+    def chunk(name: bytes, data: bytes) -> bytes:
+        head = struct.pack(">I", len(data)) + name + data
+        return head + struct.pack(">I", zlib.crc32(name + data))
+
+    packed = zlib.compressobj(9)
+    rows = b"".join(packed.compress(bytes(8000)) for _ in range(500))
+    return (
+        b"\x89PNG\r\n\x1a\n"
+        + chunk(b"IHDR", struct.pack(">IIBBBBB", side, side, 1, 0, 0, 0, 0))
+        + chunk(b"IDAT", rows + packed.flush())
+        + chunk(b"IEND", b"")
+    )
+
+
+@pytest.mark.parametrize("side", [5000, 20_000, 60_000, 2**31 - 1])
+def test_a_logo_that_is_a_bomb_is_refused(client: TestClient, side: int) -> None:
+    logo = client.put("/api/letterhead/logo", content=png_bomb(side))
+    assert logo.status_code == 422, logo.text
+    assert client.get("/api/letterhead").json()["has_logo"] is False
+
+
+@pytest.mark.parametrize("trial", [0, -1, 2**63, 2**80])
+def test_numbers_beyond_counting_are_refused_everywhere(client: TestClient, trial: int) -> None:
+    assert_problem(client.get(f"/api/plans/shoot?trial_frame_id={trial}"), 422, "trial_frame_id")
+    assert_problem(client.get(f"/api/frames/{trial}"), 422, "frame_id")
+
+
+def test_a_picture_and_a_folder_of_one_name_are_told_apart(client: TestClient) -> None:
+    key = client.post("/api/picture-sets/uploads").json()["key"]
+    out = BytesIO()
+    Image.new("RGB", (64, 64)).save(out, "JPEG")
+
+    def send(name: str) -> httpx.Response:
+        url = f"/api/picture-sets/uploads/{key}/files"
+        sent: httpx.Response = client.post(url, params={"name": name}, content=out.getvalue())
+        return sent
+
+    assert send("day/one.jpg").status_code == 204
+    assert_problem(send("day"), 409, "same name")
+    assert_problem(send("day/one.jpg/two.jpg"), 409, "same name")
+    assert send("day/one.jpg").status_code == 204
+    long = "é" * 200
+    assert send(CAMERAS + ".jpg").status_code == 204
+    assert send(f"{CAMERAS}/{long}.jpg").status_code == 204
+    assert list(client.app.state.data.originals.incoming.iterdir()) == []  # type: ignore[attr-defined]
+
+
+@pytest.mark.parametrize("folder", ["/", "/proc", "/sys/kernel", "/dev"])
+def test_the_systems_own_folders_are_refused_wherever_one_is_named(
+    client: TestClient, folder: str
+) -> None:
+    client.post("/api/bodies", json={"name": "Study", "sensor_mm": [36, 24]})
+    for answer in (
+        client.post("/api/picture-sets", json={"body_id": 1, "folder": folder}),
+        client.put("/api/backup", json={"folder": folder}),
+        client.post("/api/watched", json={"path": folder}),
+    ):
+        assert_problem(answer, 422, "belongs to the system")
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "allowed"),
+    [
+        ("PATCH", "/api/frames", "GET, POST"),
+        ("DELETE", "/api/bodies", "GET, POST"),
+        ("POST", "/api/bodies/1", "DELETE, GET, PUT"),
+        ("PUT", "/api/health", "GET"),
+        ("OPTIONS", "/api/visits/1/steps", "POST"),
+        ("TRACE", "/api/settings", "GET, PUT"),
+    ],
+)
+def test_what_cannot_be_asked_so_says_how_it_can(
+    client: TestClient, method: str, path: str, allowed: str
+) -> None:
+    answer = client.request(method, path)
+    assert answer.status_code == 405
+    assert answer.headers["allow"] == allowed
+    assert client.request(method, "/api/nothing").status_code == 404
+
+
+@pytest.mark.parametrize("since", ["0", "1772000000", "2026-02-31", "9999-01-01", "2026-3-1"])
+def test_only_a_day_is_a_day(client: TestClient, since: str) -> None:
+    assert_problem(client.get("/api/calendar", params={"since": since}), 422, "since")
+
+
+def test_nine_point_nought_is_as_whole_as_nine(client: TestClient) -> None:
+    body = client.post("/api/bodies", json={"name": "Study", "sensor_mm": [36, 24]}).json()["id"]
+    visit = client.post("/api/visits", json={"body_id": float(body)})
+    assert visit.status_code == 201
+    item = {"item": {"item": "dry_swab", "width_mm": 16, "quantity": 9.0}, "lead_days": 3.0}
+    assert client.post("/api/kit", json=item).status_code == 201
+    assert_problem(client.post("/api/visits", json={"body_id": 1.5}), 422, "body_id")
+    assert_problem(client.post("/api/visits", json={"body_id": True}), 422, "body_id")

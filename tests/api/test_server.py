@@ -87,3 +87,8 @@ def test_it_answers_under_the_address_it_is_served_on(tmp_path: Path) -> None:
     with TestClient(app, base_url="http://127.3.2.1:8719") as client:
         assert client.get("/api/health").status_code == 200
         assert client.get("/api/health", headers={"host": "127.9.9.9"}).status_code == 403
+
+
+def test_a_data_folder_is_a_whole_path(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    monkeypatch.chdir(tmp_path)
+    assert data_folder(Path("demo"), demo=True) == tmp_path / "demo"

@@ -7992,7 +7992,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Made by the caller; the same request under the same key is done once. */
-                "Idempotency-Key"?: string | null;
+                "Idempotency-Key"?: string;
             };
             path: {
                 body_id: number;
@@ -8225,7 +8225,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Made by the caller; the same request under the same key is done once. */
-                "Idempotency-Key"?: string | null;
+                "Idempotency-Key"?: string;
             };
             path?: never;
             cookie?: never;
@@ -8296,7 +8296,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Version the page last saw, like 3. */
-                "if-match"?: string | null;
+                "if-match"?: string;
             };
             path: {
                 body_id: number;
@@ -8395,7 +8395,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Made by the caller; the same request under the same key is done once. */
-                "Idempotency-Key"?: string | null;
+                "Idempotency-Key"?: string;
             };
             path?: never;
             cookie?: never;
@@ -8432,7 +8432,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Version the page last saw, like 3. */
-                "if-match"?: string | null;
+                "if-match"?: string;
             };
             path: {
                 item_id: number;
@@ -8505,7 +8505,7 @@ export interface operations {
             };
             header?: {
                 /** @description Made by the caller; the same request under the same key is done once. */
-                "Idempotency-Key"?: string | null;
+                "Idempotency-Key"?: string;
             };
             path: {
                 item_id: number;
@@ -8602,7 +8602,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Made by the caller; the same request under the same key is done once. */
-                "Idempotency-Key"?: string | null;
+                "Idempotency-Key"?: string;
             };
             path?: never;
             cookie?: never;
@@ -8639,7 +8639,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Version the page last saw, like 3. */
-                "if-match"?: string | null;
+                "if-match"?: string;
             };
             path: {
                 booking_id: number;
@@ -8905,7 +8905,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Version the page last saw, like 3. */
-                "if-match"?: string | null;
+                "if-match"?: string;
             };
             path: {
                 visit_id: number;
@@ -8946,7 +8946,7 @@ export interface operations {
             };
             header?: {
                 /** @description Made by the caller; the same request under the same key is done once. */
-                "Idempotency-Key"?: string | null;
+                "Idempotency-Key"?: string;
             };
             path: {
                 visit_id: number;
@@ -9292,7 +9292,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Made by the caller; the same request under the same key is done once. */
-                "Idempotency-Key"?: string | null;
+                "Idempotency-Key"?: string;
             };
             path: {
                 visit_id: number;
@@ -10923,7 +10923,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Version the page last saw, like 3. */
-                "if-match"?: string | null;
+                "if-match"?: string;
             };
             path?: never;
             cookie?: never;
@@ -10990,7 +10990,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Version the page last saw, like 3. */
-                "if-match"?: string | null;
+                "if-match"?: string;
             };
             path?: never;
             cookie?: never;
@@ -11057,7 +11057,7 @@ export interface operations {
             query?: never;
             header?: {
                 /** @description Version the page last saw, like 3. */
-                "if-match"?: string | null;
+                "if-match"?: string;
             };
             path?: never;
             cookie?: never;

@@ -40,9 +40,9 @@ class ServeOptions:
 
 
 def data_folder(chosen: Path | None, *, demo: bool) -> Path:
-    """The chosen folder, or the platform's usual place; the demo keeps to itself."""
+    """The chosen folder as a whole path, or the usual place; the demo keeps to itself."""
     if chosen is not None:
-        return chosen
+        return chosen.absolute()
     return Path(platformdirs.user_data_dir("neatpatch-demo" if demo else "neatpatch"))
 
 

@@ -26,7 +26,7 @@ class Position(Given):
 
     at: int = Field(ge=0, le=999)
     counts: dict[Key, Annotated[int, Field(ge=0, le=9999)]] = Field(
-        default_factory=dict, max_length=200
+        default_factory=dict, max_length=200, json_schema_extra={"additionalProperties": False}
     )
     open_s: Number = Field(default=0.0, ge=0, le=_LONGEST_S)
     up_s: Number = Field(default=0.0, ge=0, le=_LONGEST_S)

@@ -38,6 +38,8 @@ SLIDE_MM, TURN_MM = 0.8, 2.0
 """So far a press may wander, and so far back before it counts as turning round."""
 OVER_MM, EDGE_MM = 0.8, 1.0
 _CELL_MM = 0.5
+_SAME_MM = 1e-6
+"""Two places nearer than a nanometre are one: no share of the way between them can be told."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -164,6 +166,10 @@ def _wipe_cells(
     if not len(columns):
         return
     span = b.x_mm - a.x_mm
-    share = np.clip((xs[columns] - a.x_mm) / span, 0, 1) if span else np.full(len(columns), 0.5)
+    share = (
+        np.clip((xs[columns] - a.x_mm) / span, 0, 1)
+        if abs(span) > _SAME_MM
+        else np.full(len(columns), 0.5)
+    )
     centre = a.y_mm + share * (b.y_mm - a.y_mm)
     wiped[:, columns] |= np.abs(ys[:, None] - centre[None, :]) <= width_mm / 2

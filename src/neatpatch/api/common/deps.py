@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Annotated, Any
 
 from fastapi import Depends, Header, Path, Request
-from pydantic import BaseModel
+from pydantic import BaseModel, WithJsonSchema
 
 from neatpatch.api.common.streams import Streams
 from neatpatch.core.common.errors import BadArgumentError, ChangedElsewhereError
@@ -84,7 +84,13 @@ def streams_of(request: Request) -> Streams:
 
 def seen_version(
     if_match: Annotated[
-        str | None, Header(max_length=40, description="Version the page last saw, like 3.")
+        str | None,
+        Header(
+            max_length=40,
+            pattern=r'^ *"? *[0-9]{1,15} *"? *$',
+            description="Version the page last saw, like 3.",
+        ),
+        WithJsonSchema({"type": "string", "pattern": r'^"?[0-9]{1,15}"?$'}),
     ] = None,
 ) -> int | None:
     """The version that the caller looked at; None takes any."""
@@ -115,6 +121,7 @@ RequestKey = Annotated[
         pattern=r"^[A-Za-z0-9_-]+$",
         description="Made by the caller; the same request under the same key is done once.",
     ),
+    WithJsonSchema({"type": "string", "pattern": "^[A-Za-z0-9_-]{8,64}$"}),
 ]
 
 

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Request, Response
 
 from neatpatch.api.common.deps import LibraryDep
 from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.common.records import Day
 from neatpatch.core.record.diary import DiaryEntry
 from neatpatch.services.record.diary import as_icalendar, diary
 
@@ -20,8 +21,8 @@ _FILE: dict[int | str, dict[str, Any]] = {200: {"content": {"text/calendar": {}}
 @router.get("/calendar")
 def calendar(
     library: LibraryDep,
-    since: Annotated[date | None, Query()] = None,
-    until: Annotated[date | None, Query()] = None,
+    since: Annotated[Day | None, Query()] = None,
+    until: Annotated[Day | None, Query()] = None,
 ) -> list[DiaryEntry]:
     """Looks, jobs, services and best-before dates of some days; a year around today unless said."""
     first = since or date.today() - timedelta(days=31)

@@ -1,8 +1,13 @@
-"""Plans that need no visit: test frame, loupe, power, drying."""
+"""Plans that need no visit: test frame, loupe, power, drying.
+
+Ranges stand in the description; the core refuses what lies outside, in its own words.
+"""
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query
 
 from neatpatch.api.common.deps import LibraryDep
 from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
@@ -17,13 +22,18 @@ from neatpatch.services.existing import measured_map
 router = APIRouter(prefix="/api")
 
 
+def _within(least: float, most: float) -> Any:
+    """A number's range, for those who read the description."""
+    return Query(json_schema_extra={"minimum": least, "maximum": most})
+
+
 @router.get("/plans/shoot")
 def shoot_recipe(
     library: LibraryDep,
-    focal_mm: float = 85.0,
-    smallest_f: float | None = None,
-    ev100: float | None = None,
-    trial_frame_id: int | None = None,
+    focal_mm: Annotated[float, _within(4, 2000)] = 85.0,
+    smallest_f: Annotated[float | None, _within(1, 128)] = None,
+    ev100: Annotated[float | None, _within(-6, 22)] = None,
+    trial_frame_id: Annotated[int | None, Query(ge=1, le=2**53 - 1)] = None,
 ) -> ShootPlan:
     """The recipe of the test frame for a lens and a light, or from a trial frame's exposure."""
     trial = None
@@ -35,14 +45,20 @@ def shoot_recipe(
 
 
 @router.get("/plans/loupe")
-def loupe(flange_mm: float, low_mm: float, high_mm: float) -> LoupePlan:
+def loupe(
+    flange_mm: Annotated[float, _within(1, 400)],
+    low_mm: Annotated[float, _within(1, 500)],
+    high_mm: Annotated[float, _within(1, 500)],
+) -> LoupePlan:
     """Whether a loupe focuses on a body's sensor, and the spacer it would need."""
     return plan_loupe(flange_mm, (low_mm, high_mm))
 
 
 @router.get("/plans/power")
 def power(
-    lockup_minutes: float | None = None, battery_percent: float | None = None, mains: bool = False
+    lockup_minutes: Annotated[float | None, _within(1, 600)] = None,
+    battery_percent: Annotated[float | None, _within(0, 100)] = None,
+    mains: bool = False,
 ) -> PowerPlan:
     """How long a mirror lock-up may stay open on this battery."""
     return plan_power(lockup_minutes, battery_percent, mains)
@@ -50,14 +66,14 @@ def power(
 
 @router.get("/plans/drying")
 def drying(
-    temperature: float,
-    humidity: float,
+    temperature: Annotated[float, _within(-10, 50)],
+    humidity: Annotated[float, _within(0, 100)],
     fluid: FluidKind = "mild",
-    camera_c: float | None = None,
-    thin_um: float = Film.thickness_um[0],
-    thick_um: float = Film.thickness_um[1],
-    still_m_s: float = Film.air_m_s[0],
-    moving_m_s: float = Film.air_m_s[1],
+    camera_c: Annotated[float | None, _within(-40, 60)] = None,
+    thin_um: Annotated[float, _within(0.1, 500)] = Film.thickness_um[0],
+    thick_um: Annotated[float, _within(0.1, 500)] = Film.thickness_um[1],
+    still_m_s: Annotated[float, _within(0.01, 10)] = Film.air_m_s[0],
+    moving_m_s: Annotated[float, _within(0.01, 10)] = Film.air_m_s[1],
 ) -> DryPlan:
     """How fast a film of fluid dries in this room, and how a cold camera warms up in it."""
     film = Film(thickness_um=(thin_um, thick_um), air_m_s=(still_m_s, moving_m_s))

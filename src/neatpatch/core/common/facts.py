@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from pydantic import Field, model_validator
+from pydantic.config import JsonDict
 
 from neatpatch.core.common.records import Day, Flag, Given, Kind, Number, Whole
 
@@ -162,6 +163,10 @@ class DoneStep(Given):
     note: str | None = None
 
 
+_SIDES_SCHEMA: JsonDict = {"items": {"type": "number", "minimum": 0.5, "maximum": 60}}
+"""What the check below asks of two sides, for those who read the description."""
+
+
 class KitItem(Given):
     """One thing owned. ``matched_coating``: the stick suits this maker's coating; ``for_sensor``:
     it was made for sensors; ``suits_body``: by its owner's own entry; ``best_before``: its last
@@ -184,7 +189,7 @@ class KitItem(Given):
     expired: Flag | None = None
     best_before: Day | None = None
     charged: Flag | None = None
-    tip_mm: tuple[Number, Number] | None = None
+    tip_mm: tuple[Number, Number] | None = Field(default=None, json_schema_extra=_SIDES_SCHEMA)
     for_sensor: Flag | None = None
     suits_body: Flag | None = None
     patches_per_sheet: Whole | None = Field(default=None, ge=1, le=1000)

@@ -15,6 +15,7 @@ from pydantic import (
     ConfigDict,
     Field,
     Strict,
+    WithJsonSchema,
     model_validator,
 )
 
@@ -55,6 +56,8 @@ Whole = Annotated[int, Strict()]
 Flag = Annotated[bool, Strict()]
 RowId = Annotated[int, Strict(), Field(ge=1, le=2**53 - 1)]
 """The number of something kept; a page's script can hold it exactly."""
+_MOST_EXACT = 2**53
+"""Beyond it a floating-point number stands for several whole ones."""
 _DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
 _FIRST_YEAR, _LAST_YEAR = 1900, 2200
 
@@ -72,7 +75,13 @@ def _day(value: Any) -> date:
     return value
 
 
-Day = Annotated[date, BeforeValidator(_day)]
+Day = Annotated[
+    date,
+    BeforeValidator(_day),
+    WithJsonSchema(
+        {"type": "string", "format": "date", "pattern": r"^(19\d\d|2(0\d\d|1\d\d|200))-\d\d-\d\d$"}
+    ),
+]
 """A day of the calendar, given as ``2026-05-31``."""
 
 
@@ -81,7 +90,10 @@ class Record(BaseModel):
 
 
 class Given(Record):
-    """A record that comes from outside; what cannot be kept or shown is taken out of its texts."""
+    """A record that comes from outside; what cannot be kept or shown is taken out of its texts.
+
+    JSON knows one kind of number: 9.0 is as whole as 9.
+    """
 
     @model_validator(mode="before")
     @classmethod
@@ -94,8 +106,12 @@ class Given(Record):
 def _kept(value: Any) -> Any:
     if isinstance(value, str):
         return plain_text(value)
-    if isinstance(value, list | tuple) and any(isinstance(v, str) for v in value):
+    if type(value) is float:
+        return int(value) if value.is_integer() and abs(value) < _MOST_EXACT else value
+    if isinstance(value, list | tuple) and any(isinstance(v, str | float) for v in value):
         return type(value)(_kept(v) for v in value)
+    if isinstance(value, dict) and all(isinstance(v, float | int) for v in value.values()):
+        return {name: _kept(number) for name, number in value.items()}
     return value
 
 

@@ -42,11 +42,11 @@ class KitEntry(Given):
     item: KitItem
     note: str = Field(default="", max_length=200)
     source: str = Field(default="", max_length=120)
-    pack_size: Number | None = Field(default=None, le=100_000)
-    pack_price: Number | None = Field(default=None, le=1_000_000)
+    pack_size: Number | None = Field(default=None, le=100_000, json_schema_extra={"minimum": 0})
+    pack_price: Number | None = Field(default=None, le=1_000_000, json_schema_extra={"minimum": 0})
     opened_on: Day | None = None
     best_before: Day | None = None
-    lead_days: Whole | None = Field(default=None, le=365)
+    lead_days: Whole | None = Field(default=None, le=365, json_schema_extra={"minimum": 0})
     suits: tuple[RowId, ...] | None = Field(default=None, max_length=5000)
 
     @field_validator("lead_days")

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, WithJsonSchema, model_validator
 
 from neatpatch.core.common.facts import (
     Access,
@@ -24,6 +24,15 @@ from neatpatch.core.common.records import (
 )
 from neatpatch.core.maps.registration import Registration
 
+_SIDE = {"type": "number", "minimum": 3, "maximum": 120}
+_SENSOR_SCHEMA = {"type": "array", "prefixItems": [_SIDE, _SIDE], "minItems": 2, "maxItems": 2}
+_APERTURES_SCHEMA = {
+    "type": "array",
+    "items": {"type": "number", "minimum": 0.7, "maximum": 64},
+    "minItems": 1,
+}
+"""What the checks below ask of them, for those who read the description."""
+
 
 class Body(Given):
     """A camera body as its owner describes it; pitch and stack height are learned from frames.
@@ -38,7 +47,7 @@ class Body(Given):
     name: str = Field(min_length=1, max_length=80)
     camera_name: str | None = Field(default=None, max_length=120)
     access: Access = "mirrorless"
-    sensor_mm: tuple[Number, Number]
+    sensor_mm: Annotated[tuple[Number, Number], WithJsonSchema(_SENSOR_SCHEMA)]
     stabilised: Flag | None = None
     hold_rule: Power | None = None
     hold_note: str = Field(default="", max_length=400)
@@ -54,7 +63,7 @@ class Body(Given):
     serviced_on: Day | None = None
     guarantee_until: Day | None = None
     flange_mm: Number | None = Field(default=None, gt=0, le=400)
-    works_at: tuple[Number, ...] = (8.0, 16.0)
+    works_at: Annotated[tuple[Number, ...], WithJsonSchema(_APERTURES_SCHEMA)] = (8.0, 16.0)
     lockup_note: str = Field(default="", max_length=400)
     lockup_minutes: Number | None = Field(default=None, gt=0, le=600)
     chamber_mm: Number | None = Field(default=None, gt=0, le=300)

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from neatpatch.core.common.errors import BadArgumentError, UnusableFrameError
 from neatpatch.images.sniff import sniff
+from neatpatch.services.watched.folders import refuse_systems_own
 
 _SUFFIXES = {".jpg", ".jpeg", ".png", ".tif", ".tiff", ".heic", ".heif", ".webp", ".dng"}
 
@@ -17,7 +18,6 @@ MOST_PICTURES = 20_000
 _MOST_ENTRIES = 200_000
 """Files and folders looked at; a card holds some thousands, a home folder without end."""
 _LONGEST_S = 15.0
-_SYSTEMS_OWN = ("/proc", "/sys", "/dev", "/run")
 
 
 def pictures_in(given: Sequence[Path], leave_out: Path | None = None) -> list[tuple[Path, Path]]:
@@ -64,15 +64,6 @@ def _below(folder: Path, leave_out: Path | None) -> list[Path]:
                     "by one."
                 )
     return sorted(found)
-
-
-def refuse_systems_own(folder: Path) -> None:
-    """Refuse the root of the machine and what the system keeps for itself."""
-    whole = folder.resolve()
-    if whole == Path(whole.anchor) or any(whole.is_relative_to(p) for p in _SYSTEMS_OWN):
-        raise BadArgumentError(
-            f"{folder}: this belongs to the system. Choose the folder that holds the pictures."
-        )
 
 
 def _is_picture(path: Path) -> bool:

@@ -26,7 +26,7 @@ from neatpatch.services.pictures.folders import pictures_in
 from neatpatch.services.pictures.looking import LookedPicture
 from neatpatch.services.pictures.patching import Patching
 from neatpatch.services.pictures.uploads import drop_upload, is_upload
-from neatpatch.services.watched.folders import named_folder
+from neatpatch.services.watched.folders import named_folder, refuse_systems_own
 from neatpatch.store.bodies import name_of
 from neatpatch.store.datafolder import Library
 from neatpatch.store.fingerprints import from_bytes, reference_of
@@ -310,6 +310,7 @@ def choose_out_folder(of: PictureSet, given: str, data: Path) -> Path:
     try:
         folder = folder.resolve()
         source = Path(of.folder).resolve()
+        refuse_systems_own(folder)
         if folder == source or source.is_relative_to(folder):
             raise BadArgumentError("out_folder: the originals lie there. Choose another folder.")
         if _is_own(folder, data.resolve()):

@@ -7,13 +7,14 @@ import secrets
 import shutil
 from pathlib import Path, PurePosixPath
 
-from neatpatch.core.common.errors import BadArgumentError, NotThereError
+from neatpatch.core.common.errors import BadArgumentError, ConflictError, NotThereError
 from neatpatch.core.common.records import plain_text
 from neatpatch.services.intake import Arrived
 from neatpatch.store.datafolder import Library
 
 FOLDER = "picture-uploads"
 _LONGEST_PART, _MOST_PARTS = 120, 12
+"""Of a name in bytes: letters beyond the alphabet take up to four, and disks take 255 in all."""
 
 
 def new_upload(library: Library) -> Path:
@@ -34,8 +35,15 @@ def upload_folder(library: Library, key: str) -> Path:
 def keep_upload(folder: Path, name: str, arrived: Arrived) -> Path:
     """Put an arrived picture at its place below an upload's folder; the same name is replaced."""
     target = folder / safe_place(name)
-    target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-    os.replace(arrived.path, target)
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+        os.replace(arrived.path, target)
+    except (FileExistsError, IsADirectoryError, NotADirectoryError):
+        raise ConflictError(
+            f"{name[:80]}: a picture and a folder have the same name. Rename one of them."
+        ) from None
+    finally:
+        arrived.path.unlink(missing_ok=True)
     return target
 
 
@@ -49,11 +57,10 @@ def safe_place(name: str) -> Path:
 
 
 def _part(text: str) -> str:
-    return (
-        "".join(c for c in text if c.isprintable() and c not in ':/*?"<>|')
-        .strip(" ")[-_LONGEST_PART:]
-        .lstrip(".")
-    )
+    kept = "".join(c for c in text if c.isprintable() and c not in ':/*?"<>|').strip(" ")
+    while len(kept.encode()) > _LONGEST_PART:
+        kept = kept[1:]
+    return kept.lstrip(".")
 
 
 def is_upload(library: Library, folder: Path) -> bool:

@@ -5,16 +5,20 @@ from __future__ import annotations
 import base64
 import io
 import sqlite3
+import warnings
+import zlib
 
 from PIL import Image, UnidentifiedImageError
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.record.report import Letterhead
+from neatpatch.images.raster import BROKEN
 from neatpatch.store.settings import get_record, get_setting, put_record, put_setting
 
 LETTERHEAD, _LOGO = "letterhead", "letterhead_logo"
 MOST_LOGO_BYTES = 1_000_000
 _MOST_PIXELS = 16_000_000
+_TOO_MANY_PIXELS = "The logo has more than 16 million pixels. Make it smaller."
 _BOX_PX = (900, 300)
 """Printed 45 mm wide at most: 500 dots an inch."""
 
@@ -40,11 +44,15 @@ def printable_logo(data: bytes) -> bytes:
     if len(data) > MOST_LOGO_BYTES:
         raise BadArgumentError("The logo is larger than 1 MB. Choose a smaller file.")
     try:
-        with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:
-            if picture.width * picture.height > _MOST_PIXELS:
-                raise BadArgumentError("The logo has more than 16 million pixels. Make it smaller.")
-            shown = picture.convert("RGBA")
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:
+                if picture.width * picture.height > _MOST_PIXELS:
+                    raise BadArgumentError(_TOO_MANY_PIXELS)
+                shown = picture.convert("RGBA")
+    except (Image.DecompressionBombError, Image.DecompressionBombWarning) as error:
+        raise BadArgumentError(_TOO_MANY_PIXELS) from error
+    except (*BROKEN, UnidentifiedImageError, MemoryError, zlib.error) as error:
         raise BadArgumentError("The logo cannot be read. Choose a PNG or JPEG picture.") from error
     shown.thumbnail(_BOX_PX)
     white = Image.new("RGBA", shown.size, "white")

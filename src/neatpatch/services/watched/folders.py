@@ -126,6 +126,18 @@ class Folders:
             watched_rows.remove_folder(connection, folder_id)
 
 
+_SYSTEMS_OWN = ("/proc", "/sys", "/dev", "/run")
+
+
+def refuse_systems_own(folder: Path) -> None:
+    """Refuse the root of the machine and what the system keeps for itself."""
+    whole = folder.resolve()
+    if whole == Path(whole.anchor) or any(whole.is_relative_to(p) for p in _SYSTEMS_OWN):
+        raise BadArgumentError(
+            f"{folder}: this belongs to the system. Choose a folder of your own."
+        )
+
+
 def named_folder(path: str, data: Path) -> Path:
     """A folder of this machine that someone named, resolved.
 
@@ -137,6 +149,7 @@ def named_folder(path: str, data: Path) -> Path:
         raise BadArgumentError("path: give the whole path of the folder, from its beginning.")
     try:
         folder = folder.resolve()
+        refuse_systems_own(folder)
         next(folder.iterdir(), None)
     except (OSError, ValueError, RuntimeError):
         raise BadArgumentError(
