@@ -1,5 +1,5 @@
 .DEFAULT_GOAL := help
-.PHONY: help demo dev test check bench fuzz torture audit screenshots lock schema judgement wheel clean
+.PHONY: help demo dev test check bench fuzz torture audit screenshots lock schema judgement licences wheel clean
 
 PYTHON ?= python3
 VENV := .venv
@@ -62,6 +62,9 @@ lock: $(STAMP) ## Pin and hash all Python packages anew (the bench's rivals are 
 	$(BIN)/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links --no-header \
 	  --no-annotate --allow-unsafe --strip-extras --extra dev --build-deps-for editable \
 	  -o requirements.txt pyproject.toml
+
+licences: $(STAMP) ## Write THIRD-PARTY.md: each package that ships, with its licence
+	$(BIN)/python -m bench.third_party
 
 wheel: $(STAMP) $(PAGE) ## Build a wheel with the page inside, to install where there is no Node
 	$(BIN)/python -m pip wheel -q --disable-pip-version-check --no-deps --no-build-isolation -w dist .

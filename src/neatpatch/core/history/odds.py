@@ -184,12 +184,20 @@ class OddsBook:
             step: {kind: _Heard(rows) for kind, rows in kinds.items()}
             for step, kinds in groups.items()
         }
+        self._worked_out: dict[tuple[int | None, Step | None], tuple[RungOdds, ...]] = {}
 
     def rungs(self, body_id: int | None = None, only: Step | None = None) -> tuple[RungOdds, ...]:
         """Odds on one camera; for None on one not seen yet, with the counts of all together.
 
-        Rungs and kinds that were never retested there are left out; no retests give none.
+        Rungs and kinds that were never retested there are left out; no retests give none. Worked
+        out once for each camera.
         """
+        asked = body_id, only
+        if asked not in self._worked_out:
+            self._worked_out[asked] = self._work_out(body_id, only)
+        return self._worked_out[asked]
+
+    def _work_out(self, body_id: int | None, only: Step | None) -> tuple[RungOdds, ...]:
         rungs = []
         for step, kinds in self._heard.items():
             if only is not None and step != only:

@@ -48,7 +48,7 @@ class Bookkeeper:
             try:
                 behind = catch_up(self._library, _AT_ONCE, self._stop)
                 if not behind:
-                    self.odds()
+                    self._read_anew()
             except (NeatPatchError, sqlite3.Error) as error:
                 _log.warning("the record is behind: %s", error)
                 behind = False
@@ -56,7 +56,16 @@ class Bookkeeper:
                 self._stop.wait(_LOOK_EVERY_S)
 
     def odds(self) -> OddsBook:
-        """All retests, read once for each state of the record."""
+        """All retests, read once for each state of the record.
+
+        While its thread runs, nobody waits for it: what it read last is given, seconds old at most.
+        """
+        kept = self._book
+        if kept is not None and self._thread.is_alive():
+            return kept[1]
+        return self._read_anew()
+
+    def _read_anew(self) -> OddsBook:
         with self._lock:
             with self._library.database.read() as connection:
                 now = rows.stamp(connection)
