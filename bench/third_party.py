@@ -62,7 +62,7 @@ def _licence(of: metadata.PackageMetadata) -> str:
 
 
 def _field(of: metadata.PackageMetadata, name: str) -> str:
-    return of[name] if name in of else ""
+    return of[name] if name in set(of) else ""
 
 
 def page_packages() -> list[Row]:

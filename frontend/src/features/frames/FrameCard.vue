@@ -91,9 +91,12 @@ async function remove(): Promise<void> {
 </template>
 
 <style scoped>
+li {
+  display: grid;
+  grid-template-rows: minmax(0, 1fr) auto;
+}
 .card {
   display: grid;
-  height: 100%;
   grid-template-rows: auto 1fr;
   overflow: hidden;
   color: var(--ink);

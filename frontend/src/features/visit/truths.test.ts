@@ -13,6 +13,7 @@ import { markOf } from '@/shared/lib/marks'
 import { POINTS } from '@/shared/lib/schools'
 import ClosedVisit from './ClosedVisit.vue'
 import NextMove from './NextMove.vue'
+import NothingInCommon from './NothingInCommon.vue'
 
 const global = {
   get plugins() {
@@ -174,5 +175,37 @@ describe('methods', () => {
     expect(values('pad_on_finger')).toEqual([false, true])
     expect(values('edges_by_face')).toEqual([false, true])
     expect(POINTS.find((p) => p.key === 'damp_air')?.usual).toBe('dry_work_only')
+  })
+})
+
+describe('two frames with nothing in common', () => {
+  const shot = (id: number) => ({
+    id,
+    at: '',
+    step: null,
+    frame: { frame_id: 10 + id, name: `${id}.jpg`, count: 9, f_number: 22 },
+  })
+  const visit = (unexplained: number[] | null) =>
+    ({
+      trail: [shot(1), shot(2), shot(3)],
+      place: { state: 'unexplained', words: '', on_sensor: [], wall: [], unexplained },
+    }) as never
+
+  it('shows both and sends the reason for the right one', async () => {
+    const wrapper = mount(NothingInCommon, { props: { visit: visit([2, 3]), busy: false }, global })
+    expect(wrapper.findAll('img').map((i) => i.attributes('src'))).toEqual([
+      '/api/frames/12/thumb/relief.jpg',
+      '/api/frames/13/thumb/relief.jpg',
+    ])
+    for (const button of wrapper.findAll('button')) await button.trigger('click')
+    expect(wrapper.emitted('explain')).toEqual([
+      [2, 'camera'],
+      [3, 'camera'],
+      [3, 'session'],
+      [3, 'target'],
+    ])
+  })
+  it('is silent where there is nothing to ask', () => {
+    expect(mount(NothingInCommon, { props: { visit: visit(null), busy: false }, global }).text()).toBe('')
   })
 })

@@ -21,6 +21,7 @@ function enter(): void {
 
 <template>
   <form class="aperture works" @submit.prevent="enter">
+    <span>Shot at</span>
     <InputNumber
       v-model="aperture"
       prefix="f/"
