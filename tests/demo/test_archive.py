@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
-from datetime import date
+import time
+from collections.abc import Iterator
+from datetime import date, timedelta
 from pathlib import Path
 
 import pytest
 
-from neatpatch.core.common.decisions import OPENS
 from neatpatch.core.common.facts import KitItem
+from neatpatch.core.common.words import day_words
+from neatpatch.core.record.report import Report
 from neatpatch.core.visit.trail import usual_use
 from neatpatch.demo import visits
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.drawer import WRITTEN_ON, demo_jobs, demo_kit, shifted
-from neatpatch.demo.visits import CALENDAR, DemoStep, run_visits
+from neatpatch.demo.intake import take_in_demo_visit
+from neatpatch.demo.visits import CALENDAR, DemoStep, DemoVisit, run_visits
+from neatpatch.services.record.diary import diary
+from neatpatch.services.reports.visit_report import visit_sheet
+from neatpatch.store.datafolder import Library
 
 
 def test_four_bodies_one_mirror_one_stabilised_one_back() -> None:
@@ -32,12 +39,19 @@ def test_a_year_is_covered_and_the_kit_holds_something_barred() -> None:
     assert KitItem(item="carbon_pen") in [owned.item for owned in demo_kit(WRITTEN_ON)]
 
 
-def test_a_visit_is_followed_step_by_step(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    halden = CALENDAR[-1]
-    monkeypatch.setattr(visits, "CALENDAR", (halden,))
-    ((share, visit),) = list(run_visits(tmp_path, WRITTEN_ON))
+@pytest.fixture(scope="module")
+def lived_through(tmp_path_factory: pytest.TempPathFactory) -> DemoVisit:
+    """The visit of the last body, with its frames."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(visits, "CALENDAR", (CALENDAR[-1],))
+        ((share, visit),) = list(run_visits(tmp_path_factory.mktemp("demo"), WRITTEN_ON))
     assert share == 1
     assert visit is not None
+    return visit
+
+
+def test_a_visit_is_followed_step_by_step(lived_through: DemoVisit) -> None:
+    halden, visit = CALENDAR[-1], lived_through
     frames = [e for e in visit.entries if isinstance(e, DemoFrame)]
     steps = [e for e in visit.entries if isinstance(e, DemoStep)]
     assert len(frames) == len(steps) + 1
@@ -46,6 +60,31 @@ def test_a_visit_is_followed_step_by_step(tmp_path: Path, monkeypatch: pytest.Mo
     assert visit.verdict in ("finished", "given_up")
     assert visit.closed_at is not None
     assert len(visit.dust_left) < sum(halden[1][0].counts.values())
+
+
+@pytest.fixture(params=["Pacific/Kiritimati", "Pacific/Pago_Pago"])
+def far_zone(request: pytest.FixtureRequest) -> Iterator[None]:
+    """Fourteen hours before Greenwich and eleven behind."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("TZ", request.param)
+        time.tzset()
+        yield
+    time.tzset()
+
+
+@pytest.mark.usefixtures("far_zone")
+def test_the_archive_keeps_its_days_wherever_it_is_made(
+    tmp_path: Path, lived_through: DemoVisit
+) -> None:
+    library = Library(tmp_path / "data")
+    take_in_demo_visit(library, lived_through, WRITTEN_ON)
+    wanted = date.fromisoformat(CALENDAR[-1][1][0].day)
+    sheet = visit_sheet(library, 1)
+    with library.database.read() as connection:
+        looks = diary(connection, wanted, wanted + timedelta(days=90))
+    assert [e.on for e in looks if e.kind == "look"] == [wanted + timedelta(days=60)]
+    assert isinstance(sheet.record, Report)
+    assert dict(sheet.record.facts)["Visit"].startswith(day_words(wanted))
 
 
 @pytest.mark.parametrize("step", ["auto_clean", *OPENS])

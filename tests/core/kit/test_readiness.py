@@ -98,6 +98,7 @@ def test_a_body_to_clean_holds_one_climb_in_reserve() -> None:
         ({"relevant": 7}, "clean", "7 visible spots"),
         ({"open_visit_id": 3, "relevant": 7}, "busy", "Finish it first"),
         ({"last_look_on": None}, "look", "Never looked at"),
+        ({"relevant": None}, "look", "how many spots are visible is unknown"),
         ({"last_look_on": day(-30)}, "look", "Last looked at on 26 Oct"),
     ],
 )

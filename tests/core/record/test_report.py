@@ -14,6 +14,7 @@ from neatpatch.core.record.report import (
     Counted,
     cautions_for,
     figures_of,
+    frame_shown,
     limits_of,
     same_sensor_words,
     step_lines,
@@ -40,6 +41,20 @@ def test_a_count_tells_how_far_its_limit_may_be_off() -> None:
     assert visible_words(frame, 16.0) == "2 (1 to 3)"
     assert visible_words(frame, 22.0) == "3"
     assert visible_words(counted(), 16.0) == "none"
+
+
+def test_a_frame_without_aperture_is_unknown_and_never_none() -> None:
+    dark = Counted(spot_map=spot_map(spot("a", 10, 10, shows_from_f=None), f_number=None))
+    told = [
+        visible_words(dark, 16.0),
+        summary_words(dark, None, None, 16.0),
+        summary_words(counted(OLD[0]), dark, None, 16.0),
+        *frame_shown("Before", dark, "23 Nov", 16.0).words[:1],
+        frame_shown("Before", dark, "23 Nov", 16.0).drawing_words,
+    ]
+    for words in told:
+        assert "unknown" in words
+        assert not any(w in words for w in ("none", "no spots", "0 spots"))
 
 
 def test_marks_of_the_target_and_the_lens_do_not_count() -> None:

@@ -186,6 +186,11 @@ def _body_words(
     window = start - timedelta(days=LOOKED_DAYS)
     looked = day_of(b.last_look_on) if b.last_look_on else None
     if looked is not None and looked >= window:
+        if b.relevant is None:
+            return "look", (
+                f"Looked at on {day_words(looked)}, but how many spots are visible is unknown. "
+                "Enter the frame's aperture, or shoot another."
+            )
         if b.relevant:
             return "clean", f"Looked at on {day_words(looked)}: {_visible(b.relevant)}."
         return "ready", f"Looked at on {day_words(looked)}: nothing visible in the work."

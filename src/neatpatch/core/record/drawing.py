@@ -67,8 +67,11 @@ def drawing_words(
 ) -> str:
     """What a drawing shows, for those who do not see it."""
     drawn = _drawn(spot_map, left_out)
+    marks = f"Map with {counted(len(drawn), 'mark')}"
+    if spot_map.frames[0].f_number is None:
+        return f"{marks}; how many are visible in the work is unknown"
     seen = sum(s.id in visible for s in drawn) or "none"
-    return f"Map with {counted(len(drawn), 'mark')}, {seen} of them visible in the work"
+    return f"{marks}, {seen} of them visible in the work"
 
 
 def _drawn(spot_map: SpotMap, left_out: Collection[str]) -> list[Spot]:

@@ -73,7 +73,7 @@ def _line(ready: BodyReady, now: BodyNow | None) -> BodyLine:
     looked, visible = "never", ""
     if now is not None and now.last_look_on:
         looked = day_words(day_of(now.last_look_on))
-        visible = "" if now.relevant is None else str(now.relevant or "none")
+        visible = "unknown" if now.relevant is None else str(now.relevant or "none")
     return BodyLine(
         name=ready.name,
         serial=now.body.serial if now else "",

@@ -109,13 +109,20 @@ class Counted(Record):
         """Spots that lie on the sensor, or may."""
         return [s for s in self.spot_map.spots if s.site in _SITES and s.id not in self.wall]
 
+    @property
+    def aperture_known(self) -> bool:
+        """Whether what is visible at other apertures can be worked out from the frame."""
+        return self.spot_map.frames[0].f_number is not None
+
     def visible(self, works_at: float) -> list[Spot]:
-        """Those visible at an aperture."""
+        """Those visible at an aperture; none where the frame's own is not known."""
         return [s for s in relevant_spots(self.spot_map, works_at) if s.id not in self.wall]
 
 
 def visible_words(frame: Counted, works_at: float) -> str:
     """A count with its doubt, as ``14 (12 to 15)``."""
+    if not frame.aperture_known:
+        return "unknown: no aperture recorded"
     low, mid, high = (
         len(frame.visible(works_at * by)) for by in (1 / _THIRD_OF_A_STOP, 1.0, _THIRD_OF_A_STOP)
     )
@@ -249,19 +256,22 @@ def summary_words(
     """The result in one sentence."""
     if before is None:
         return "No frame that is fit to judge by was shot on this visit."
-    first = len(before.visible(works_at))
+    seen = _seen_words(before, works_at)
     if after is None:
-        return f"One frame was judged: {_spots(first)} visible at f/{works_at:g}."
-    last = len(after.visible(works_at))
-    seen = _spots(first)
-    words = f"{seen[0].upper()}{seen[1:]} visible at f/{works_at:g} before, {last or 'none'} after."
+        return f"One frame was judged: {seen} visible at f/{works_at:g}."
+    last = len(after.visible(works_at)) or "none"
+    last = last if after.aperture_known else "an unknown number"
+    words = f"{seen[0].upper()}{seen[1:]} visible at f/{works_at:g} before, {last} after."
     if comparison is None or not comparison.comparable:
         return f"{words} The two frames cannot be compared spot by spot."
     counts = counts_words(comparison.summary)
     return f"{words} {counts[0].upper()}{counts[1:]}."
 
 
-def _spots(n: int) -> str:
+def _seen_words(frame: Counted, works_at: float) -> str:
+    if not frame.aperture_known:
+        return "an unknown number of spots"
+    n = len(frame.visible(works_at))
     return counted(n, "spot") if n else "no spots"
 
 
@@ -327,7 +337,7 @@ def frame_shown(title: str, frame: Counted, taken: str, works_at: float) -> Fram
     return FrameShown(
         title=title,
         words=(
-            f"{counted(len(visible), 'spot')} visible at f/{works_at:g}",
+            f"{_seen_words(frame, works_at)} visible at f/{works_at:g}",
             f"{taken}, {', '.join(p for p in shot if p)}",
         ),
         drawing=map_drawing(frame.spot_map, visible, frame.wall),
