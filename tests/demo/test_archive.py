@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 
+from neatpatch.core.common.decisions import OPENS
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.common.words import day_words
 from neatpatch.core.record.report import Report

@@ -10,15 +10,16 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from neatpatch.api.app import create_app
 from neatpatch.core.common.errors import BadArgumentError
-from neatpatch.services.safety.archive import verify
+from neatpatch.services.safety.archive import back_up, verify
 from neatpatch.services.safety.checking import check
 from neatpatch.services.safety.keeping import LIBRARY_ID, BackupPlan, Keeper
 from neatpatch.store.database import StoreError
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_setting
 from tests.api.test_visits import until
-from tests.served import assert_problem
+from tests.served import assert_problem, options_for, upload, wait
 
 NOON = datetime(2026, 3, 1, 12, tzinfo=UTC)
 
@@ -199,6 +200,22 @@ def test_it_is_chosen_and_taken_through_the_api(client: TestClient, tmp_path: Pa
     assert "not a whole backup" in failed["words"]
     nowhere = {"kind": "merge", "archive": "broken.zip"}
     assert_problem(client.post("/api/backup/chore", json=nowhere), 422, "whole path")
+
+
+def test_frames_merged_from_the_page_get_their_pictures_at_once(
+    client: TestClient, page: Path, small_jpeg: Path, tmp_path: Path
+) -> None:
+    away = Library(tmp_path / "away")
+    with TestClient(create_app(away, options_for(page)), base_url="http://localhost") as other:
+        wait(other, upload(other, small_jpeg).json()["job"]["id"])
+    back_up(away.root, tmp_path / "away.zip")
+    merged = run(client, kind="merge", archive=str(tmp_path / "away.zip"))
+    assert merged["state"] == "done"
+    (frame,) = client.get("/api/frames").json()["frames"]
+    until(
+        lambda: client.get(f"/api/frames/{frame['id']}").json(),
+        lambda f: f["picture_ready"] and f["map"] is not None,
+    )
 
 
 def run(client: TestClient, **wanted: str) -> dict[str, Any]:
