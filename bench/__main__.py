@@ -20,7 +20,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from bench import everyday, load, pictures, rivals, targets
+from bench import crowd, everyday, load, pictures, rivals, targets
 from bench.comparing import score_pairs
 from bench.frames import FLAWED, SERIES, SHARED, Case, fresh_cases, shared_cases
 from bench.judgement import COUNT, judged
@@ -139,6 +139,7 @@ def main() -> int:
         everyday.report()
     if not options.no_load:
         missed += load.main()
+        missed += crowd.main()
     return 1 if missed else 0
 
 

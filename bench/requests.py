@@ -15,8 +15,10 @@ import unicodedata
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 from typing import Any
+from urllib.parse import parse_qsl, urlsplit
 
 import httpx
 import schemathesis
@@ -101,7 +103,7 @@ def faults_of(case: schemathesis.Case[Any], response: Any) -> list[Failure]:
         case.validate_response(response, checks=CHECKS)
     except (Failure, FailureGroup) as failure:
         found = list(failure.exceptions) if isinstance(failure, FailureGroup) else [failure]
-        return [f for f in found if not _is_meant(f, case, _text_of(response))]
+        return [f for f in found if not _is_meant(f, case, response)]
     return []
 
 
@@ -109,10 +111,35 @@ def _text_of(response: Any) -> str:
     return bytes(response.content).decode("utf-8", "replace")
 
 
-def _is_meant(failure: Failure, case: schemathesis.Case[Any], answer: str) -> bool:
+def _is_meant(failure: Failure, case: schemathesis.Case[Any], response: Any) -> bool:
     if isinstance(failure, RejectedPositiveData):
-        return BY_MEANING.search(answer) is not None
-    return isinstance(failure, AcceptedNegativeData) and _has_controls(str(case.body))
+        return BY_MEANING.search(_text_of(response)) is not None
+    if not isinstance(failure, AcceptedNegativeData):
+        return False
+    return _has_controls(str(case.body)) or _reads_as_right(case, response)
+
+
+def _reads_as_right(case: schemathesis.Case[Any], response: Any) -> bool:
+    """Of what was wrong nothing is left in the address (an empty list), or it is a spelling of yes
+    or no that an address has always had."""
+    sent = parse_qsl(urlsplit(str(response.request.url)).query, keep_blank_values=True)
+    spelt = any(name in _flags() and value.lower() in _YES_OR_NO for name, value in sent)
+    return spelt or (bool(case.query) and not sent)
+
+
+@cache
+def _flags() -> set[str]:
+    """Names of what is yes or no in an address."""
+    return {
+        parameter["name"]
+        for path in json.loads(describe())["paths"].values()
+        for told in path.values()
+        for parameter in told.get("parameters", ())
+        if parameter["schema"].get("type") == "boolean"
+    }
+
+
+_YES_OR_NO = {"0", "1", "t", "f", "y", "n", "yes", "no", "on", "off"}
 
 
 def _has_controls(text: str) -> bool:
@@ -137,7 +164,8 @@ def ask(api: Any, operation: tuple[str, str, GenerationMode], many: int) -> list
     @given(case=api[path][method].as_strategy(generation_mode=mode))
     def run(case: schemathesis.Case[Any]) -> None:
         response = case.call()
-        said = f"{method} {path} answered {response.status_code} {_text_of(response)[-160:]}"
+        asked = f"{method} {response.request.url}"
+        said = f"{asked} answered {response.status_code} {_text_of(response)[-160:]}"
         found = faults_of(case, response)
         wrong.extend(f"{said}: {type(fault).__name__} {case.body!r}" for fault in found)
 

@@ -89,6 +89,14 @@ def test_a_visit_reads_the_same_on_paper_and_as_a_page(library: Library, visit: 
     assert "&lt;b&gt;Sons" in html
 
 
+def test_what_the_font_cannot_show_stops_no_report(library: Library, visit: int) -> None:
+    with library.database.write() as c:
+        c.execute("UPDATE bodies SET name = ?", ("Studio \U000c1254 \U0001f600",))
+    reader, text = read(as_pdf(visit_sheet(library, visit)))
+    assert "Sensor report" in text
+    assert str(reader.trailer["/Root"]["/Lang"]).startswith("en")
+
+
 def test_the_paper_is_as_chosen_tagged_and_carries_its_fonts(library: Library, visit: int) -> None:
     reader, _ = read(as_pdf(visit_sheet(library, visit)))
     page = reader.pages[0]

@@ -65,7 +65,6 @@ async function remove(): Promise<void> {
         >
       </span>
     </RouterLink>
-    <ApertureEntry v-if="noAperture" class="entry" :frame-id="frame.id" @measuring="emit('again')" />
     <div v-else class="card waiting" :class="{ trouble: frame.trouble }">
       <span class="text">
         <strong class="title">{{ frame.name }}</strong>
@@ -87,6 +86,7 @@ async function remove(): Promise<void> {
         <span v-if="error" role="alert" class="unfit">{{ error }}</span>
       </span>
     </div>
+    <ApertureEntry v-if="noAperture" class="entry" :frame-id="frame.id" @measuring="emit('again')" />
   </li>
 </template>
 

@@ -1,10 +1,13 @@
 import { mount } from '@vue/test-utils'
 import PrimeVue from 'primevue/config'
+import ConfirmationService from 'primevue/confirmationservice'
 import { describe, expect, it, vi } from 'vitest'
-import type { Spot } from '@/api/client'
+import type { FrameListing, Spot } from '@/api/client'
 import { markOf } from '@/shared/lib/marks'
 import { freshCache } from '@/app/stage'
 import ApertureBar from './ApertureBar.vue'
+import ApertureEntry from '@/shared/components/ApertureEntry.vue'
+import FrameCard from './FrameCard.vue'
 import DropPlace from '@/shared/components/DropPlace.vue'
 import KindSign from '@/shared/components/KindSign.vue'
 import SensorForm from './SensorForm.vue'
@@ -40,6 +43,29 @@ function spot(values: Partial<Spot>): Spot {
     ...values,
   } as Spot
 }
+
+describe('FrameCard', () => {
+  const known = { id: 3, name: 'a.jpg', original: 'whole', count: 4, relevant: 2, note: '', fit: true }
+  const card = (frame: object) =>
+    mount(FrameCard, {
+      props: { frame: { ...known, ...frame } as unknown as FrameListing, worksAt: 16 },
+      global: { plugins: [...global.plugins, ConfirmationService], stubs: { RouterLink: { template: '<a class="card"><slot /></a>' } } },
+    })
+  it('is one card, measured or not', () => {
+    const ready = card({ ready: true })
+    expect(ready.findAll('.card')).toHaveLength(1)
+    expect(ready.text()).not.toContain('Being measured')
+    const waits = card({ ready: false, relevant: null })
+    expect(waits.findAll('.card')).toHaveLength(1)
+    expect(waits.text()).toContain('Being measured')
+  })
+  it('asks for an aperture beneath the card', () => {
+    const dark = card({ ready: true, relevant: null })
+    expect(dark.findAll('.card')).toHaveLength(1)
+    expect(dark.text()).toContain('no aperture recorded')
+    expect(dark.findComponent(ApertureEntry).exists()).toBe(true)
+  })
+})
 
 describe('UploadRow', () => {
   const upload = {

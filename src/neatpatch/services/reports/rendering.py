@@ -81,11 +81,26 @@ def as_pdf(sheet: Sheet) -> bytes:
         if sheet.logo:
             (folder / "logo.png").write_bytes(sheet.logo)
         (folder / "record.json").write_text(sheet.record.model_dump_json(), encoding="utf-8")
-        made: bytes = typst.compile(
-            folder / f"{sheet.template}.typ",
-            root=folder,
-            ignore_system_fonts=True,
-            pdf_standards=["ua-1"],
-            sys_inputs={"logo": "yes" if sheet.logo else "no"},
-        )
+        return _compiled(folder / f"{sheet.template}.typ", logo=bool(sheet.logo))
+
+
+def _compiled(template: Path, logo: bool) -> bytes:
+    """Set a template by the standard; without it where a text holds what the font cannot show.
+
+    The standard refuses such characters (pictures of faces, private signs); a report with an empty
+    box in a name is better than none.
+    """
+    compiler = typst.Compiler(
+        template,
+        root=template.parent,
+        ignore_system_fonts=True,
+        sys_inputs={"logo": "yes" if logo else "no"},
+    )
+    try:
+        made = compiler.compile(pdf_standards=["ua-1"])
+    except typst.TypstError as error:
+        if "could not be displayed" not in str(error):
+            raise
+        made = compiler.compile()
+    assert isinstance(made, bytes)
     return made
