@@ -49,7 +49,10 @@ describe('FrameCard', () => {
   const card = (frame: object) =>
     mount(FrameCard, {
       props: { frame: { ...known, ...frame } as unknown as FrameListing, worksAt: 16 },
-      global: { plugins: [...global.plugins, ConfirmationService], stubs: { RouterLink: { template: '<a class="card"><slot /></a>' } } },
+      global: {
+        plugins: [...global.plugins, ConfirmationService],
+        stubs: { RouterLink: { template: '<a class="card"><slot /></a>' } },
+      },
     })
   it('is one card, measured or not', () => {
     const ready = card({ ready: true })
