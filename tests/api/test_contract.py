@@ -12,7 +12,9 @@ import schemathesis
 from bench.requests import api_with_something_of_everything, ask, faults_of, operations
 from hypothesis import HealthCheck, Phase, seed, settings
 from hypothesis.errors import FlakyStrategyDefinition
+from schemathesis.core.failures import AcceptedNegativeData
 from schemathesis.generation import GenerationMode
+from schemathesis.openapi.checks import RejectedPositiveData
 
 QUICK = settings(
     max_examples=6,
@@ -24,6 +26,9 @@ QUICK = settings(
 )
 
 _ENOUGH_REQUESTS = 100
+_FORM = (RejectedPositiveData, AcceptedNegativeData)
+"""What is taken and refused is judged by operation, where the same is drawn every time; whether a
+drawn sequence makes sense no description can tell."""
 
 
 @pytest.fixture(scope="module")
@@ -50,7 +55,9 @@ def test_no_sequence_of_requests_breaks_anything(api_schema: Any) -> None:
             self, response: Any, case: schemathesis.Case[Any], **more: Any
         ) -> None:
             asked.append(case.operation.label)
-            wrong.extend(repr(fault) for fault in faults_of(case, response))
+            wrong.extend(
+                repr(fault) for fault in faults_of(case, response) if not isinstance(fault, _FORM)
+            )
 
     for number in itertools.count():
         # What is stored differs from one sequence to the next, and so do the answers drawn from;
