@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import functools
 import sqlite3
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal, get_args, get_type_hints
 
 from neatpatch.core.visit.body import Body
-from neatpatch.store.database import day_text, now
+from neatpatch.store.database import now
 
 BodySource = Literal["own", "demo"]
 BodyOrder = Literal["name", "next_look", "last_look", "visible", "serial"]
@@ -26,36 +27,16 @@ _ORDERS: dict[BodyOrder, str] = {
     "visible": "l.last_relevant IS NULL, l.last_relevant DESC",
     "serial": "b.serial = '', b.serial",
 }
-_COLUMNS = (
-    "name",
-    "camera_name",
-    "access",
-    "sensor_width_mm",
-    "sensor_height_mm",
-    "stabilised",
-    "hold_rule",
-    "hold_note",
-    "self_clean",
-    "filter_removed",
-    "guarantee_until",
-    "flange_mm",
-    "works_at",
-    "lockup_note",
-    "pitch_um",
-    "stack_mm",
-    "lockup_minutes",
-    "chamber_mm",
-    "lens_focal_mm",
-    "lens_smallest_f",
-    "closes_when_off",
-    "modifier_allows",
-    "serial",
-    "shake_note",
-    "cleaning_note",
-    "latch_note",
-    "no_guarantee",
-    "serviced_on",
+
+
+_SENSOR = ("sensor_width_mm", "sensor_height_mm")
+_AS_THEY_ARE = tuple(name for name in Body.model_fields if name not in ("sensor_mm", "works_at"))
+"""Fields whose column has the same name and holds the same value."""
+_FLAGS = frozenset(
+    name for name, kind in get_type_hints(Body).items() if bool in (kind, *get_args(kind))
 )
+_COLUMNS = (*_AS_THEY_ARE, *_SENSOR, "works_at")
+_MOST_KEPT = 4096
 
 
 @dataclass(frozen=True)
@@ -81,74 +62,28 @@ class BodyListing:
     look_again_on: str | None
 
 
-def _flag(value: int | None) -> bool | None:
-    return None if value is None else bool(value)
-
-
 def stored_body(row: sqlite3.Row) -> StoredBody:
-    """A body from its row, whatever else is in it."""
-    body = Body(
-        name=row["name"],
-        camera_name=row["camera_name"],
-        access=row["access"],
-        sensor_mm=(row["sensor_width_mm"], row["sensor_height_mm"]),
-        stabilised=_flag(row["stabilised"]),
-        hold_rule=row["hold_rule"],
-        hold_note=row["hold_note"],
-        self_clean=bool(row["self_clean"]),
-        filter_removed=bool(row["filter_removed"]),
-        guarantee_until=row["guarantee_until"],
-        flange_mm=row["flange_mm"],
-        lockup_note=row["lockup_note"],
-        pitch_um=row["pitch_um"],
-        works_at=tuple(float(n) for n in row["works_at"].split(",")),
-        stack_mm=row["stack_mm"],
-        lockup_minutes=row["lockup_minutes"],
-        chamber_mm=row["chamber_mm"],
-        lens_focal_mm=row["lens_focal_mm"],
-        lens_smallest_f=row["lens_smallest_f"],
-        closes_when_off=_flag(row["closes_when_off"]),
-        modifier_allows=_flag(row["modifier_allows"]),
-        serial=row["serial"],
-        shake_note=row["shake_note"],
-        cleaning_note=row["cleaning_note"],
-        latch_note=row["latch_note"],
-        no_guarantee=bool(row["no_guarantee"]),
-        serviced_on=row["serviced_on"],
+    """The body of a row, whatever other columns it has."""
+    return StoredBody(
+        row["id"], _body(tuple(row[c] for c in _COLUMNS)), row["source"], row["version"]
     )
-    return StoredBody(row["id"], body, row["source"], row["version"])
+
+
+@functools.lru_cache(_MOST_KEPT)
+def _body(values: tuple[Any, ...]) -> Body:
+    """A body from the values of its columns; lists read the same ones again and again."""
+    given = dict(zip(_COLUMNS, values, strict=True))
+    width, height = (given.pop(side) for side in _SENSOR)
+    apertures = tuple(float(n) for n in given.pop("works_at").split(","))
+    flags = {name: bool(given[name]) for name in _FLAGS if given[name] is not None}
+    return Body(**{**given, **flags, "sensor_mm": (width, height), "works_at": apertures})
 
 
 def _values(body: Body) -> tuple[object, ...]:
-    return (
-        body.name,
-        body.camera_name,
-        body.access,
-        *body.sensor_mm,
-        body.stabilised,
-        body.hold_rule,
-        body.hold_note,
-        body.self_clean,
-        body.filter_removed,
-        day_text(body.guarantee_until),
-        body.flange_mm,
-        ",".join(f"{n:g}" for n in body.works_at),
-        body.lockup_note,
-        body.pitch_um,
-        body.stack_mm,
-        body.lockup_minutes,
-        body.chamber_mm,
-        body.lens_focal_mm,
-        body.lens_smallest_f,
-        body.closes_when_off,
-        body.modifier_allows,
-        body.serial,
-        body.shake_note,
-        body.cleaning_note,
-        body.latch_note,
-        body.no_guarantee,
-        day_text(body.serviced_on),
-    )
+    """The values of its columns, in their order."""
+    given = body.model_dump(mode="json")
+    apertures = ",".join(f"{n:g}" for n in body.works_at)
+    return (*(given[name] for name in _AS_THEY_ARE), *body.sensor_mm, apertures)
 
 
 def name_taken(connection: sqlite3.Connection, name: str, but: int | None = None) -> bool:

@@ -6,6 +6,7 @@ database keeps that sum with every move.
 
 from __future__ import annotations
 
+import functools
 import math
 import sqlite3
 from collections.abc import Sequence
@@ -22,6 +23,7 @@ from neatpatch.store.database import day_text, now
 MoveWhy = Literal["entered", "bought", "counted", "used"]
 _WHOLE = 6
 _ENOUGH_VISITS = 3
+_MOST_KEPT = 2048
 _COLUMNS = (
     "item_json",
     "note",
@@ -86,24 +88,41 @@ def item_by_id(connection: sqlite3.Connection, item_id: int) -> StoredItem | Non
 
 
 def _item(row: sqlite3.Row) -> StoredItem:
-    item = KitItem.model_validate_json(row["item_json"])
-    if row["there"] is not None:
-        item = with_left(item, round(row["there"], _WHOLE))
-    bodies = tuple(sorted(int(b) for b in (row["bodies"] or "").split(",") if b))
-    return StoredItem(
-        row["id"],
-        KitEntry(
-            item=item,
-            note=row["note"],
-            source=row["source"],
-            pack_size=row["pack_size"],
-            pack_price=row["pack_price"],
-            opened_on=row["opened_on"],
-            best_before=row["best_before"],
-            lead_days=row["lead_days"],
-            suits=None if row["suits_all"] else bodies,
-        ),
-        row["version"],
+    entry = _entry(*(row[c] for c in (*_COLUMNS, "there", "bodies")))
+    return StoredItem(row["id"], entry, row["version"])
+
+
+@functools.lru_cache(_MOST_KEPT)
+def _entry(
+    item_json: str,
+    note: str,
+    source: str,
+    pack_size: float | None,
+    pack_price: float | None,
+    opened_on: str | None,
+    best_before: str | None,
+    lead_days: float | None,
+    suits_all: int,
+    there: float | None,
+    bodies: str | None,
+) -> KitEntry:
+    """An entry from the values of its row; every judgement reads the whole kit again."""
+    item = KitItem.model_validate_json(item_json)
+    if there is not None:
+        item = with_left(item, round(there, _WHOLE))
+    suits = tuple(sorted(int(b) for b in (bodies or "").split(",") if b))
+    return KitEntry.model_validate(
+        {
+            "item": item,
+            "note": note,
+            "source": source,
+            "pack_size": pack_size,
+            "pack_price": pack_price,
+            "opened_on": opened_on,
+            "best_before": best_before,
+            "lead_days": lead_days,
+            "suits": None if suits_all else suits,
+        }
     )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import json
 import sqlite3
 from collections.abc import Sequence
@@ -14,6 +15,7 @@ from neatpatch.core.visit.trail import Explanation, StepUse, Verdict
 from neatpatch.store.database import now
 
 VisitState = Literal["open", "closed"]
+_MOST_KEPT = 4096
 
 
 @dataclass(frozen=True)
@@ -59,12 +61,22 @@ class StoredEntry:
     explained: Explanation = ""
 
 
+@functools.lru_cache(_MOST_KEPT)
+def _use(text: str) -> StepUse:
+    return StepUse.model_validate_json(text)
+
+
+@functools.lru_cache(_MOST_KEPT)
+def _conditions(text: str) -> VisitConditions:
+    return VisitConditions.model_validate_json(text)
+
+
 def _visit(row: sqlite3.Row) -> StoredVisit:
     return StoredVisit(
         row["id"],
         row["body_id"],
         row["state"],
-        VisitConditions.model_validate_json(row["conditions_json"]),
+        _conditions(row["conditions_json"]),
         row["verdict"],
         row["note"],
         row["until"],
@@ -370,7 +382,7 @@ def trail_of(connection: sqlite3.Connection, visit_id: int) -> list[StoredEntry]
             row["id"],
             row["frame_id"],
             row["step"],
-            StepUse.model_validate_json(row["use_json"]),
+            _use(row["use_json"]),
             row["against"],
             bool(row["accepted"]),
             row["at"],
