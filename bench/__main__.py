@@ -29,9 +29,9 @@ from bench.retests import run_retests
 from bench.scoring import Score, rows_of, score
 from neatpatch.core.advice import Facts, advise
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.maps.alignment import Marks
-from neatpatch.core.maps.constellation import lay
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.compare.alignment import Marks
+from neatpatch.core.compare.spot_alignment import align_by_spots
+from neatpatch.core.measure.map_building import MapOptions, build_map
 from neatpatch.images.read import read_frame
 
 
@@ -154,7 +154,7 @@ def strange_seconds() -> float:
     here, there, times = marks(), marks(), []
     for _ in range(3):
         start = time.process_time()
-        lay(here, there, ((4000, 6000), (4000, 6000)))
+        align_by_spots(here, there, ((4000, 6000), (4000, 6000)))
         times.append(time.process_time() - start)
     return min(times)
 

@@ -16,9 +16,9 @@ import numpy as np
 
 from bench.frames import SHARED
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.maps.comparing import compare
-from neatpatch.core.maps.comparison import Comparison
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.compare.comparing_maps import compare
+from neatpatch.core.compare.comparison import Comparison
+from neatpatch.core.measure.map_building import MapOptions, build_map
 from neatpatch.images.read import read_frame
 from neatpatch.simulation import Particle, scatter
 from neatpatch.simulation.frames import Recipe, write_simulated

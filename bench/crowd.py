@@ -24,7 +24,7 @@ from bench import load
 from neatpatch.api.app import create_app
 from neatpatch.api.common.listening import listen
 from neatpatch.api.server import AT_HOME, MOST_CONNECTIONS, server_for
-from neatpatch.services.cases import read_case
+from neatpatch.services.visits.loaded_visit import load_visit
 from neatpatch.store.datafolder import Library
 
 CLIENTS, REQUESTS, WRITES = 20, 150, 0.06
@@ -105,7 +105,7 @@ def worked_on(n: int) -> int:
 def report(folder: Path) -> bool:
     """Print the waits over a filled archive; gives whether the limit was missed."""
     for n in range(_WORKED_ON):
-        read_case(Library(folder), worked_on(n))
+        load_visit(Library(folder), worked_on(n))
     with _server(folder) as url:
         httpx.get(f"{url}/api/odds", timeout=60)
         crowd = [Client(url, n) for n in range(CLIENTS)]

@@ -20,7 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.pictures import PHOTOS, photo_light
-from neatpatch.core.history.records import Arrivals, ArrivedSpot
+from neatpatch.core.arrivals.records import Arrivals, ArrivedSpot
 from neatpatch.images.pictures import read_facts
 from neatpatch.images.write import ExposureNotes, write_jpeg
 from neatpatch.services.pictures.arrivals import arrivals_in

@@ -69,7 +69,7 @@ def damaged(data: bytes, kind: str, rng: np.random.Generator) -> bytes:
 def reader(pipe: Connection) -> None:
     """Read what comes through the pipe; answer ``map``, ``error`` or what went wrong."""
     from neatpatch.core.common.errors import NeatPatchError
-    from neatpatch.core.measure.mapping import build_map
+    from neatpatch.core.measure.map_building import build_map
     from neatpatch.images.read import read_frame
 
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT, MEMORY_LIMIT))
@@ -87,7 +87,7 @@ def reader(pipe: Connection) -> None:
 def odd_arrays(rng: np.random.Generator, count: int) -> list[str]:
     """Maps of odd arrays: constant, NaN, infinite, negative, huge, tiny, thin."""
     from neatpatch.core.common.frame import Frame, FrameFacts
-    from neatpatch.core.measure.mapping import build_map
+    from neatpatch.core.measure.map_building import build_map
 
     wrong = []
     for i in range(count):

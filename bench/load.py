@@ -26,7 +26,7 @@ from neatpatch.api.app import create_app
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.trail import StepUse
-from neatpatch.services.cases import read_case
+from neatpatch.services.visits.loaded_visit import load_visit
 from neatpatch.store.datafolder import Library
 
 BODIES, VISITS, FRAMES, SPOTS = 1_000, 10_000, 100_000, 2_000_000
@@ -295,7 +295,7 @@ def _lay_ahead(folder: Path, visits: list[int]) -> None:
     """
     library = Library(folder)
     for visit in visits:
-        read_case(library, int(visit))
+        load_visit(library, int(visit))
 
 
 def waits_ms(call: Callable[[int], Any], times: int = 60) -> float:

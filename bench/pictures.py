@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.measure.map_building import MapOptions, build_map
 from neatpatch.images.read import read_frame
 from neatpatch.images.transfer import srgb_curve
 from neatpatch.images.write import ExposureNotes, write_jpeg

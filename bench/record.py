@@ -9,10 +9,10 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from neatpatch.core.history.odds import LEVEL as ODDS_LEVEL
-from neatpatch.core.history.odds import Pool
-from neatpatch.core.history.places import place_dust
-from neatpatch.core.history.rates import (
+from neatpatch.core.stats.dusty_days import place_dust
+from neatpatch.core.stats.odds import LEVEL as ODDS_LEVEL
+from neatpatch.core.stats.odds import OutcomePool
+from neatpatch.core.stats.rates import (
     DUSTY_DAYS,
     LEVEL,
     SURE_ENOUGH,
@@ -34,7 +34,7 @@ def odds_held(logbooks: int, seed: int = 1) -> float:
         mean, strength = rng.uniform(0.05, 0.95), np.exp(rng.uniform(np.log(2), np.log(200)))
         truth = rng.beta(mean * strength, (1 - mean) * strength, _BODIES)
         cases = [int(n) for n in rng.integers(1, 60, _BODIES)]
-        pool = Pool({i: (int(rng.binomial(n, truth[i])), n) for i, n in enumerate(cases)})
+        pool = OutcomePool({i: (int(rng.binomial(n, truth[i])), n) for i, n in enumerate(cases)})
         shares = [pool.share_of(i) for i in range(_BODIES)]
         held += sum(s.low <= t <= s.high for s, t in zip(shares, truth, strict=True))
     return held / (logbooks * _BODIES)

@@ -15,10 +15,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.maps.comparing import compare
-from neatpatch.core.maps.comparison import Comparison
-from neatpatch.core.maps.registration import register_frames
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.compare.comparing_maps import compare
+from neatpatch.core.compare.comparison import Comparison
+from neatpatch.core.measure.map_building import MapOptions, build_map
+from neatpatch.core.sensor.registration import register_frames
 from neatpatch.images.read import read_frame
 from neatpatch.simulation import Camera, Particle, Shot, expose, scatter
 from neatpatch.simulation.camera import developed

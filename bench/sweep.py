@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from bench.scoring import Score, rows_of, score
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.measure.map_building import MapOptions, build_map
 from neatpatch.images.read import read_frame
 from neatpatch.simulation.frames import Recipe, write_simulated
 

@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 
 from neatpatch import __version__
 from neatpatch.api.app import create_app
-from neatpatch.services.following import Following
+from neatpatch.services.visits.live_updates import LiveUpdates
 from neatpatch.store.datafolder import Library
 from tests.served import assert_problem, options_for, served, upload, wait
 
@@ -154,7 +154,7 @@ def running(client: TestClient, job_id: int) -> None:
 
 def test_progress_comes_as_events(client: TestClient, small_jpeg: Path) -> None:
     job_id = upload(client, small_jpeg).json()["job"]["id"]
-    following = Following(client.app.state.data)  # type: ignore[attr-defined]
+    following = LiveUpdates(client.app.state.data)  # type: ignore[attr-defined]
     told = following.changed_jobs()
     while not told or told[-1].state != "done":
         told += following.changed_jobs()

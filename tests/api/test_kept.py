@@ -13,7 +13,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from neatpatch.core.visit.body import VisitConditions
-from neatpatch.services.trail import damp_or_cold
+from neatpatch.services.visits.trail import damp_or_cold
 from tests.api.test_visits import a_body, a_visit, until, visit_of
 from tests.served import assert_problem, upload, wait
 

@@ -244,8 +244,8 @@ def test_a_virtual_body_is_shot_and_cleaned(client: TestClient) -> None:
     library: Library = client.app.state.data  # type: ignore[attr-defined]
     with library.database.write() as connection:
         dust = scatter_dust({"speck": 12}, (23.5, 15.6), 1.5, 4)
-        bench = virtual_rows.BenchBody(Camera(width_px=1500, name="V 1"), dust, 0)
-        virtual_rows.put_bench_body(connection, body_id, bench)
+        bench = virtual_rows.VirtualCamera(Camera(width_px=1500, name="V 1"), dust, 0)
+        virtual_rows.put_virtual_camera(connection, body_id, bench)
     for _ in range(2):
         answer = client.post(f"/api/visits/{visit['id']}/shoot", params={"f": 22})
         assert answer.status_code == 202
@@ -265,7 +265,7 @@ def test_a_virtual_body_is_shot_and_cleaned(client: TestClient) -> None:
 
     def dirt() -> int:
         with library.database.read() as connection:
-            found = virtual_rows.bench_body(connection, body_id)
+            found = virtual_rows.virtual_camera_of(connection, body_id)
         assert found is not None
         return len(found.dust)
 

@@ -10,15 +10,15 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from neatpatch.core.maps.lens import Correction
-from neatpatch.services import witnessing
+from neatpatch.core.sensor.lens_correction import Correction
+from neatpatch.services.common import fingerprints as witnessing
 from neatpatch.simulation import Camera, expose, scatter
 from neatpatch.simulation.camera import developed
 from neatpatch.simulation.frames import write_picture
 from neatpatch.store import fingerprints as print_rows
 from neatpatch.store.datafolder import Library
 from tests.api.test_visits import a_body, a_visit, drop, visit_of
-from tests.core.maps.test_corrections import corrected
+from tests.core.sensor.test_lens_correction_search import corrected
 from tests.served import upload, wait
 
 _SHOTS: dict[tuple[str, int, int, int], bytes] = {}
@@ -134,7 +134,7 @@ def test_only_so_many_frames_are_measured_again_for_a_reference_begun_anew(
     second = drop(client, visit["id"], shots("One", 8, 4))
     settled(client)
     with library.database.read() as connection:
-        told = [witnessing.witness_of(connection, f, body_id) for f in (first, second)]
+        told = [witnessing.match_of(connection, f, body_id) for f in (first, second)]
     assert [t is not None for t in told] == [False, True]
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from neatpatch.core.measure.mapping import build_map
+from neatpatch.core.measure.map_building import build_map
 from neatpatch.images.read import read_frame
 from neatpatch.simulation.frames import Recipe, write_simulated
 

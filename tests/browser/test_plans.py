@@ -52,7 +52,7 @@ def data(tmp_path: Path) -> Path:
         body_id = bodies.add_body(c, body)
         camera = Camera(name="Fennick Judge V", sensor_mm=SENSOR, width_px=1600, hot_pixels=2)
         dust = scatter_dust({"speck": 12}, SENSOR, 1.5, 12)
-        bench.put_bench_body(c, body_id, bench.BenchBody(camera, dust, 0))
+        bench.put_virtual_camera(c, body_id, bench.VirtualCamera(camera, dust, 0))
         visits.open_visit(c, body_id, ROOM)
         stick = KitItem(
             item="gel_stick",

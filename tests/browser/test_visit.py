@@ -48,7 +48,7 @@ def data(tmp_path: Path) -> Path:
         visits.close_visit(connection, before, visits.VisitEnd(verdict="finished"))
         dust = scatter_dust({"speck": 9}, SENSOR, 1.5, 12)
         camera = Camera(name="Fennick Judge V", sensor_mm=SENSOR, width_px=1600, hot_pixels=2)
-        bench.put_bench_body(connection, body_id, bench.BenchBody(camera, dust, 0))
+        bench.put_virtual_camera(connection, body_id, bench.VirtualCamera(camera, dust, 0))
         kit.add_item(connection, KitEntry(item=KitItem(item="bulb_blower")))
         stick = KitItem(item="gel_stick", matched_coating=True, fresh_patches=40)
         kit.add_item(connection, KitEntry(item=stick))

@@ -208,7 +208,7 @@ def test_a_fault_of_the_program_is_one_line_too(
     def broken(*_given: object) -> None:
         raise RuntimeError("odd")
 
-    monkeypatch.setattr("neatpatch.core.measure.mapping.build_map", broken)
+    monkeypatch.setattr("neatpatch.core.measure.map_building.build_map", broken)
     assert run(monkeypatch, "map", str(small_jpeg)) == 1
     assert capsys.readouterr().err == (
         "neatpatch: this is a fault of Neat Patch (RuntimeError('odd')).\n"

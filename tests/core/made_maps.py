@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from neatpatch.core.common.records import FrameRecord, Optics, Spot, SpotMap
-from neatpatch.core.measure.mapping import summarise
+from neatpatch.core.measure.map_building import summarise
 
 WIDTH, HEIGHT = 3000, 2000
 SENSOR = (36.0, 24.0)

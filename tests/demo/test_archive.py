@@ -12,15 +12,15 @@ import pytest
 from neatpatch.core.common.decisions import OPENS
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.common.words import day_words
-from neatpatch.core.record.report import Report
+from neatpatch.core.reports.visit_report import Report
 from neatpatch.core.visit.trail import usual_use
 from neatpatch.demo import visits
 from neatpatch.demo.archive import DemoFrame
-from neatpatch.demo.drawer import WRITTEN_ON, demo_jobs, demo_kit, shifted
+from neatpatch.demo.drawer import WRITTEN_ON, days_later, demo_jobs, demo_kit
 from neatpatch.demo.intake import take_in_demo_visit
 from neatpatch.demo.visits import CALENDAR, DemoStep, DemoVisit, run_visits
-from neatpatch.services.record.diary import diary
 from neatpatch.services.reports.visit_report import visit_sheet
+from neatpatch.services.stats.calendar import calendar_entries
 from neatpatch.store.datafolder import Library
 
 
@@ -82,7 +82,7 @@ def test_the_archive_keeps_its_days_wherever_it_is_made(
     wanted = date.fromisoformat(CALENDAR[-1][1][0].day)
     sheet = visit_sheet(library, 1)
     with library.database.read() as connection:
-        looks = diary(connection, wanted, wanted + timedelta(days=90))
+        looks = calendar_entries(connection, wanted, wanted + timedelta(days=90))
     assert [e.on for e in looks if e.kind == "look"] == [wanted + timedelta(days=60)]
     assert isinstance(sheet.record, Report)
     assert dict(sheet.record.facts)["Visit"].startswith(day_words(wanted))
@@ -95,8 +95,8 @@ def test_every_step_has_a_usual_use(step: str) -> None:
 
 def test_the_year_ends_on_the_day_the_demo_is_made() -> None:
     later = date(2031, 3, 4)
-    assert shifted("2026-11-25", later) == "2031-03-04"
-    assert shifted("2026-11-20", later) == "2031-02-27"
+    assert days_later("2026-11-25", later) == "2031-03-04"
+    assert days_later("2026-11-20", later) == "2031-02-27"
     jobs = demo_jobs(later)
     assert all(j.starts_on > later for j in jobs)
     assert any(o.best_before and o.best_before < later for o in demo_kit(later))

@@ -13,7 +13,7 @@ from PIL import ExifTags, Image, ImageDraw
 from PIL.TiffImagePlugin import IFDRational
 
 from neatpatch.core.common.errors import NoMemoryError
-from neatpatch.core.measure.mapping import build_map
+from neatpatch.core.measure.map_building import build_map
 from neatpatch.images import raster
 from neatpatch.images.metadata import Exposure, exposure_facts, iso_time
 from neatpatch.images.read import read_frame
@@ -188,7 +188,7 @@ def test_what_is_plainly_no_test_frame_is_told_so_and_not_measured(
 ) -> None:
     measured: list[object] = []
     monkeypatch.setattr(
-        "neatpatch.core.measure.mapping.measure", lambda *given: measured.append(given)
+        "neatpatch.core.measure.map_building.measure", lambda *given: measured.append(given)
     )
     found = build_map(read_frame(draw(tmp_path / "scan.png")))  # type: ignore[operator]
     assert measured == []

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from PIL import Image, PngImagePlugin
 
 from neatpatch.core.common.errors import UnusableFrameError
-from neatpatch.core.patching.mending import Mended
+from neatpatch.core.patching.restoring import PatchedWindow
 from neatpatch.images.pictures import Picture, read_facts, read_glance, read_picture
 from neatpatch.images.writeback import with_windows, write_mended
 from tests import dusty_pictures as dusty
@@ -32,11 +32,11 @@ def content(levels: int = 256) -> NDArray[Any]:
     return np.asarray(np.clip(tones, 0, levels - 1), kind)
 
 
-def brighter(picture: Picture) -> list[Mended]:
+def brighter(picture: Picture) -> list[PatchedWindow]:
     """A window some steps brighter."""
     part: NDArray[Any] = picture.tones[TOP : TOP + SIDE, LEFT : LEFT + SIDE]
     step = 12 if part.dtype == np.uint8 else 12 * 257
-    return [Mended(LEFT, TOP, (part + step).astype(part.dtype))]
+    return [PatchedWindow(LEFT, TOP, (part + step).astype(part.dtype))]
 
 
 def jpeg(path: Path, **how: Any) -> Path:

@@ -14,7 +14,7 @@ import tifffile
 from PIL import Image
 
 from neatpatch.core.common.errors import LimitExceededError, UnusableFrameError
-from neatpatch.core.measure.mapping import build_map
+from neatpatch.core.measure.map_building import build_map
 from neatpatch.images.limits import Limits
 from neatpatch.images.read import read_frame, sha256_of
 from neatpatch.images.transfer import curve_for, srgb_curve

@@ -51,7 +51,7 @@ def test_a_worker_is_born_with_its_libraries_and_deaf_to_what_ends_the_server(
 ) -> None:
     before = signal.pthread_sigmask(signal.SIG_BLOCK, ())
     loaded, blocked, pid, _ = told_by(worker)
-    assert {"scipy.optimize", "cv2", "neatpatch.core.measure.mapping"} <= loaded
+    assert {"scipy.optimize", "cv2", "neatpatch.core.measure.map_building"} <= loaded
     assert {int(signal.SIGINT), int(signal.SIGTERM)} <= blocked
     assert signal.pthread_sigmask(signal.SIG_BLOCK, ()) == before
     assert told_by(worker)[2] == pid

@@ -15,7 +15,7 @@ from neatpatch.demo import archive
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.intake import take_in_demo_frame, take_in_shot
 from neatpatch.jobs.worker import Mapped, MapTask, Progress, Source, run_map
-from neatpatch.services.witnessing import Witness
+from neatpatch.services.common.fingerprints import SensorMatch
 from neatpatch.simulation import Camera
 from neatpatch.store import bodies, frames, visits
 from neatpatch.store import jobs as job_rows
@@ -130,7 +130,7 @@ def test_a_shot_for_a_body_that_was_removed_is_dropped(tmp_path: Path, small_jpe
 def test_a_map_is_not_lost_where_memory_does_not_suffice_for_the_fingerprint(
     small_jpeg: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    def full(*_given: object) -> Witness:
+    def full(*_given: object) -> SensorMatch:
         raise MemoryError
 
     monkeypatch.setattr("neatpatch.jobs.worker.witness", full)

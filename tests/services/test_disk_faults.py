@@ -20,10 +20,10 @@ from neatpatch.images.pictures import read_picture
 from neatpatch.images.read import read_frame
 from neatpatch.images.tiles import write_tiles
 from neatpatch.images.writeback import write_mended
-from neatpatch.services.intake import Arrived, take_in
+from neatpatch.services.frames.intake import ArrivedFile, accept_file
 from neatpatch.services.safety.archive import verify
 from neatpatch.services.safety.checking import check
-from neatpatch.services.safety.keeping import BackupPlan, Keeper
+from neatpatch.services.safety.keeping import BackupKeeper, BackupPlan
 from neatpatch.services.watched.watching import Watcher
 from neatpatch.store.datafolder import Library
 
@@ -115,7 +115,7 @@ def test_taking_in_a_frame(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> N
         library = Library(root / "data")
         arrived = library.originals.arriving()
         arrived.write_bytes(data)
-        take_in(library, Arrived(arrived, sha, len(data)), "a.jpg")
+        accept_file(library, ArrivedFile(arrived, sha, len(data)), "a.jpg")
 
     def whole(root: Path) -> None:
         if (root / "data" / "neatpatch.sqlite3").is_file():
@@ -168,7 +168,7 @@ def test_backups(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     def work(root: Path) -> None:
         library = Library(root / "data")
         (root / "safe").mkdir(exist_ok=True)
-        keeper = Keeper(library)
+        keeper = BackupKeeper(library)
         keeper.choose(BackupPlan(folder=str(root / "safe"), daily=False))
         keeper.take()
 

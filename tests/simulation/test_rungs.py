@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from neatpatch.simulation.rungs import BenchDust, Handling, perform, scatter_dust, settle
+from neatpatch.simulation.rungs import BenchDust, Handling, add_settled_dust, perform, scatter_dust
 
 SENSOR = (36.0, 24.0)
 COUNTS = {"speck": 60, "fibre": 4, "droplet": 6, "residue": 3}
@@ -19,11 +19,11 @@ def test_the_same_seed_gives_the_same_and_another_step_another() -> None:
 
 def test_dust_comes_with_the_days_and_nothing_goes() -> None:
     before = scatter_dust(COUNTS, SENSOR, 1.5, 9)
-    month, year = (settle(before, days, SENSOR, 1.5, 4) for days in (30, 365))
+    month, year = (add_settled_dust(before, days, SENSOR, 1.5, 4) for days in (30, 365))
     assert month[: len(before)] == before
     assert len(before) < len(month) < len(year)
-    assert settle(before, 30, SENSOR, 1.5, 4) == month
-    assert settle(before, 0, SENSOR, 1.5, 4) == before
+    assert add_settled_dust(before, 30, SENSOR, 1.5, 4) == month
+    assert add_settled_dust(before, 0, SENSOR, 1.5, 4) == before
 
 
 def test_stronger_rungs_leave_less() -> None:

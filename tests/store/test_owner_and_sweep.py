@@ -20,7 +20,7 @@ from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import NewFrame
 from neatpatch.store.originals import sha256_of
 from neatpatch.store.owner import FolderInUseError, owned, owner_address, tell_address
-from neatpatch.store.requests import KeyReusedError, first_time, forget_old, note_result, result_of
+from neatpatch.store.requests import KeyReusedError, claim_key, forget_old, note_result, result_of
 from neatpatch.store.sweep import sweep
 
 
@@ -102,7 +102,7 @@ def test_an_older_copy_of_the_database_costs_no_original(tmp_path: Path) -> None
     assert (older.originals.aside / sha).read_bytes() == b"came since"
     newer = put_back(later)
     found = sweep(newer)
-    assert (found.taken_back, found.doubtful) == (1, {})
+    assert (found.taken_back, found.damaged_originals) == (1, {})
     assert newer.originals.path(sha).read_bytes() == b"came since"
 
 
@@ -154,14 +154,14 @@ def test_missing_and_altered_originals_are_noticed_and_put_right_by_their_bytes(
         os.utime(path, (later, later))
     touched = library.originals.path(whole)
     os.utime(touched, (time.time() + 3600,) * 2)
-    found = sweep(library).doubtful
+    found = sweep(library).damaged_originals
     assert found == {gone: "missing", longer: "altered", changed: "altered"}
     assert library.condition(whole) == "whole"
     assert touched.stat().st_mtime < time.time() + 60
     for content, sha in ((b"gone", gone), (b"changed", changed)):
         assert kept(library, content)[1] == sha
         assert library.condition(sha) == "whole"
-    assert sweep(library).doubtful == {longer: "altered"}
+    assert sweep(library).damaged_originals == {longer: "altered"}
 
 
 def test_removing_a_frame_takes_its_files_and_asks_nothing_twice(tmp_path: Path) -> None:
@@ -178,14 +178,14 @@ def test_removing_a_frame_takes_its_files_and_asks_nothing_twice(tmp_path: Path)
 
 def test_requests_are_known_by_their_keys(tmp_path: Path) -> None:
     with Library(tmp_path).database.write() as connection:
-        assert first_time(connection, None, "a step")
-        assert first_time(connection, "key-number-1", "a step")
+        assert claim_key(connection, None, "a step")
+        assert claim_key(connection, "key-number-1", "a step")
         note_result(connection, "key-number-1", 7)
-        assert not first_time(connection, "key-number-1", "a step")
+        assert not claim_key(connection, "key-number-1", "a step")
         assert result_of(connection, "key-number-1", "a step") == 7
         assert result_of(connection, "key-number-2", "a step") is None
         with pytest.raises(KeyReusedError, match="another request"):
-            first_time(connection, "key-number-1", "a job")
+            claim_key(connection, "key-number-1", "a job")
         connection.execute("UPDATE requests SET at = '2020-01-01'")
         forget_old(connection)
-        assert first_time(connection, "key-number-1", "a step")
+        assert claim_key(connection, "key-number-1", "a step")

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from neatpatch.core.maps.comparing import compare
+from neatpatch.core.compare.comparing_maps import compare
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.store import bodies, frames, jobs, maps, visits
 from neatpatch.store.database import (
@@ -367,7 +367,7 @@ def test_a_write_while_reading_is_refused_and_not_lost_in_silence(library: Libra
 def test_a_transaction_within_another_is_refused_at_once(library: Library) -> None:
     with library.database.write(), pytest.raises(RuntimeError, match="within another"):
         library.database.write().__enter__()
-    with library.database.alone(), library.database.write() as connection:
+    with library.database.exclusive(), library.database.write() as connection:
         connection.execute("INSERT INTO settings (key, value) VALUES ('a', 'b')")
 
 

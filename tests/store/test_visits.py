@@ -114,10 +114,10 @@ def test_virtual_bodies_come_back(database: Database) -> None:
     with database.write() as c:
         body_id = bodies.add_body(c, BODY)
         dust = scatter_dust({"speck": 3}, (36, 24), 1.5, 1)
-        bench.put_bench_body(c, body_id, bench.BenchBody(Camera(name="V"), dust, 4))
-        assert bench.bench_body(c, body_id) == bench.BenchBody(Camera(name="V"), dust, 4)
-        assert bench.bench_body_ids(c) == {body_id}
-        assert bench.bench_body(c, 999) is None
+        bench.put_virtual_camera(c, body_id, bench.VirtualCamera(Camera(name="V"), dust, 4))
+        assert bench.virtual_camera_of(c, body_id) == bench.VirtualCamera(Camera(name="V"), dust, 4)
+        assert bench.virtual_camera_ids(c) == {body_id}
+        assert bench.virtual_camera_of(c, 999) is None
 
 
 def test_an_older_database_is_carried_over_with_a_backup(tmp_path: Path) -> None:

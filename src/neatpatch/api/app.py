@@ -17,24 +17,20 @@ from neatpatch.api.common import problems
 from neatpatch.api.common.deps import ROOM_AT
 from neatpatch.api.common.listening import CannotServeError
 from neatpatch.api.common.plain_headers import PlainHeaders
+from neatpatch.api.common.practice_app import PracticeApp
 from neatpatch.api.common.streams import Streams
 from neatpatch.api.guard import BodyLimit, OriginGuard, ReadersUnits
-from neatpatch.api.practice.routes import router as practice_router
-from neatpatch.api.practice.trial import Trial
-from neatpatch.api.record import ROUTERS as RECORD
 from neatpatch.api.routes import ROUTERS
-from neatpatch.api.sharing.routes import router as sharing_router
 from neatpatch.api.sharing.serving import PORT, Sharing
-from neatpatch.api.tray.routes import router as tray_router
 from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.common.records import plain_text
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits
 from neatpatch.jobs.pictures import PictureRunner
 from neatpatch.jobs.runner import DEMO_MADE, Runner, RunnerOptions
-from neatpatch.services.intake import STALLED_S
-from neatpatch.services.record.bookkeeping import Bookkeeper
+from neatpatch.services.frames.intake import STALLED_S
 from neatpatch.services.safety.chores import Chores
-from neatpatch.services.safety.keeping import Keeper
+from neatpatch.services.safety.keeping import BackupKeeper
+from neatpatch.services.stats.bookkeeping import Bookkeeper
 from neatpatch.services.watched.folders import Folders
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
@@ -75,13 +71,13 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     """The application over one data folder, which this process must own."""
     options = options or AppOptions()
     runner = Runner(library, options.runner)
-    keeper = Keeper(library)
+    keeper = BackupKeeper(library)
     chores = Chores(library, keeper, runner.make_missing)
     bookkeeper = Bookkeeper(library)
     folders = Folders(library, runner.nudge, options.limits, options.watched)
     pictures = PictureRunner(library)
     sharing = Sharing(library, options.share_on, options.share_port)
-    trial = Trial(library.root, lambda room: create_app(room, _room_options(options)))
+    trial = PracticeApp(library.root, lambda room: create_app(room, _room_options(options)))
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
@@ -125,7 +121,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.state.trial = trial
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
-    for router in (sharing_router, practice_router, tray_router, *RECORD, *ROUTERS):
+    for router in ROUTERS:
         app.include_router(router)
     if not options.within:
         app.mount(ROOM_AT, trial)

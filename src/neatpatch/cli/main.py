@@ -48,7 +48,7 @@ def map_command(
     """Measure what lies on the sensor from one or more test frames."""
     from neatpatch.cli.parsing import read_frame_named, sensor_size, within
     from neatpatch.cli.printing import map_text
-    from neatpatch.core.measure.mapping import MapOptions, build_map
+    from neatpatch.core.measure.map_building import MapOptions, build_map
 
     options = MapOptions(
         sensor_mm=sensor_size(sensor),
@@ -82,7 +82,7 @@ def compare_command(
     json: JsonFlag = False,
 ) -> None:
     """Tell what went, stayed, moved and came between two frames of one body."""
-    from neatpatch.cli.judging import print_comparison
+    from neatpatch.cli.judge_commands import print_comparison
 
     print_comparison(before, after, sensor, json=json)
 
@@ -93,7 +93,7 @@ def advise_command(
     json: JsonFlag = False,
 ) -> None:
     """Say the least risky next move for the facts in a file."""
-    from neatpatch.cli.judging import print_advice
+    from neatpatch.cli.judge_commands import print_advice
 
     print_advice(facts_file, json=json)
 
@@ -109,9 +109,9 @@ class _Plans(TyperGroup):
 
 
 def _plans() -> TyperGroup:
-    from neatpatch.cli import planning
+    from neatpatch.cli import plan_commands
 
-    group = typer.main.get_command(planning.app)
+    group = typer.main.get_command(plan_commands.app)
     assert isinstance(group, TyperGroup)
     return group
 
@@ -188,7 +188,7 @@ def serve(
     share_port: SharePort = 8720,
 ) -> None:
     """Serve the page and the API on this machine, and with --share to paired devices."""
-    from neatpatch.cli.serving import ServeOptions, run
+    from neatpatch.cli.serve_command import ServeOptions, run
 
     run(
         ServeOptions(
@@ -213,7 +213,7 @@ def demo(
     share_port: SharePort = 8720,
 ) -> None:
     """Fill a folder with the made-up archive, once, and serve it."""
-    from neatpatch.cli.serving import ServeOptions, run
+    from neatpatch.cli.serve_command import ServeOptions, run
 
     run(
         ServeOptions(
@@ -235,7 +235,7 @@ def arrivals(
     json: JsonFlag = False,
 ) -> None:
     """Find marks that keep their place in everyday pictures, and when each came and went."""
-    from neatpatch.cli.picturing import print_arrivals
+    from neatpatch.cli.picture_commands import print_arrivals
 
     print_arrivals(photos, sensor, json=json)
 
@@ -249,7 +249,7 @@ def patch(
     json: JsonFlag = False,
 ) -> None:
     """Write copies of pictures with the shadows of a map's spots taken out."""
-    from neatpatch.cli.picturing import print_patched
+    from neatpatch.cli.picture_commands import print_patched
 
     print_patched(photos, map_file, out, sensor, json=json)
 
@@ -261,7 +261,7 @@ def report(
     data: Data = None,
 ) -> None:
     """Write a visit's report for the owner of the camera."""
-    from neatpatch.cli.reporting import write_report
+    from neatpatch.cli.report_command import write_report
 
     write_report(visit, out, data)
 
@@ -272,7 +272,7 @@ def backup(
     data: Data = None,
 ) -> None:
     """Write everything into one archive, also while the folder is being served."""
-    from neatpatch.cli.safekeeping import print_backup
+    from neatpatch.cli.backup_commands import print_backup
 
     print_backup(file, data)
 
@@ -286,7 +286,7 @@ def restore(
     ] = False,
 ) -> None:
     """Bring an archive back into an empty folder, or merge it into one in use."""
-    from neatpatch.cli.safekeeping import print_merged, print_restored
+    from neatpatch.cli.backup_commands import print_merged, print_restored
 
     (print_merged if merge else print_restored)(file, data)
 
@@ -294,7 +294,7 @@ def restore(
 @app.command()
 def check(data: Data = None, json: JsonFlag = False) -> None:
     """Hold every stored original against its hash, and the database against its rules."""
-    from neatpatch.cli.safekeeping import print_check
+    from neatpatch.cli.backup_commands import print_check
 
     print_check(data, json=json)
 

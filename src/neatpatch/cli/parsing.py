@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from neatpatch.core.common.errors import BadArgumentError, UnusableFrameError
 from neatpatch.core.common.frame import Frame
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.measure.map_building import MapOptions, build_map
 from neatpatch.images.read import read_frame
 
 _SIZE = re.compile(r"^\s*(\d+(?:\.\d+)?)\s*[xX×]\s*(\d+(?:\.\d+)?)\s*(?:mm)?\s*$")
@@ -52,7 +52,7 @@ def within(name: str, value: float | None, low: float, high: float, unit: str) -
 
 def read_map(path: Path, sensor_mm: tuple[float, float] | None = None) -> SpotMap:
     """A spot map from a JSON file, completed by the sensor's size, or a clear error."""
-    from neatpatch.core.maps.importing import import_map
+    from neatpatch.core.maps.map_import import import_map
 
     given = read_json(path)
     try:

@@ -9,7 +9,7 @@ from neatpatch.core.common.words import counted
 if TYPE_CHECKING:
     from neatpatch.core.advice import Advice
     from neatpatch.core.common.records import Spot, SpotMap
-    from neatpatch.core.maps.comparison import Comparison
+    from neatpatch.core.compare.comparison import Comparison
     from neatpatch.core.maps.prediction import Prediction
 
 

@@ -10,7 +10,7 @@ from neatpatch.core.common.facts import KitItem, ServiceFacts
 from neatpatch.core.kit.costs import Prices
 from neatpatch.core.kit.readiness import BookedJob
 from neatpatch.core.kit.stock import KitEntry
-from neatpatch.store.record.exposures import ExposureKind
+from neatpatch.store.exposures import ExposureKind
 
 WRITTEN_ON = date(2026, 11, 25)
 """The day on which the archive's year was written; it is shifted to end when the demo is made."""
@@ -21,7 +21,7 @@ DEMO_PRICES = Prices(
 DEMO_SERVICE = ServiceFacts(turnaround_days=4, membership_includes_clean=False)
 
 
-def shifted(day: str, today: date) -> str:
+def days_later(day: str, today: date) -> str:
     """A day of the written year, moved with it."""
     return (date.fromisoformat(day) + (today - WRITTEN_ON)).isoformat()
 

@@ -20,11 +20,12 @@ from neatpatch.demo.drawer import (
     demo_kit,
 )
 from neatpatch.demo.visits import CALENDAR, DemoVisit
-from neatpatch.services.cases import recount
-from neatpatch.services.settings import PRICES, SERVICE
-from neatpatch.services.stocking import Place, StepDone, log_step
+from neatpatch.services.common.settings import PRICES, SERVICE
+from neatpatch.services.kit.step_stock import LoggedStep, StepPlace, log_step
+from neatpatch.services.visits.loaded_visit import recount
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import bookings as booking_rows
+from neatpatch.store import exposures as exposure_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import virtual_cameras as virtual_rows
@@ -33,9 +34,8 @@ from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import NewFrame
 from neatpatch.store.jobs import NewJob, StoredJob
 from neatpatch.store.originals import sha256_of
-from neatpatch.store.record import exposures as exposure_rows
 from neatpatch.store.settings import put_record
-from neatpatch.store.tray.trays import keep_plan, plan_of
+from neatpatch.store.trays import keep_plan, plan_of
 from neatpatch.store.visits import VisitEnd
 
 
@@ -55,13 +55,13 @@ def take_in_demo_visit(library: Library, message: DemoVisit, today: date) -> Non
             else:
                 log_step(
                     connection,
-                    Place(visit_id=visit_id, body_id=body_id, body=message.body.body),
-                    StepDone(step=entry.step, use=entry.use, at=entry.at, recount=True),
+                    StepPlace(visit_id=visit_id, body_id=body_id, body=message.body.body),
+                    LoggedStep(step=entry.step, use=entry.use, at=entry.at, recount=True),
                 )
         if message.verdict is not None:
             visit_rows.close_visit(connection, visit_id, _end(message))
-        bench = virtual_rows.BenchBody(message.body.camera, message.dust_left, 50)
-        virtual_rows.put_bench_body(connection, body_id, bench)
+        bench = virtual_rows.VirtualCamera(message.body.camera, message.dust_left, 50)
+        virtual_rows.put_virtual_camera(connection, body_id, bench)
         recount(library, connection, visit_id)
 
 
@@ -99,8 +99,8 @@ def _add_compact(connection: sqlite3.Connection) -> None:
     if plan_of(connection, COMPACT_PLAN.model) is not None:
         return
     body_id = body_rows.add_body(connection, compact_body(), "demo")
-    bench = virtual_rows.BenchBody(COMPACT_CAMERA, compact_dust(), 50)
-    virtual_rows.put_bench_body(connection, body_id, bench)
+    bench = virtual_rows.VirtualCamera(COMPACT_CAMERA, compact_dust(), 50)
+    virtual_rows.put_virtual_camera(connection, body_id, bench)
     keep_plan(connection, COMPACT_PLAN)
 
 

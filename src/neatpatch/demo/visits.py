@@ -15,16 +15,16 @@ from neatpatch.core.advice import advise
 from neatpatch.core.common.decisions import OPENS
 from neatpatch.core.common.facts import Schools, Step
 from neatpatch.core.common.frame import Frame
+from neatpatch.core.compare.comparing_maps import compare
+from neatpatch.core.compare.comparison import Comparison
 from neatpatch.core.kit.stock import for_body
-from neatpatch.core.maps.backdrop import backdrop_of, camera_moved
-from neatpatch.core.maps.comparing import compare
-from neatpatch.core.maps.comparison import Comparison
-from neatpatch.core.maps.registration import register_frames
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.measure.map_building import MapOptions, build_map
+from neatpatch.core.sensor.backdrop import backdrop_of, camera_moved
+from neatpatch.core.sensor.registration import register_frames
 from neatpatch.core.visit.body import Body, VisitConditions
-from neatpatch.core.visit.facts import Beside, facts_of
+from neatpatch.core.visit.facts import VisitContext, facts_of
 from neatpatch.core.visit.outcomes import step_outcomes
-from neatpatch.core.visit.place import find_place, know_places
+from neatpatch.core.visit.place import find_place, relate_frames
 from neatpatch.core.visit.trail import (
     StepUse,
     TrailEntry,
@@ -34,7 +34,7 @@ from neatpatch.core.visit.trail import (
     usual_use,
 )
 from neatpatch.demo.archive import DemoFrame, shoot_frame
-from neatpatch.demo.drawer import demo_kit, shifted
+from neatpatch.demo.drawer import days_later, demo_kit
 from neatpatch.images.read import read_frame
 from neatpatch.simulation import Camera
 from neatpatch.simulation.rungs import BenchDust, Handling, perform, scatter_dust
@@ -235,7 +235,7 @@ def _gathered(demo_body: DemoBody, occasion: Occasion, number: int) -> tuple[Ben
     )
 
 
-class _Seen:
+class _TestedFrame:
     """The frames of a visit, by entry; each pair is laid on each other once."""
 
     def __init__(self) -> None:
@@ -264,7 +264,7 @@ def _visit(
     folder: Path,
     today: date,
 ) -> DemoVisit:
-    day, found = shifted(occasion.day, today), dust
+    day, found = days_later(occasion.day, today), dust
     conditions = VisitConditions(
         why_now=occasion.why_now,
         temperature_c=20,
@@ -277,14 +277,14 @@ def _visit(
         mains=False,
         mirror_up=True if demo_body.body.access == "mirror" else None,
         experience="practised",
-        job_on=date.fromisoformat(shifted(_NEXT_JOB, today)) if occasion.left_open else None,
+        job_on=date.fromisoformat(days_later(_NEXT_JOB, today)) if occasion.left_open else None,
         schools=Schools(contact_by="self"),
     )
     kit = for_body(demo_kit(today), place, date.fromisoformat(day))
     entries: list[DemoFrame | DemoStep] = []
     trail: list[TrailEntry] = []
     verdict: Verdict = "given_up"
-    seen = _Seen()
+    seen = _TestedFrame()
     for turn in range(occasion.steps + 1):
         at = f"{day}T09:{10 + 6 * turn:02d}:00"
         entries.append(_shoot(demo_body, dust, occasion, turn, folder, at))
@@ -292,10 +292,10 @@ def _visit(
         seen.frames[2 * turn] = frame
         spot_map = build_map(frame, MapOptions(sensor_mm=demo_body.body.sensor_mm))
         trail.append(TrailFrame(id=2 * turn, spot_map=spot_map))
-        known = know_places(trail, seen.laid, seen.moved)
+        known = relate_frames(trail, seen.laid, seen.moved)
         outcomes = step_outcomes(trail, demo_body.body.smallest_worked, seen.laid, known.walls)
         proved = find_place(known, demo_body.body.smallest_worked)
-        beside = Beside(kit=kit, under_guarantee=False, outcomes=outcomes, place=proved)
+        beside = VisitContext(kit=kit, under_guarantee=False, outcomes=outcomes, place=proved)
         advice = advise(facts_of(demo_body.body, conditions, trail, beside))
         if advice.decision in ("stop_done", "defer"):
             verdict = "finished"

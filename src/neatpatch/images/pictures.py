@@ -18,7 +18,7 @@ from neatpatch.core.common.errors import NoMemoryError, UnusableFrameError
 from neatpatch.core.common.filters import Mask, binned
 from neatpatch.core.common.frame import FrameFacts
 from neatpatch.core.common.frame import Image as Light
-from neatpatch.core.common.two_cores import at_once
+from neatpatch.core.common.parallel import run_parallel
 from neatpatch.images.jpeg_blocks import JpegBlocks
 from neatpatch.images.jpeg_luma import require_undamaged, small_luma
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes, check_pixels
@@ -204,7 +204,7 @@ def _coded(path: Path, kind: FileType, limits: Limits) -> Picture:
     facts, profile = _facts_of(path, kind, limits)
     with Image.open(path) as image:
         _check_colours(image)
-    blocks, _ = at_once(lambda: JpegBlocks(path), lambda: require_undamaged(path))
+    blocks, _ = run_parallel(lambda: JpegBlocks(path), lambda: require_undamaged(path))
     return Picture(tones=blocks, curve=curve_for(profile, 256), kind=kind, facts=facts)
 
 

@@ -21,7 +21,7 @@ import tifffile
 from numpy.typing import NDArray
 
 from neatpatch.core.common.errors import UnusableFrameError
-from neatpatch.core.patching.mending import Mended
+from neatpatch.core.patching.restoring import PatchedWindow
 from neatpatch.images.jpeg_blocks import Change, JpegBlocks
 from neatpatch.images.pictures import Picture, Tones
 from neatpatch.images.raster import upright_tones
@@ -36,7 +36,9 @@ _PICTURE_CHUNKS = (b"IHDR", b"IDAT", b"IEND", b"PLTE")
 _COMPRESSION, _PREDICTOR, _DEFLATE = 259, 317, 8
 
 
-def write_mended(source: Path, picture: Picture, windows: Sequence[Mended], target: Path) -> None:
+def write_mended(
+    source: Path, picture: Picture, windows: Sequence[PatchedWindow], target: Path
+) -> None:
     """Write the picture with new tones in the windows. Raises `FileExistsError` for an old target.
 
     Raises `UnusableFrameError` where the file's coding cannot be kept, `OSError` for a full disk.
@@ -120,7 +122,7 @@ def write_shown(path: Path, picture: NDArray[np.uint8]) -> None:
     beside.replace(path)
 
 
-def with_windows(tones: Tones, windows: Sequence[Mended]) -> Tones:
+def with_windows(tones: Tones, windows: Sequence[PatchedWindow]) -> Tones:
     """A copy of the tones with the windows in it."""
     out = tones.copy()
     for w in windows:
@@ -128,7 +130,7 @@ def with_windows(tones: Tones, windows: Sequence[Mended]) -> Tones:
     return out
 
 
-def _jpeg(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
+def _jpeg(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> bytes:
     changes = []
     for w in windows:
         height, width = w.tones.shape[:2]
@@ -139,7 +141,7 @@ def _jpeg(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
     return blocks.changed(changes)
 
 
-def _png(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
+def _png(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> bytes:
     """The picture's chunks anew, all others as they were."""
     tones = with_windows(picture.whole, windows)
     if tones.ndim == 3:
@@ -176,7 +178,7 @@ def _chunks(data: bytes) -> Iterator[tuple[bytes, bytes]]:
         at = end
 
 
-def _tiff(source: Path, picture: Picture, windows: Sequence[Mended]) -> bytes:
+def _tiff(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> bytes:
     """The file's own bytes: tones replaced where they lie, or packed anew at its end."""
     data = bytearray(source.read_bytes())
     tones = with_windows(picture.whole, windows)

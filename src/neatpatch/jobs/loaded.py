@@ -15,7 +15,7 @@ import scipy.fft  # noqa: E402 - loaded for the workers, as all of these
 import scipy.optimize  # noqa: E402
 import scipy.special  # noqa: E402, F401
 
-import neatpatch.core.measure.mapping  # noqa: E402
+import neatpatch.core.measure.map_building  # noqa: E402
 import neatpatch.images.raw  # noqa: E402
 import neatpatch.images.read  # noqa: E402
 import neatpatch.images.tiles  # noqa: E402

@@ -12,8 +12,8 @@ from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.jobs.worker import MOST_MEMORY_BYTES, Emit, Ended, Progress, limit_memory
 from neatpatch.services.pictures.arrivals import arrivals_in, tidy_workplace
 from neatpatch.services.pictures.filmstrip import write_strips
-from neatpatch.services.pictures.looking import look_at_all, write_before_and_after
 from neatpatch.services.pictures.patching import Patching, patch_all
+from neatpatch.services.pictures.preview import preview_all, write_before_and_after
 
 
 @dataclass(frozen=True)
@@ -55,7 +55,7 @@ class ShowTask:
 
 
 @dataclass(frozen=True)
-class LookedAt:
+class PreviewResult:
     """One picture's marks, as JSON."""
 
     number: int
@@ -119,9 +119,9 @@ def _run(task: object, emit: Emit) -> Ended:
 def _look(task: LookTask, emit: Emit) -> None:
     total = task.known + len(task.pictures)
     pairs = [(source, task.shown / f"{number}.jpg") for number, source in task.pictures]
-    for done, looked in enumerate(look_at_all(task.run, pairs), start=task.known + 1):
+    for done, looked in enumerate(preview_all(task.run, pairs), start=task.known + 1):
         number = task.pictures[done - task.known - 1][0]
-        emit(LookedAt(number, looked.model_dump_json()))
+        emit(PreviewResult(number, looked.model_dump_json()))
         emit(Progress(done / total, f"{done} of {total} looked at"))
 
 

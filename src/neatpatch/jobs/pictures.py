@@ -16,8 +16,8 @@ from pathlib import Path
 from neatpatch.core.common.errors import NeatPatchError, sentence
 from neatpatch.core.patching.records import PhotoPatch
 from neatpatch.jobs.picture_worker import (
-    LookedAt,
     LookTask,
+    PreviewResult,
     Searched,
     SearchTask,
     ShowTask,
@@ -27,12 +27,12 @@ from neatpatch.jobs.picture_worker import (
 )
 from neatpatch.jobs.processes import WorkerProcess
 from neatpatch.jobs.worker import Ended, Progress
-from neatpatch.services.existing import existing_body
+from neatpatch.services.common.lookups import body_or_refuse
 from neatpatch.services.pictures.sets import patching_of, shown_folder
+from neatpatch.store import picture_sets as rows
 from neatpatch.store.database import disk_trouble
 from neatpatch.store.datafolder import Library
-from neatpatch.store.pictures import sets as rows
-from neatpatch.store.pictures.sets import PictureSet
+from neatpatch.store.picture_sets import PictureSet
 
 _POLL_S = 0.1
 _IDLE_S = 1.0
@@ -117,7 +117,7 @@ class PictureRunner:
         self._works.end()
 
     def _next(self) -> PictureSet | None:
-        with self._library.database.write(lasting=False) as connection:
+        with self._library.database.write(durable=False) as connection:
             return rows.take_next(connection)
 
     def _work(self, of: PictureSet, tries: dict[int, int]) -> None:
@@ -169,7 +169,7 @@ class PictureRunner:
         with self._library.database.read() as connection:
             pictures = rows.all_pictures(connection, of.id)
             if of.work == "search":
-                body = existing_body(connection, of.body_id)
+                body = body_or_refuse(connection, of.body_id)
                 return SearchTask(
                     tuple(folder / p.path for p in pictures),
                     shown_folder(self._library, of.id),
@@ -190,11 +190,11 @@ class PictureRunner:
         )
 
     def _take(self, of: PictureSet, message: object) -> None:
-        lasting = not isinstance(message, Progress)
-        with self._library.database.write(lasting=lasting) as connection:
+        durable = not isinstance(message, Progress)
+        with self._library.database.write(durable=durable) as connection:
             if isinstance(message, Progress):
                 rows.report(connection, of.id, message.share, message.step)
-            elif isinstance(message, LookedAt):
+            elif isinstance(message, PreviewResult):
                 rows.keep_looked(connection, of.id, message.number, message.looked_json)
             elif isinstance(message, Written):
                 rows.keep_done(connection, of.id, message.number, message.done_json)

@@ -39,9 +39,9 @@ from neatpatch.jobs.worker import (
     Source,
     work,
 )
-from neatpatch.services.measured import after_map, compare_ahead
-from neatpatch.services.measuring import queue_missing
-from neatpatch.services.witnessing import Witness, keep_witness, references_for
+from neatpatch.services.common.fingerprints import SensorMatch, keep_match, references_for
+from neatpatch.services.frames.after_measure import compare_in_advance, follow_up
+from neatpatch.services.frames.queue_measurement import queue_missing
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
@@ -108,12 +108,12 @@ class Runner:
     def start(self) -> None:
         """Bring files and rows together, take up interrupted work and begin."""
         swept = sweep(self._library)
-        if swept.orphans or swept.doubtful:
+        if swept.orphans or swept.damaged_originals:
             _log.warning(
                 "%d files that nothing refers to were set aside; "
                 "%d originals are missing or altered",
                 swept.orphans,
-                len(swept.doubtful),
+                len(swept.damaged_originals),
             )
         with self._library.database.write() as connection:
             job_rows.requeue_interrupted(connection)
@@ -190,7 +190,7 @@ class Runner:
         with self._library.database.read() as connection:
             if not job_rows.anything_waits(connection):
                 return False
-        with self._library.database.write(lasting=False) as connection:
+        with self._library.database.write(durable=False) as connection:
             job = job_rows.take_next(connection)
             if job is None:
                 return False
@@ -278,7 +278,7 @@ class Runner:
         return Source(self._library.originals.path(frame.sha256), frame.sha256, frame.name)
 
     def _report(self, job: StoredJob, progress: Progress) -> None:
-        with self._library.database.write(lasting=False) as connection:
+        with self._library.database.write(durable=False) as connection:
             job_rows.report(connection, job.id, progress.share, progress.step)
 
     def _take(self, job: StoredJob, message: object) -> None:
@@ -293,19 +293,19 @@ class Runner:
             take_in_demo_visit(self._library, message, today)
             self.nudge()
 
-    def _keep_map(self, frame_id: int, spot_map: SpotMap, seen: Witness | None) -> None:
+    def _keep_map(self, frame_id: int, spot_map: SpotMap, seen: SensorMatch | None) -> None:
         with self._library.database.write() as connection:
             if frame_rows.frame_by_id(connection, frame_id) is None:
                 return
             map_rows.save_map(connection, frame_id, spot_map, __version__)
             if seen is not None:
-                keep_witness(connection, frame_id, seen, spot_map)
-            after_map(self._library, connection, frame_id)
-        compare_ahead(self._library, frame_id)
+                keep_match(connection, frame_id, seen, spot_map)
+            follow_up(self._library, connection, frame_id)
+        compare_in_advance(self._library, frame_id)
 
     def _ended(self, job: StoredJob, message: Ended) -> None:
         if message.altered is not None:
-            self._library.doubtful[message.altered] = "altered"
+            self._library.damaged_originals[message.altered] = "altered"
         if message.outcome == "waits":
             raise OSError(errno.ENOSPC, message.reason)
         if message.outcome == "broken":
@@ -323,7 +323,7 @@ class Runner:
         """Tiles written for a frame that was removed meanwhile go with it."""
         if not isinstance(task, MapTask | PictureTask):
             return
-        with self._library.database.alone(), self._library.database.read() as connection:
+        with self._library.database.exclusive(), self._library.database.read() as connection:
             if not frame_rows.is_kept(connection, task.original.sha256):
                 shutil.rmtree(task.derived, ignore_errors=True)
 
@@ -370,7 +370,7 @@ class Runner:
 def shoot_task(connection: sqlite3.Connection, job: StoredJob) -> ShootTask | None:
     """The virtual camera's next shot for a visit; None when the visit or its camera is gone."""
     visit = visit_rows.visit_by_id(connection, job.visit_id or 0)
-    bench = virtual_rows.bench_body(connection, visit.body_id) if visit else None
+    bench = virtual_rows.virtual_camera_of(connection, visit.body_id) if visit else None
     if visit is None or bench is None:
         return None
     shots = sum(1 for e in visit_rows.trail_of(connection, visit.id) if e.frame_id is not None)

@@ -19,7 +19,7 @@ from neatpatch.core.common.frame import Frame
 from neatpatch.demo.archive import DemoFrame, shoot_frame, shoot_frames
 from neatpatch.demo.pictures import write_demo_pictures
 from neatpatch.demo.visits import run_visits
-from neatpatch.services.witnessing import Witness, clues_of, witness
+from neatpatch.services.common.fingerprints import SensorMatch, clues_of, match_sensor
 from neatpatch.simulation import Camera, Particle
 from neatpatch.store.database import disk_trouble
 from neatpatch.store.fingerprints import StoredReference
@@ -100,7 +100,7 @@ class Mapped:
     """The finished map, as JSON, and what the sensor's own pattern said."""
 
     map_json: str
-    seen: Witness | None = None
+    seen: SensorMatch | None = None
 
 
 @dataclass(frozen=True)
@@ -172,7 +172,7 @@ def _run(task: object, emit: Emit, answer: Callable[[], object]) -> Ended:
 
 def run_map(task: MapTask, emit: Emit) -> None:
     """Read and measure; the map goes out first, then the tiles are written."""
-    from neatpatch.core.measure.mapping import MapOptions, build_map
+    from neatpatch.core.measure.map_building import MapOptions, build_map
     from neatpatch.images.tiles import write_tiles
 
     emit(Progress(0.02, "reading"))
@@ -199,7 +199,7 @@ def _at_aperture(frame: Frame, entered: float | None) -> Frame:
     return replace(frame, facts=replace(frame.facts, f_number=entered))
 
 
-def _seen(frame: Frame, references: tuple[StoredReference, ...]) -> Witness:
+def _seen(frame: Frame, references: tuple[StoredReference, ...]) -> SensorMatch:
     """What the sensor's own pattern says; nothing where memory does not suffice for it.
 
     The map matters more, and must not be lost for it.
@@ -207,9 +207,9 @@ def _seen(frame: Frame, references: tuple[StoredReference, ...]) -> Witness:
     import cv2
 
     try:
-        return witness(frame, references)
+        return match_sensor(frame, references)
     except (MemoryError, cv2.error):
-        return Witness(None, frame.shape, clues=clues_of(frame))
+        return SensorMatch(None, frame.shape, clues=clues_of(frame))
 
 
 def run_picture(task: PictureTask, emit: Emit) -> None:

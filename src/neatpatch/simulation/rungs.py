@@ -67,7 +67,7 @@ def scatter_dust(
     return tuple(BenchDust(p, _BONDS[p.kind][int(rng.integers(len(_BONDS[p.kind])))]) for p in dirt)
 
 
-def settle(
+def add_settled_dust(
     dust: Sequence[BenchDust],
     days: float,
     sensor_mm: tuple[float, float],

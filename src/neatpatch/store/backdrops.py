@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from neatpatch.core.common.records import FrameRecord
-from neatpatch.core.maps.backdrop import COLUMNS, ROWS, Backdrop
+from neatpatch.core.sensor.backdrop import COLUMNS, ROWS, Backdrop
 
 _TYPE = np.dtype("<f4")
 

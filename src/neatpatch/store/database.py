@@ -109,15 +109,15 @@ class Database:
             yield connection
 
     @contextmanager
-    def write(self, *, lasting: bool = True) -> Iterator[sqlite3.Connection]:
+    def write(self, *, durable: bool = True) -> Iterator[sqlite3.Connection]:
         """A transaction: committed at the end, rolled back on any error.
 
-        What is not ``lasting`` (how far a job is) may be lost in a power cut, and costs no waiting
+        What is not ``durable`` (how far a job is) may be lost in a power cut, and costs no waiting
         for the disk; it never comes before what is. One within another of the same thread would
         wait for itself: it raises `RuntimeError` at once.
         """
         with self._only_one(), closing(self._connect(WritingConnection)) as connection:
-            if not lasting:
+            if not durable:
                 connection.execute("PRAGMA synchronous = NORMAL")
             connection.execute("BEGIN IMMEDIATE")
             try:
@@ -151,7 +151,7 @@ class Database:
             yield
 
     @contextmanager
-    def alone(self) -> Iterator[None]:
+    def exclusive(self) -> Iterator[None]:
         """Keep this process's other writers out, for work on files that belongs to a change."""
         with self._writing:
             yield

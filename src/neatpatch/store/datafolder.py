@@ -35,7 +35,7 @@ class Library:
         self.database.migrate()
         self.database.path.chmod(0o600)
         self.maps = MapReader()
-        self.doubtful: dict[str, Condition] = {}
+        self.damaged_originals: dict[str, Condition] = {}
         """Originals found missing or altered, by hash."""
 
     def derived(self, sha256: str) -> Path:
@@ -45,7 +45,7 @@ class Library:
 
     def condition(self, sha256: str) -> Condition:
         """How an original was last found."""
-        return self.doubtful.get(sha256, "whole")
+        return self.damaged_originals.get(sha256, "whole")
 
     def add_frame(
         self, connection: sqlite3.Connection, arrived: Path, frame: frame_rows.NewFrame
@@ -58,17 +58,17 @@ class Library:
         if self.condition(frame.sha256) != "whole":
             self.originals.drop(frame.sha256)
         self.originals.keep(arrived, frame.sha256)
-        self.doubtful.pop(frame.sha256, None)
+        self.damaged_originals.pop(frame.sha256, None)
         return frame_rows.add_frame(connection, frame)
 
     def remove_frame(self, frame_id: int) -> bool:
         """Remove a frame, its map, its original and what was made from it. False when not there."""
-        with self.database.alone():
+        with self.database.exclusive():
             with self.database.write() as connection:
                 unused = frame_rows.remove_frame(connection, frame_id)
             if unused is None:
                 return False
             self.originals.drop(unused)
             shutil.rmtree(self.derived(unused), ignore_errors=True)
-        self.doubtful.pop(unused, None)
+        self.damaged_originals.pop(unused, None)
         return True

@@ -12,10 +12,10 @@ from typing import Any
 
 import numpy as np
 
-from neatpatch.core.maps.fingerprint import VERSION, Fingerprint
-from neatpatch.core.maps.lens import Correction
-from neatpatch.core.maps.placement import Placement
-from neatpatch.core.maps.registration import Registration
+from neatpatch.core.sensor.fingerprint import VERSION, Fingerprint
+from neatpatch.core.sensor.lens_correction import Correction
+from neatpatch.core.sensor.placement import Placement
+from neatpatch.core.sensor.registration import Registration
 from neatpatch.store.database import now
 
 _MOST_BYTES = 64_000_000
@@ -35,7 +35,7 @@ class StoredReference:
 
 
 @dataclass(frozen=True)
-class StoredWitness:
+class StoredMatch:
     """What a frame said of a body's reference."""
 
     body_id: int
@@ -118,7 +118,7 @@ def forget_reference(connection: sqlite3.Connection, body_id: int) -> None:
     connection.execute("DELETE FROM fingerprints WHERE body_id = ?", (body_id,))
 
 
-def put_witness(connection: sqlite3.Connection, frame_id: int, kept: StoredWitness) -> None:
+def put_match(connection: sqlite3.Connection, frame_id: int, kept: StoredMatch) -> None:
     """Write what a frame said of a body's reference, replacing what it said before."""
     place = kept.told.placement
     connection.execute(
@@ -139,7 +139,7 @@ def put_witness(connection: sqlite3.Connection, frame_id: int, kept: StoredWitne
     )
 
 
-def witnesses_of(connection: sqlite3.Connection, frame_id: int) -> list[StoredWitness]:
+def matches_of_frame(connection: sqlite3.Connection, frame_id: int) -> list[StoredMatch]:
     """What a frame said of all bodies it was held against, the strongest first."""
     rows = connection.execute(
         "SELECT * FROM witnesses WHERE frame_id = ? ORDER BY strength DESC", (frame_id,)
@@ -147,7 +147,7 @@ def witnesses_of(connection: sqlite3.Connection, frame_id: int) -> list[StoredWi
     return [_witness(row) for row in rows]
 
 
-def told_of_body(
+def registrations_of_body(
     connection: sqlite3.Connection, body_id: int, frame_ids: Sequence[int]
 ) -> dict[int, Registration]:
     """What frames said of one body's present reference; those not held against it are left out."""
@@ -160,13 +160,13 @@ def told_of_body(
     return {row["frame_id"]: _witness(row).told for row in rows}
 
 
-def _witness(row: sqlite3.Row) -> StoredWitness:
+def _witness(row: sqlite3.Row) -> StoredMatch:
     same = None if row["same"] is None else bool(row["same"])
     known = json.loads(row["placement_json"] or "null")
     place = None if known is None else _placement(known)
     lens = Correction(**known["lens"]) if known and known.get("lens") else None
     told = Registration(same, row["strength"], row["chance_limit"], place, lens)
-    return StoredWitness(row["body_id"], row["reference"], told)
+    return StoredMatch(row["body_id"], row["reference"], told)
 
 
 def _lens_of(told: Registration) -> dict[str, Any]:

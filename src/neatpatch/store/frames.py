@@ -108,7 +108,7 @@ class StoredFrame:
 
 
 @dataclass(frozen=True)
-class Seeker:
+class CameraSearch:
     """A frame that looks for its camera; ``body_id``: the one it was sent for, if any."""
 
     frame_id: int
@@ -304,7 +304,7 @@ def remove_frame(connection: sqlite3.Connection, frame_id: int) -> str | None:
     return str(row["sha256"])
 
 
-def seek(connection: sqlite3.Connection, frame_id: int, body_id: int | None) -> None:
+def seek_camera(connection: sqlite3.Connection, frame_id: int, body_id: int | None) -> None:
     """Note that a frame looks for its camera."""
     connection.execute(
         "INSERT INTO seekers (frame_id, body_id) VALUES (?, ?) "
@@ -313,13 +313,13 @@ def seek(connection: sqlite3.Connection, frame_id: int, body_id: int | None) -> 
     )
 
 
-def seeker(connection: sqlite3.Connection, frame_id: int) -> Seeker | None:
+def camera_search_of(connection: sqlite3.Connection, frame_id: int) -> CameraSearch | None:
     """What a frame looks for; None where it does not."""
     row = connection.execute("SELECT * FROM seekers WHERE frame_id = ?", (frame_id,)).fetchone()
-    return None if row is None else Seeker(row["frame_id"], row["body_id"])
+    return None if row is None else CameraSearch(row["frame_id"], row["body_id"])
 
 
-def seekers_beside(connection: sqlite3.Connection, frame_id: int, most: int = 200) -> list[int]:
+def other_searches(connection: sqlite3.Connection, frame_id: int, most: int = 200) -> list[int]:
     """Other measured frames that look for their camera, of any."""
     rows = connection.execute(
         "SELECT s.frame_id FROM seekers s JOIN maps m ON m.frame_id = s.frame_id "
@@ -329,6 +329,6 @@ def seekers_beside(connection: sqlite3.Connection, frame_id: int, most: int = 20
     return [int(row["frame_id"]) for row in rows]
 
 
-def settle(connection: sqlite3.Connection, frame_id: int) -> None:
+def stop_searching(connection: sqlite3.Connection, frame_id: int) -> None:
     """A frame has found its camera, or needs none."""
     connection.execute("DELETE FROM seekers WHERE frame_id = ?", (frame_id,))

@@ -10,8 +10,8 @@ from collections.abc import Callable, Hashable
 from typing import TypeVar, cast
 
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.maps.comparison import Comparison
-from neatpatch.core.visit.recognising import Clues
+from neatpatch.core.compare.comparison import Comparison
+from neatpatch.core.visit.camera_recognition import Clues
 from neatpatch.store.database import WritingConnection, now
 
 _KEPT_PARSED = 144
@@ -155,7 +155,7 @@ class MapReader:
         """Keep a fresh comparison in memory until it is stored."""
         self._keep(("comparison", before, after), comparison)
 
-    def told_once(self, key: Hashable, tell: Callable[[], Parsed]) -> Parsed:
+    def memoised(self, key: Hashable, tell: Callable[[], Parsed]) -> Parsed:
         """What follows from maps and comparisons, found out once. ``key``: what it is and of which
         frames, by id and version.
         """

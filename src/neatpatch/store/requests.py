@@ -15,7 +15,7 @@ class KeyReusedError(NeatPatchError):
     """A key was given with another request before."""
 
 
-def first_time(connection: sqlite3.Connection, key: str | None, what: str) -> bool:
+def claim_key(connection: sqlite3.Connection, key: str | None, what: str) -> bool:
     """Whether this request is new, noting it in the caller's transaction; True without a key.
 
     Raises `KeyReusedError` when the key was used for something else.

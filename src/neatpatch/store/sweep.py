@@ -27,7 +27,7 @@ class Swept:
 
     orphans: int = 0
     taken_back: int = 0
-    doubtful: dict[str, Condition] = field(default_factory=dict)
+    damaged_originals: dict[str, Condition] = field(default_factory=dict)
 
 
 def sweep(library: Library) -> Swept:
@@ -51,8 +51,8 @@ def sweep(library: Library) -> Swept:
     for sha256, (size, stored_at) in noted.items():
         condition = _condition(library.originals.path(sha256), sha256, size, stored_at)
         if condition != "whole":
-            swept.doubtful[sha256] = condition
-    library.doubtful = dict(swept.doubtful)
+            swept.damaged_originals[sha256] = condition
+    library.damaged_originals = dict(swept.damaged_originals)
     return swept
 
 

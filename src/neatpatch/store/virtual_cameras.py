@@ -11,7 +11,7 @@ from neatpatch.simulation.rungs import BenchDust
 
 
 @dataclass(frozen=True)
-class BenchBody:
+class VirtualCamera:
     """A virtual camera, its dust, and how many things have been done to it."""
 
     camera: Camera
@@ -19,7 +19,7 @@ class BenchBody:
     turn: int
 
 
-def bench_body(connection: sqlite3.Connection, body_id: int) -> BenchBody | None:
+def virtual_camera_of(connection: sqlite3.Connection, body_id: int) -> VirtualCamera | None:
     """The virtual camera behind a body, or None for a real one."""
     row = connection.execute("SELECT * FROM bench_bodies WHERE body_id = ?", (body_id,)).fetchone()
     if row is None:
@@ -30,10 +30,10 @@ def bench_body(connection: sqlite3.Connection, body_id: int) -> BenchBody | None
         BenchDust(Particle(**entry["particle"]), entry["bond"])
         for entry in json.loads(row["dust_json"])
     )
-    return BenchBody(Camera(**camera), dust, row["turn"])
+    return VirtualCamera(Camera(**camera), dust, row["turn"])
 
 
-def put_bench_body(connection: sqlite3.Connection, body_id: int, bench: BenchBody) -> None:
+def put_virtual_camera(connection: sqlite3.Connection, body_id: int, bench: VirtualCamera) -> None:
     """Write a virtual camera's state."""
     connection.execute(
         "INSERT INTO bench_bodies (body_id, camera_json, dust_json, turn) VALUES (?, ?, ?, ?) "
@@ -48,6 +48,6 @@ def put_bench_body(connection: sqlite3.Connection, body_id: int, bench: BenchBod
     )
 
 
-def bench_body_ids(connection: sqlite3.Connection) -> set[int]:
+def virtual_camera_ids(connection: sqlite3.Connection) -> set[int]:
     """Bodies that are virtual cameras."""
     return {int(row["body_id"]) for row in connection.execute("SELECT body_id FROM bench_bodies")}

@@ -10,7 +10,7 @@ import pytest
 from neatpatch.api.app import create_app
 from neatpatch.api.sharing.policy import may, table
 from neatpatch.store.datafolder import Library
-from neatpatch.store.sharing.devices import Role
+from neatpatch.store.devices import Role
 from tests.served import options_for
 
 Operation = tuple[str, str]

@@ -8,10 +8,10 @@ import pytest
 from pydantic import ValidationError
 
 from neatpatch.core.common.facts import KitItem, Schools
-from neatpatch.core.guide.guidance import beforehand, guidance, loupe_words
+from neatpatch.core.guide.guidance import guidance, loupe_words, preparation
 from neatpatch.core.guide.hand_plan import Bench, HandPlan, hand_plan
 from neatpatch.core.guide.instruction import Setting
-from neatpatch.core.maps.geometry import POSES, aims, to_mount
+from neatpatch.core.maps.mount_view import POSES, aims, to_mount
 from neatpatch.core.plans.drying import plan_drying
 from neatpatch.core.plans.power import plan_power
 from neatpatch.core.visit.body import Body
@@ -236,19 +236,19 @@ def test_what_is_worth_knowing_before_the_camera_is_opened() -> None:
     lift = Setting(
         mirror, plan=hand_plan("lift", GRID, bench(STICK)), power=plan_power(20, 100), kit=[loupe]
     )
-    told = beforehand("lift", lift)
+    told = preparation("lift", lift)
     assert told[0].endswith("presses cover 10 spots.")
     assert "fresh patches" in told[1]
     assert "Finish within 10 min" in told[2]
     assert told[3].startswith("The loupe focuses")
     wet = Setting(BODY, plan=hand_plan("wet_swab", GRID, bench(SWAB)), drying=plan_drying(20, 45))
-    assert beforehand("wet_swab", wet)[0] == "2 strokes with 1 swab, 2 drops on each."
-    assert "dries in 30 s to 15 min here" in beforehand("wet_swab", wet)[-1]
-    dry = beforehand("dry_swab", Setting(BODY, plan=wet.plan))
+    assert preparation("wet_swab", wet)[0] == "2 strokes with 1 swab, 2 drops on each."
+    assert "dries in 30 s to 15 min here" in preparation("wet_swab", wet)[-1]
+    dry = preparation("dry_swab", Setting(BODY, plan=wet.plan))
     assert dry[0] == "2 strokes with 1 swab."
     seen = aims([("a", -15.0, -10.0)], 36, 24, "overhead")
-    assert beforehand("air", Setting(BODY, aims=seen))[0].startswith("Aim ")
-    assert beforehand("auto_clean", Setting(BODY)) == ()
+    assert preparation("air", Setting(BODY, aims=seen))[0].startswith("Aim ")
+    assert preparation("auto_clean", Setting(BODY)) == ()
 
 
 def test_the_wait_after_fluid_follows_the_room() -> None:

@@ -15,7 +15,7 @@ from neatpatch.core.common.facts import Schools, ServiceFacts
 from neatpatch.core.kit.readiness import (
     BodyNow,
     BookedJob,
-    Habits,
+    CleaningHabits,
     Readiness,
     check_job,
     readiness,
@@ -62,7 +62,7 @@ def told(
         jobs,
         bodies,
         numbered,
-        Habits(schools=schools or Schools(), service=service or ServiceFacts()),
+        CleaningHabits(schools=schools or Schools(), service=service or ServiceFacts()),
         TODAY,
     )
 
@@ -233,7 +233,7 @@ def test_patches_follow_the_logbook_once_it_knows() -> None:
     guessed = told([job(5)], [dusty()], WHOLE_KIT).jobs[0].kit[1]
     assert guessed.needed == 10
     numbered = [(i + 1, o) for i, o in enumerate(WHOLE_KIT)]
-    learned = readiness([job(5)], [dusty()], numbered, Habits(patches=7), TODAY)
+    learned = readiness([job(5)], [dusty()], numbered, CleaningHabits(patches=7), TODAY)
     assert learned.jobs[0].kit[1].needed == 7
 
 

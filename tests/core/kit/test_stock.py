@@ -12,8 +12,8 @@ from neatpatch.core.advice import advise
 from neatpatch.core.common.facts import Facts, KitItem
 from neatpatch.core.common.items import thing_words
 from neatpatch.core.kit.stock import (
-    Fit,
     KitEntry,
+    KitFit,
     Take,
     Taking,
     chosen,
@@ -47,7 +47,7 @@ KIT = [
 def took(step: Any, use: StepUse | None = None, short: float = 24, **changes: Any) -> Taking:
     about: dict[str, Any] = {"body_id": 1, "access": "mirrorless", "on": TODAY, **changes}
     kit = about.pop("kit", KIT)
-    return taking(kit, step, use or StepUse(), Fit(short_side_mm=short, **about))
+    return taking(kit, step, use or StepUse(), KitFit(short_side_mm=short, **about))
 
 
 def test_a_wet_step_takes_the_matched_swab_and_its_drops() -> None:

@@ -9,7 +9,7 @@ from bench.scoring import Row, pair_up
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import Kind, SpotMap
 from neatpatch.core.maps.prediction import is_noticed, predict
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.measure.map_building import MapOptions, build_map
 from neatpatch.images.read import read_frame
 from neatpatch.simulation import View, render, scatter
 from neatpatch.simulation.frames import Recipe, write_simulated

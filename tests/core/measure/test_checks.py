@@ -11,10 +11,10 @@ from neatpatch.core.common.filters import binned
 from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import Check
 from neatpatch.core.measure.background import estimate_background
+from neatpatch.core.measure.check_evidence import CLIPPED_NOTE, CheckEvidence
 from neatpatch.core.measure.checks import frame_checks
 from neatpatch.core.measure.detection import Detection, detect, loss_map
-from neatpatch.core.measure.evidence import CLIPPED_NOTE, Evidence
-from neatpatch.core.measure.levelling import Bands, Levelled
+from neatpatch.core.measure.loss_levelling import Bands, LevelledLoss
 from neatpatch.core.measure.spectrum import Grain
 
 GOOD = FrameFacts(
@@ -36,7 +36,7 @@ def evidence(
     texture: float | None = None,
     bands: Bands | None = None,
     grain: Grain | None = None,
-) -> Evidence:
+) -> CheckEvidence:
     rng = np.random.default_rng(2)
     shape = (1800, 2600)
     light = (tone * (1 + 0.008 * rng.standard_normal(shape))).astype(np.float32)
@@ -47,15 +47,15 @@ def evidence(
         found = replace(found, white_noise=white_noise)
     if texture is not None:
         found = replace(found, texture=texture)
-    level = Levelled(frame, background, found.loss, 2, bands or Bands(), grain=grain or Grain())
-    return Evidence(level, found, (23.5, 15.6))
+    level = LevelledLoss(frame, background, found.loss, 2, bands or Bands(), grain=grain or Grain())
+    return CheckEvidence(level, found, (23.5, 15.6))
 
 
-def levels(given: Evidence) -> dict[str, str]:
+def levels(given: CheckEvidence) -> dict[str, str]:
     return {c.code: c.level for c in frame_checks(given)}
 
 
-def one(given: Evidence, code: str) -> Check:
+def one(given: CheckEvidence, code: str) -> Check:
     return next(c for c in frame_checks(given) if c.code == code)
 
 

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from neatpatch.core.common.frame import Image
+from neatpatch.core.measure.crossed_bars import crossed_bars
 from neatpatch.core.measure.detection import detect, robust_sigma, threshold
-from neatpatch.core.measure.limbs import limbs
-from neatpatch.core.measure.splitting import is_ring, split
+from neatpatch.core.measure.region_splitting import is_ring, split_region
 
 SHAPE = (600, 900)
 EVEN = np.ones((10, 14), np.float32)
@@ -81,9 +81,9 @@ def test_robust_sigma_of_nothing_and_of_a_constant() -> None:
 def test_touching_discs_are_two_and_one_is_one() -> None:
     image = np.zeros((60, 80), np.float32)
     disc(image, 30, 26, 20, 0.8)
-    alone = split(image, image > 0.01, 0.001)
+    alone = split_region(image, image > 0.01, 0.001)
     disc(image, 30, 48, 20, 0.7)
-    both = split(np.clip(image, 0, 1), image > 0.01, 0.001)
+    both = split_region(np.clip(image, 0, 1), image > 0.01, 0.001)
     assert (len(alone), len(both)) == (1, 2)
 
 
@@ -93,7 +93,7 @@ def test_a_ring_stays_whole() -> None:
     ring = np.exp(-(((radius - 15) / 3) ** 2)).astype(np.float32) * 0.2
     mask = ring > 0.01
     assert is_ring(ring, mask)
-    assert len(split(ring, mask, 0.001)) == 1
+    assert len(split_region(ring, mask, 0.001)) == 1
 
 
 def test_crossing_bars_are_two_and_a_bent_one_is_one() -> None:
@@ -101,22 +101,22 @@ def test_crossing_bars_are_two_and_a_bent_one_is_one() -> None:
     cross[95:105, 10:190] = True
     cross[10:190, 60:70] = True
     image = np.where(cross, 0.04, 0).astype(np.float32)
-    assert len(limbs(cross, image)) == 2
+    assert len(crossed_bars(cross, image)) == 2
     bent = np.zeros((200, 200), bool)
     for x in range(10, 190):
         y = int(60 + 0.004 * (x - 100) ** 2)
         bent[y - 4 : y + 5, x] = True
-    assert len(limbs(bent, bent.astype(np.float32))) == 1
+    assert len(crossed_bars(bent, bent.astype(np.float32))) == 1
 
 
 def test_a_speck_on_a_smear_is_taken_off_it() -> None:
     image = np.zeros((120, 260), np.float32)
     image[50:70, 10:250] = 0.04
     disc(image, 60, 130, 12, 0.7)
-    pieces = split(image, image > 0.01, 0.001)
+    pieces = split_region(image, image > 0.01, 0.001)
     assert len(pieces) >= 2
     assert any(p.sum() < 600 and p[60, 130] for p in pieces)
 
 
 def test_split_of_nothing_is_nothing() -> None:
-    assert split(np.zeros((9, 9), np.float32), np.zeros((9, 9), bool), 0.1) == []
+    assert split_region(np.zeros((9, 9), np.float32), np.zeros((9, 9), bool), 0.1) == []

@@ -23,10 +23,10 @@ from neatpatch.core.common.filters import (
     smoothed,
 )
 from neatpatch.core.common.frame import CodedLight, Frame, FrameFacts
-from neatpatch.core.maps import alignment
+from neatpatch.core.compare import alignment
 from neatpatch.core.measure.background import estimate_background
-from neatpatch.core.measure.regions import grown
-from neatpatch.core.measure.splitting import split
+from neatpatch.core.measure.region_splitting import split_region
+from neatpatch.core.measure.regions import grow_regions
 from neatpatch.images.transfer import srgb_curve
 
 Floats = NDArray[np.float32]
@@ -138,7 +138,7 @@ def test_components_sought_in_blocks_are_all_components_with_a_seed(
     signal = np.where(rng.random(shape) < density, 4.0, 0.0).astype(np.float32)
     signal[rng.random(shape) < 0.01] = 9.0
     found = set()
-    for one in grown(signal, 6.0, 3.0)[0]:
+    for one in grow_regions(signal, 6.0, 3.0)[0]:
         whole = np.zeros(shape, bool)
         rows, columns = one.mask.shape
         whole[one.top : one.top + rows, one.left : one.left + columns] = one.mask
@@ -202,7 +202,7 @@ def test_wide_regions_split_on_pairs_keep_their_pixels() -> None:
     image = cv2.GaussianBlur(0.4 * (discs[0] | discs[1]).astype(np.float32), (0, 0), 5)
     mask = image > 0.004
     assert mask.sum() > 3000
-    parts = split(image, mask, 0.001)
+    parts = split_region(image, mask, 0.001)
     assert len(parts) == 2
     together = parts[0] | parts[1]
     assert not (parts[0] & parts[1]).any()

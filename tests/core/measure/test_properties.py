@@ -14,10 +14,10 @@ from neatpatch.core.common.filters import binned, finite, widened
 from neatpatch.core.common.frame import Frame, FrameFacts, Image
 from neatpatch.core.common.optics import disc_overlap, predicted_depth, unit_profile
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.maps.alignment import Marks, align_as_they_are
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.compare.alignment import Marks, align_unshifted
+from neatpatch.core.measure.map_building import MapOptions, build_map
+from neatpatch.core.measure.region_splitting import split_region
 from neatpatch.core.measure.shapes import filled, roundness
-from neatpatch.core.measure.splitting import split
 from neatpatch.images.read import read_frame
 from neatpatch.simulation.frames import Recipe, write_simulated
 
@@ -116,7 +116,7 @@ def test_splitting_shares_out_pixels_without_overlap(seed: int) -> None:
         y, x, size, depth = rng.uniform([10, 10, 3, 0.05], [50, 50, 12, 0.9])
         image = np.maximum(image, depth * np.exp(-((yy - y) ** 2 + (xx - x) ** 2) / size**2))
     mask = image > 0.02
-    pieces = split(image.astype(np.float32), mask, 0.002)
+    pieces = split_region(image.astype(np.float32), mask, 0.002)
     assert pieces
     assert np.sum(pieces, axis=0).max() == 1
     assert not np.any(np.any(pieces, axis=0) & ~filled(mask))
@@ -130,7 +130,7 @@ def test_alignment_undoes_what_was_done(seed: int, scale: float, shift: float) -
     centre = np.array([999.5, 999.5])
     there = centre + scale * (here - centre) + shift
     marks = Marks(places=here, losses=loss), Marks(places=there, losses=loss)
-    found = align_as_they_are(*marks, (2000, 2000))
+    found = align_unshifted(*marks, (2000, 2000))
     assert found.scale == pytest.approx(scale, abs=1e-3)
     assert found.residual_px < 0.5
 

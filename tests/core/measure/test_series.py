@@ -7,14 +7,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from neatpatch.core.measure.measuring import Measured
-from neatpatch.core.measure.series import added_up, place
+from neatpatch.core.measure.region_measures import RegionMeasures
+from neatpatch.core.measure.series import added_up, place_in_series
 
 SHAPE = (2000, 3000)
 
 
-def thing(x: float, y: float, snr: float = 50.0, loss: float = 20.0) -> Measured:
-    return Measured(
+def thing(x: float, y: float, snr: float = 50.0, loss: float = 20.0) -> RegionMeasures:
+    return RegionMeasures(
         x_px=x,
         y_px=y,
         loss_px2=loss,
@@ -38,13 +38,15 @@ def thing(x: float, y: float, snr: float = 50.0, loss: float = 20.0) -> Measured
     )
 
 
-def dust(seed: int = 4, count: int = 14) -> list[Measured]:
+def dust(seed: int = 4, count: int = 14) -> list[RegionMeasures]:
     rng = np.random.default_rng(seed)
     places = rng.uniform([100, 100], [2900, 1900], (count, 2))
     return [thing(float(x), float(y), loss=float(5 + 3 * i)) for i, (x, y) in enumerate(places)]
 
 
-def shifted(things: list[Measured], scale: float, dx: float, dy: float) -> list[Measured]:
+def shifted(
+    things: list[RegionMeasures], scale: float, dx: float, dy: float
+) -> list[RegionMeasures]:
     return [
         replace(
             m,
@@ -56,7 +58,7 @@ def shifted(things: list[Measured], scale: float, dx: float, dy: float) -> list[
 
 
 def test_one_frame_alone_judges_nothing() -> None:
-    found = place([dust()], SHAPE)
+    found = place_in_series([dust()], SHAPE)
     assert all(p.seen_in == 1 and not p.moves for p in found)
 
 
@@ -67,7 +69,7 @@ def test_dust_stays_under_another_exit_pupil_and_marks_travel() -> None:
         shifted(mine, 0.997, 0.8, -0.4) + shifted(marks, 1.0, 210, -140),
         shifted(mine, 1.002, -0.5, 0.2) + shifted(marks, 1.0, -160, 190),
     ]
-    found = place(frames, SHAPE)
+    found = place_in_series(frames, SHAPE)
     assert [p.seen_in for p in found[: len(mine)]] == [3] * len(mine)
     assert all(p.moves for p in found[len(mine) :])
 
@@ -75,15 +77,15 @@ def test_dust_stays_under_another_exit_pupil_and_marks_travel() -> None:
 def test_a_faint_thing_not_found_again_is_not_called_scene() -> None:
     mine = dust()
     faint = thing(1500, 1000, snr=7.0, loss=2.0)
-    found = place([[*mine, faint], shifted(mine, 1.0, 0.3, 0.1)], SHAPE)
+    found = place_in_series([[*mine, faint], shifted(mine, 1.0, 0.3, 0.1)], SHAPE)
     assert found[-1].seen_in == 1
     assert not found[-1].moves
 
 
 def test_an_empty_second_frame_moves_all_that_should_have_shown() -> None:
-    found = place([dust(), []], SHAPE)
+    found = place_in_series([dust(), []], SHAPE)
     assert all(p.moves for p in found)
-    assert place([[], dust()], SHAPE) == []
+    assert place_in_series([[], dust()], SHAPE) == []
 
 
 def test_what_is_seen_again_adds_up_by_its_strength() -> None:

@@ -8,7 +8,7 @@ import pytest
 
 from neatpatch.core.common.filters import medians, smoothed
 from neatpatch.core.maps import prediction
-from neatpatch.core.measure import splitting
+from neatpatch.core.measure import region_splitting as splitting
 from neatpatch.core.measure.regions import _Window, highest_in_block
 from neatpatch.core.measure.shapes import bend_of, depths, extent_of
 from tests.core.made_maps import spot, spot_map

@@ -9,8 +9,8 @@ import pytest
 
 from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.measure import mapping
-from neatpatch.core.measure.mapping import MapOptions, build_map, measure_frame
+from neatpatch.core.measure import map_building as mapping
+from neatpatch.core.measure.map_building import MapOptions, build_map, measure_frame
 from neatpatch.images.transfer import srgb_curve
 from neatpatch.simulation import Camera, Shot, Target, expose, scatter
 from neatpatch.simulation.camera import developed

@@ -15,20 +15,20 @@ from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.filters import binned
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.patching.fitting import Subject, working_step
-from neatpatch.core.patching.mending import OPAQUE, mended
 from neatpatch.core.patching.plan import (
     NOT_SEEN,
     NOT_THERE,
     VETOED,
-    Mend,
     PatchPlan,
+    ShadowPatch,
+    candidate_placements,
     check_map,
-    lay_on,
+    locate_in_picture,
     plan_patch,
-    ways_to_lie,
 )
-from neatpatch.core.patching.strength import Expected, misfit, strength_of
-from neatpatch.core.pictures.evidence import window_of
+from neatpatch.core.patching.restoring import OPAQUE, patched_windows
+from neatpatch.core.patching.strength import StrengthPrior, misfit, strength_of
+from neatpatch.core.pictures.shadow_evidence import window_of
 from neatpatch.images.transfer import srgb_curve
 from tests import dusty_pictures as dusty
 
@@ -65,13 +65,13 @@ def planned(
         f_number=f_number,
         close=close if closely else None,
     )
-    laid = lay_on(spot_map, subject, ways_to_lie(spot_map, subject))
+    laid = locate_in_picture(spot_map, subject, candidate_placements(spot_map, subject))
     return plan_patch(spot_map, subject, laid, veto)
 
 
 def after(tones: dusty.Tones, plan: PatchPlan) -> dusty.Tones:
     out = tones.copy()
-    for w in mended(tones, plan.mends, CURVE)[0]:
+    for w in patched_windows(tones, plan.patches, CURVE)[0]:
         out[w.top : w.top + w.tones.shape[0], w.left : w.left + w.tones.shape[1]] = w.tones
     return out
 
@@ -86,7 +86,7 @@ def test_the_light_comes_back_and_nothing_else_changes(
     done = after(dusty_tones, plan)
     touched = np.zeros(clean.shape[:2], bool)
     gains = []
-    for mend in plan.mends:
+    for mend in plan.patches:
         half = mend.loss.shape[0] // 2
         y, x = mend.top + half, mend.left + half
         where = np.s_[max(0, y - half) : y + half + 1, max(0, x - half) : x + half + 1]
@@ -103,7 +103,7 @@ def test_the_light_comes_back_and_nothing_else_changes(
 def test_a_clean_picture_is_left_as_it_is(spot_map: SpotMap) -> None:
     clean = dusty.picture((), 23, even=0.9)
     plan = planned(clean, spot_map)
-    assert plan.mends == ()
+    assert plan.patches == ()
     assert NOT_THERE in {n.why for n in plan.left}
 
 
@@ -139,7 +139,7 @@ def test_the_dark_between_stars_does_not_tell_how_a_map_lies(spot_map: SpotMap, 
     frame = spot_map.frames[0]
     shape = frame.height_px, frame.width_px
     subject = Subject(light=night_sky(shape, seed), step=1, shape=shape, f_number=11.0)
-    laid = lay_on(spot_map, subject, ways_to_lie(spot_map, subject))
+    laid = locate_in_picture(spot_map, subject, candidate_placements(spot_map, subject))
     assert (laid.found, laid.alignment.scale, laid.alignment.radial) == (0, 1.0, 0.0)
 
 
@@ -148,20 +148,20 @@ def test_what_a_wide_aperture_does_not_show_is_left(spot_map: SpotMap) -> None:
     small = {s.id for s in spot_map.spots if s.kind == "speck" and (s.particle_um or 0) < 40}
     assert len(small) >= 4
     assert {n.why for n in plan.left if n.id in small} == {NOT_SEEN}
-    assert small & {m.id for m in plan.mends} == set()
+    assert small & {m.id for m in plan.patches} == set()
 
 
 def test_a_veto_holds(spot_map: SpotMap) -> None:
     tones = dusty.picture(dusty.dust(), 25)
-    first = planned(tones, spot_map).mends[0].id
+    first = planned(tones, spot_map).patches[0].id
     again = planned(tones, spot_map, veto=frozenset({first}))
-    assert first not in {m.id for m in again.mends}
+    assert first not in {m.id for m in again.patches}
     assert (first, VETOED) in {(n.id, n.why) for n in again.left}
 
 
 def test_every_spot_is_mended_or_left_with_a_reason(spot_map: SpotMap) -> None:
     plan = planned(dusty.picture(dusty.dust(), 26), spot_map)
-    told = [m.id for m in plan.mends] + [n.id for n in plan.left]
+    told = [m.id for m in plan.patches] + [n.id for n in plan.left]
     assert sorted(told) == sorted(s.id for s in spot_map.spots if s.site in ("sensor", "unsure"))
     assert all(n.why for n in plan.left)
 
@@ -188,7 +188,11 @@ def test_a_strength_is_found_within_what_it_says_of_itself(
     tone = tone + grain * rng.standard_normal((101, 101)).astype(np.float32)
     tone[40:61, 40:61] += np.log1p(-true * shape)
     fit = strength_of(
-        tone, np.ones_like(tone, bool), (50.0, 50.0), shape, Expected(strength=0.5, place_px=0.5)
+        tone,
+        np.ones_like(tone, bool),
+        (50.0, 50.0),
+        shape,
+        StrengthPrior(strength=0.5, place_px=0.5),
     )
     assert fit is not None
     assert abs(fit.own - true) < 0.06 + 5 * fit.own_spread
@@ -200,7 +204,7 @@ def test_the_right_shape_fits_best() -> None:
     tone = (0.004 * rng.standard_normal((121, 121))).astype(np.float32)
     tone[45:76, 45:76] += np.log1p(-bell(15, 0.3, 4.0))
     usable = np.ones_like(tone, bool)
-    expected = Expected(strength=0.1, place_px=0.5)
+    expected = StrengthPrior(strength=0.1, place_px=0.5)
     costs = {w: misfit(tone, usable, (60.0, 60.0), bell(15, 0.3, w), expected) for w in (3, 4, 5)}
     assert min(costs, key=lambda w: costs[w] or 0) == 4
     assert misfit(tone, ~usable, (60.0, 60.0), bell(15, 0.3), expected) is None
@@ -215,7 +219,9 @@ def test_dividing_by_the_true_shadow_gives_the_tones_back(levels: int, depth: fl
     light = curve[clean]
     light[20:61, 20:61] *= (1 - loss)[..., None]
     shaded = np.searchsorted(curve, light).astype(dtype)
-    windows, restored, filled = mended(shaded, [Mend(id="a", left=20, top=20, loss=loss)], curve)
+    windows, restored, filled = patched_windows(
+        shaded, [ShadowPatch(id="a", left=20, top=20, loss=loss)], curve
+    )
     assert (restored, filled) == ({"a"}, set())
     [w] = windows
     off = np.abs(w.tones.astype(int) - levels // 2)
@@ -230,8 +236,8 @@ def test_an_opaque_core_is_filled_from_around_and_alpha_is_left() -> None:
     light = CURVE[picture[..., :3]]
     light[core] *= (1 - loss)[..., None]
     picture[..., :3] = np.searchsorted(CURVE, light)
-    mend = Mend(id="a", left=20, top=20, loss=loss)
-    [w], _, filled = mended(picture, [mend], CURVE)
+    mend = ShadowPatch(id="a", left=20, top=20, loss=loss)
+    [w], _, filled = patched_windows(picture, [mend], CURVE)
     assert filled == {"a"}
     assert 1 - loss.max() < OPAQUE
     assert np.abs(w.tones[..., :3].astype(int) - 120).max() <= 6
@@ -241,20 +247,20 @@ def test_an_opaque_core_is_filled_from_around_and_alpha_is_left() -> None:
 def test_shadows_that_overlap_are_taken_out_together_and_borders_are_kept() -> None:
     clean = np.full((60, 60), 130, np.uint8)
     light = CURVE[clean]
-    mends = [
-        Mend(id="a", left=-8, top=5, loss=bell(10, 0.4)),
-        Mend(id="b", left=4, top=6, loss=bell(10, 0.4)),
+    patches = [
+        ShadowPatch(id="a", left=-8, top=5, loss=bell(10, 0.4)),
+        ShadowPatch(id="b", left=4, top=6, loss=bell(10, 0.4)),
     ]
-    for m in mends:
+    for m in patches:
         left, top = max(0, m.left), max(0, m.top)
         part = m.loss[top - m.top :, left - m.left :]
         light[top : top + part.shape[0], left : left + part.shape[1]] *= 1 - part
     shaded = np.searchsorted(CURVE, light).astype(np.uint8)
-    [w], _, _ = mended(shaded, mends, CURVE)
+    [w], _, _ = patched_windows(shaded, patches, CURVE)
     assert (w.left, w.top) == (0, 5)
     assert np.abs(w.tones.astype(int) - 130).max() <= 2
-    beyond = replace(mends[0], left=200, top=200)
-    assert mended(shaded, [beyond], CURVE)[0] == []
+    beyond = replace(patches[0], left=200, top=200)
+    assert patched_windows(shaded, [beyond], CURVE)[0] == []
 
 
 def test_a_core_of_a_mosaic_is_filled_colour_by_colour() -> None:
@@ -264,8 +270,8 @@ def test_a_core_of_a_mosaic_is_filled_colour_by_colour() -> None:
     loss = bell(14, 1.0, 4.0)
     shaded = mosaic.astype(np.float32)
     shaded[16:45, 16:45] *= 1 - loss
-    mend = Mend(id="a", left=16, top=16, loss=loss)
-    [w], _, filled = mended(np.rint(shaded).astype(np.uint16), [mend], curve, mosaic=True)
+    mend = ShadowPatch(id="a", left=16, top=16, loss=loss)
+    [w], _, filled = patched_windows(np.rint(shaded).astype(np.uint16), [mend], curve, mosaic=True)
     assert filled == {"a"}
     off = np.abs(w.tones.astype(float) / mosaic[16:45, 16:45] - 1)
     assert off.max() < 0.05

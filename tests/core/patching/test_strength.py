@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from neatpatch.core.patching import strength
-from neatpatch.core.patching.strength import Expected
+from neatpatch.core.patching.strength import StrengthPrior
 
-FREE = Expected(strength=0.5, place_px=0.7)
+FREE = StrengthPrior(strength=0.5, place_px=0.7)
 
 
 def one_by_one(values: strength.Values, design: strength.Values) -> float:

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from neatpatch.core.common.frame import Frame, FrameFacts
 from neatpatch.core.common.records import Spot
-from neatpatch.core.measure.mapping import MapOptions, build_map
-from neatpatch.core.pictures.silhouettes import Look, half_width, placed, shadow_of
+from neatpatch.core.measure.map_building import MapOptions, build_map
+from neatpatch.core.pictures.silhouettes import ShadowOptics, half_width, placed, shadow_of
 from neatpatch.simulation import Particle
 from neatpatch.simulation.shadows import View, render
 
@@ -19,8 +19,8 @@ PITCH_UM = 5.0
 SENSOR = (24.0, 16.0)
 
 
-def look(f_number: float, zoom: float = 1.0, height_mm: float = 1.5) -> Look:
-    return Look(
+def look(f_number: float, zoom: float = 1.0, height_mm: float = 1.5) -> ShadowOptics:
+    return ShadowOptics(
         blur=height_mm * 1000 / f_number / PITCH_UM * zoom,
         softness=0.4,
         airy=0.55 * f_number / PITCH_UM * zoom,

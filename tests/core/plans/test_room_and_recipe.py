@@ -21,7 +21,13 @@ from neatpatch.core.plans.drying import (
 )
 from neatpatch.core.plans.loupe import plan_loupe
 from neatpatch.core.plans.power import plan_power
-from neatpatch.core.plans.test_frame import HAND_MM_S, LONGEST_S, Trial, plan_shoot, trial_of
+from neatpatch.core.plans.test_frame import (
+    HAND_MM_S,
+    LONGEST_S,
+    TrialExposure,
+    plan_shoot,
+    trial_exposure_of,
+)
 from tests.core.made_maps import spot_map
 
 
@@ -105,18 +111,20 @@ def test_time_for_the_lockup_by_the_owners_note() -> None:
 
 
 def test_a_trial_frame_puts_the_exposure_right() -> None:
-    trial = Trial(f_number=11, iso=400, exposure_s=0.1, level=0.4)
+    trial = TrialExposure(f_number=11, iso=400, exposure_s=0.1, level=0.4)
     plan = plan_shoot(100, 22, trial=trial)
     assert plan.exposure_s == pytest.approx(0.1 * 4 * 4 * 0.5)
     assert plan.move_mm_s == pytest.approx(plan.move_mm / 0.8, rel=0.1)
     assert any("0.8 s" in s for s in plan.steps)
     assert any(plan.hold[1:] in s for s in plan.steps)
     with pytest.raises(BadArgumentError, match="too far off"):
-        plan_shoot(100, 22, trial=Trial(f_number=11, iso=100, exposure_s=1, level=0.99))
+        plan_shoot(100, 22, trial=TrialExposure(f_number=11, iso=100, exposure_s=1, level=0.99))
     dark = Check(code="too_dark", level="ok", measured=0.3, limit=None, message="", remedy="")
     measured = spot_map().model_copy(update={"checks": (dark,)})
-    assert trial_of(measured) == Trial(f_number=22, iso=100, exposure_s=1, level=0.3)
-    assert trial_of(spot_map()) is None
+    assert trial_exposure_of(measured) == TrialExposure(
+        f_number=22, iso=100, exposure_s=1, level=0.3
+    )
+    assert trial_exposure_of(spot_map()) is None
 
 
 @pytest.mark.parametrize("focal_mm", [24, 50, 85, 200])

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from neatpatch.core.advice import advise
 from neatpatch.core.common.facts import Facts
-from neatpatch.core.maps.geometry import POSES, from_mount, mount_size
+from neatpatch.core.maps.mount_view import POSES, from_mount, mount_size
 from neatpatch.core.practice.moves import MOVE_TOPICS, move_debrief, move_question
 from neatpatch.core.practice.places import (
     LEVELS,

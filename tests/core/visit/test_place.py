@@ -9,14 +9,14 @@ import pytest
 from neatpatch.core.advice import advise
 from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import Spot, SpotMap
-from neatpatch.core.maps.comparing import compare
-from neatpatch.core.maps.comparison import Comparison
-from neatpatch.core.maps.placement import as_they_are
-from neatpatch.core.maps.registration import Registration
+from neatpatch.core.compare.comparing_maps import compare
+from neatpatch.core.compare.comparison import Comparison
+from neatpatch.core.sensor.placement import as_they_are
+from neatpatch.core.sensor.registration import Registration
 from neatpatch.core.visit.body import Body, VisitConditions
-from neatpatch.core.visit.facts import Beside, facts_of
+from neatpatch.core.visit.facts import VisitContext, facts_of
 from neatpatch.core.visit.outcomes import step_outcomes
-from neatpatch.core.visit.place import PlaceFinding, find_place, know_places
+from neatpatch.core.visit.place import PlaceFinding, find_place, relate_frames
 from neatpatch.core.visit.trail import Explanation, TrailEntry, TrailFrame, TrailStep
 from tests.core.made_maps import HEIGHT, WIDTH, spot, spot_map
 
@@ -46,7 +46,7 @@ def trail(*entries: SpotMap | Step) -> list[TrailEntry]:
 
 
 def found(*entries: SpotMap | Step, moved: bool | None = True) -> PlaceFinding:
-    finding = find_place(know_places(trail(*entries), by_sensor, lambda _a, _b: moved), 16.0)
+    finding = find_place(relate_frames(trail(*entries), by_sensor, lambda _a, _b: moved), 16.0)
     assert finding is not None
     return finding
 
@@ -81,7 +81,7 @@ def test_what_travels_belongs_to_the_target_and_leaves_the_counts() -> None:
     assert set(finding.wall) == {f"{s.id}'" for s in WALL}
     assert "6 marks belong to the target" in finding.words
     body = Body(name="B", sensor_mm=(36, 24), works_at=(16,))
-    facts = facts_of(body, VisitConditions(), trail(first, second), Beside(place=finding))
+    facts = facts_of(body, VisitConditions(), trail(first, second), VisitContext(place=finding))
     assert facts.frame is not None
     assert facts.frame.site_proved is True
     assert facts.frame.spots.total == facts.frame.spots.relevant == len(DUST)
@@ -117,7 +117,7 @@ def test_many_gone_and_as_many_new_leave_the_place_unproved() -> None:
 def test_what_was_proved_stays_proved_through_contact_and_a_tripod() -> None:
     calls: list[bool | None] = [True, False]
     entries = trail(spot_map(*DUST), spot_map(*DUST), "lift", spot_map(*DUST[:5]))
-    finding = find_place(know_places(entries, by_sensor, lambda _a, _b: calls.pop(0)), 16.0)
+    finding = find_place(relate_frames(entries, by_sensor, lambda _a, _b: calls.pop(0)), 16.0)
     assert finding is not None
     assert finding.proved is True
 
@@ -131,7 +131,7 @@ def test_marks_of_the_target_that_laid_the_frames_prove_nothing() -> None:
         return compare(before.spot_map, after.spot_map)
 
     entries = trail(spot_map(*DUST[:1], *WALL), spot_map(*DUST[:1], *shifted(WALL, 140, -60)))
-    finding = find_place(know_places(entries, by_marks, lambda _a, _b: True), 16.0)
+    finding = find_place(relate_frames(entries, by_marks, lambda _a, _b: True), 16.0)
     assert finding is not None
     assert finding.on_sensor == ()
 
@@ -151,7 +151,7 @@ def test_a_series_is_proved_by_itself_only_where_the_camera_moved() -> None:
 
 @pytest.mark.parametrize("entries", [(), ("air",), (spot_map(*DUST, fit=False),)])
 def test_without_a_fit_frame_there_is_nothing_to_find(entries: Any) -> None:
-    known = know_places(trail(*entries), by_sensor, lambda _a, _b: True)
+    known = relate_frames(trail(*entries), by_sensor, lambda _a, _b: True)
     assert find_place(known, 16.0) is None
 
 
@@ -169,7 +169,7 @@ def test_marks_that_went_a_little_way_without_a_step_are_the_targets() -> None:
 
 def test_marks_of_the_target_count_in_no_steps_outcome() -> None:
     entries = trail(spot_map(*DUST, *WALL), "air", spot_map(*DUST[:6], *shifted(WALL, 140, -60)))
-    known = know_places(entries, by_sensor, lambda _a, _b: True)
+    known = relate_frames(entries, by_sensor, lambda _a, _b: True)
     assert set(known.walls[1]) == {s.id for s in WALL}
     (with_wall,) = step_outcomes(entries, 16.0, by_sensor).values()
     (outcome,) = step_outcomes(entries, 16.0, by_sensor, known.walls).values()
@@ -215,7 +215,7 @@ def explained(why: Explanation, *entries: SpotMap) -> PlaceFinding:
         TrailFrame(id=1, spot_map=first),
         TrailFrame(id=2, spot_map=second, explained=why),
     ]
-    finding = find_place(know_places(shots, by_sensor, lambda _a, _b: True), 16.0)
+    finding = find_place(relate_frames(shots, by_sensor, lambda _a, _b: True), 16.0)
     assert finding is not None
     return finding
 
@@ -231,7 +231,7 @@ def test_marks_of_the_target_hide_the_sensor_and_never_make_it_clean() -> None:
     finding = explained("target", spot_map(*DUST), spot_map(*OTHER))
     assert finding.hidden
     assert finding.wall == ()
-    beside = Beside(place=finding)
+    beside = VisitContext(place=finding)
     facts = facts_of(BODY, VisitConditions(), trail(spot_map(*DUST), spot_map(*OTHER)), beside)
     assert advise(facts).decision == "reshoot"
     assert explained("target", spot_map(*DUST), spot_map()).proved is None
@@ -239,7 +239,7 @@ def test_marks_of_the_target_hide_the_sensor_and_never_make_it_clean() -> None:
 
 def test_the_visit_waits_until_it_is_explained() -> None:
     shots = trail(spot_map(*DUST), spot_map())
-    finding = find_place(know_places(shots, by_sensor, lambda _a, _b: True), 16.0)
-    advice = advise(facts_of(BODY, VisitConditions(), shots, Beside(place=finding)))
+    finding = find_place(relate_frames(shots, by_sensor, lambda _a, _b: True), 16.0)
+    advice = advise(facts_of(BODY, VisitConditions(), shots, VisitContext(place=finding)))
     assert advice.decision == "reshoot"
     assert advice.rule == "nothing in common"

@@ -10,16 +10,16 @@ from pydantic import ValidationError
 from neatpatch.core.advice import advise
 from neatpatch.core.common.facts import KitItem, Schools
 from neatpatch.core.common.records import Spot
+from neatpatch.core.compare.comparing_maps import compare
+from neatpatch.core.compare.comparison import Comparison
 from neatpatch.core.guide.guidance import guidance
 from neatpatch.core.guide.instruction import Setting
-from neatpatch.core.maps.comparing import compare
-from neatpatch.core.maps.comparison import Comparison
-from neatpatch.core.maps.geometry import aims
-from neatpatch.core.maps.placement import Placement
-from neatpatch.core.maps.registration import Registration
+from neatpatch.core.maps.mount_view import aims
 from neatpatch.core.plans.power import plan_power
+from neatpatch.core.sensor.placement import Placement
+from neatpatch.core.sensor.registration import Registration
 from neatpatch.core.visit.body import Body, VisitConditions, mismatches
-from neatpatch.core.visit.facts import Beside, facts_of, where_of
+from neatpatch.core.visit.facts import VisitContext, facts_of, where_of
 from neatpatch.core.visit.outcomes import step_outcomes
 from neatpatch.core.visit.trail import StepUse, TrailEntry, TrailFrame, TrailStep, closing_words
 from tests.conditions import OWN_HANDS
@@ -38,7 +38,9 @@ def frame(number: int, *spots: Spot, **changes: Any) -> TrailFrame:
 
 
 def test_facts_of_a_first_frame() -> None:
-    facts = facts_of(BODY, OWN_HANDS, [frame(1, *GRID)], Beside(kit=KIT, under_guarantee=False))
+    facts = facts_of(
+        BODY, OWN_HANDS, [frame(1, *GRID)], VisitContext(kit=KIT, under_guarantee=False)
+    )
     assert facts.frame is not None
     assert (facts.frame.spots.total, facts.frame.spots.relevant) == (10, 10)
     assert facts.frame.spots.by_kind == {"speck": 10}
@@ -115,7 +117,7 @@ def on_one_sensor(before: TrailFrame, after: TrailFrame) -> Comparison:
 
 def test_a_step_without_a_frame_after_it_is_untested() -> None:
     trail: list[TrailEntry] = [frame(1, *GRID), TrailStep(id=2, step="auto_clean")]
-    facts = facts_of(BODY, OWN_HANDS, trail, Beside(kit=KIT))
+    facts = facts_of(BODY, OWN_HANDS, trail, VisitContext(kit=KIT))
     assert facts.done[0].tested is False
     assert advise(facts).decision == "reshoot"
 
@@ -138,7 +140,7 @@ def test_a_retest_at_another_aperture_is_asked_for_again() -> None:
         TrailStep(id=2, step="air", use=StepUse(opening="down")),
         frame(3, *GRID[:4], f_number=11.0),
     ]
-    facts = facts_of(BODY, OWN_HANDS, trail, Beside(kit=KIT))
+    facts = facts_of(BODY, OWN_HANDS, trail, VisitContext(kit=KIT))
     assert facts.frame is not None
     assert facts.frame.comparable is False
     assert advise(facts).decision == "reshoot"
@@ -151,7 +153,7 @@ def test_a_frame_still_being_measured_counts_for_nothing() -> None:
 
 def test_the_visits_own_school_wins() -> None:
     facts = facts_of(
-        BODY, OWN_HANDS, [], Beside(schools=Schools(contact_by="send_out", air="strong"))
+        BODY, OWN_HANDS, [], VisitContext(schools=Schools(contact_by="send_out", air="strong"))
     )
     assert facts.schools.contact_by == "self"
     assert facts.schools.air == "strong"

@@ -13,9 +13,9 @@ import numpy as np
 import pytest
 
 from neatpatch.core.common.errors import BadArgumentError
-from neatpatch.core.maps.fingerprint import fingerprint_of
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.measure.map_building import MapOptions, build_map
 from neatpatch.core.patching.records import PhotoPatch
+from neatpatch.core.sensor.fingerprint import fingerprint_of
 from neatpatch.images.read import read_frame
 from neatpatch.services.pictures.arrivals import arrivals_in
 from neatpatch.services.pictures.folders import pictures_in, targets_for

@@ -7,14 +7,14 @@ from pathlib import Path
 import pytest
 
 from neatpatch.core.common.decisions import CONTACT
-from neatpatch.core.measure.mapping import MapOptions, build_map
+from neatpatch.core.measure.map_building import MapOptions, build_map
 from neatpatch.core.visit.trail import relevant_spots
 from neatpatch.images.read import read_frame
 from neatpatch.services.practice.advised import advised_line, visible_of
 from neatpatch.services.practice.trainers import clean_before
 from neatpatch.simulation.frames import Recipe, write_simulated
 from neatpatch.simulation.rungs import BenchDust
-from neatpatch.simulation.seen import seen_map
+from neatpatch.simulation.seen_map import seen_map
 
 
 @pytest.mark.parametrize("seed", [1, 4, 7, 10])

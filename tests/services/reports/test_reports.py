@@ -12,7 +12,7 @@ from PIL import Image
 from pypdf import PdfReader
 
 from neatpatch.core.common.errors import BadArgumentError, NotThereError
-from neatpatch.core.record.report import Letterhead
+from neatpatch.core.reports.visit_report import Letterhead
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.trail import StepUse
 from neatpatch.services.reports.letterhead import (
@@ -149,7 +149,7 @@ def test_a_logo_is_put_on_white_and_made_small(library: Library) -> None:
 
 def test_a_job_fits_one_page(library: Library) -> None:
     from neatpatch.core.kit.readiness import BodyReady, JobReady
-    from neatpatch.core.record.job_report import job_report
+    from neatpatch.core.reports.job_report import job_report
 
     ready = JobReady.model_validate(
         {

@@ -11,7 +11,7 @@ from neatpatch.core.common.errors import BadArgumentError, ConflictError
 from neatpatch.services.safety import chores as module
 from neatpatch.services.safety.checking import CheckReport
 from neatpatch.services.safety.chores import Chore, Chores
-from neatpatch.services.safety.keeping import BackupPlan, Keeper
+from neatpatch.services.safety.keeping import BackupKeeper, BackupPlan
 from neatpatch.services.safety.ticking import Tick
 from neatpatch.store.database import StoreError
 from neatpatch.store.datafolder import Library
@@ -21,7 +21,7 @@ from tests.api.test_visits import until
 @pytest.fixture
 def chores(tmp_path: Path) -> Chores:
     library = Library(tmp_path / "data")
-    return Chores(library, Keeper(library))
+    return Chores(library, BackupKeeper(library))
 
 
 def ended(chores: Chores) -> Chore:

@@ -16,7 +16,7 @@ import pytest
 from neatpatch.services.safety import foreign
 from neatpatch.services.safety.archive import BrokenArchiveError, restore
 from neatpatch.services.safety.checking import check
-from neatpatch.services.safety.foreign import ForeignDatabaseError, rebuild
+from neatpatch.services.safety.foreign import ForeignDatabaseError, rebuild_database
 from neatpatch.services.safety.merging import merge
 from neatpatch.services.safety.schema import make_schema
 from neatpatch.services.safety.ticking import StoppedError
@@ -111,7 +111,7 @@ def test_reading_a_foreign_database_is_bounded_and_ends_when_told(
 ) -> None:
     desk.library.database.backup(tmp_path / "foreign.sqlite3")
     names = migration_names()
-    rebuild(tmp_path / "foreign.sqlite3", tmp_path / "whole.sqlite3", names)
+    rebuild_database(tmp_path / "foreign.sqlite3", tmp_path / "whole.sqlite3", names)
     with Database(tmp_path / "whole.sqlite3").read() as connection:
         assert connection.execute("SELECT count(*) FROM frames").fetchone()[0] == 2
 
@@ -119,12 +119,12 @@ def test_reading_a_foreign_database_is_bounded_and_ends_when_told(
         raise StoppedError("stopped")
 
     with pytest.raises(StoppedError):
-        rebuild(tmp_path / "foreign.sqlite3", tmp_path / "stopped.sqlite3", names, stop)
+        rebuild_database(tmp_path / "foreign.sqlite3", tmp_path / "stopped.sqlite3", names, stop)
     monkeypatch.setattr(foreign, "_LEAST_CALLS", 0)
     monkeypatch.setattr(foreign, "_BYTES_A_CALL", 10**12)
     monkeypatch.setattr(foreign, "_STEPS_A_CALL", 50)
     with pytest.raises(ForeignDatabaseError, match="come to an end"):
-        rebuild(tmp_path / "foreign.sqlite3", tmp_path / "bounded.sqlite3", names)
+        rebuild_database(tmp_path / "foreign.sqlite3", tmp_path / "bounded.sqlite3", names)
 
 
 def test_others_may_write_while_an_archive_is_merged(desk: Folder, tmp_path: Path) -> None:

@@ -14,7 +14,7 @@ from neatpatch.api.app import create_app
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.services.safety.archive import back_up, verify
 from neatpatch.services.safety.checking import check
-from neatpatch.services.safety.keeping import LIBRARY_ID, BackupPlan, Keeper
+from neatpatch.services.safety.keeping import LIBRARY_ID, BackupKeeper, BackupPlan
 from neatpatch.store.database import StoreError
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_setting
@@ -32,7 +32,7 @@ class Kept:
         self.folder = root / "backups"
         self.folder.mkdir()
         self.library = Library(root / "data")
-        self.keeper = Keeper(self.library, lambda: self.now)
+        self.keeper = BackupKeeper(self.library, lambda: self.now)
 
     def name_of_library(self) -> str:
         with self.library.database.read() as connection:
@@ -99,7 +99,7 @@ def test_a_due_one_is_taken_by_itself_and_a_failure_told(kept: Kept) -> None:
     for path in kept.folder.iterdir():
         path.unlink()
     kept.folder.rmdir()
-    again = Keeper(kept.library, lambda: kept.now)
+    again = BackupKeeper(kept.library, lambda: kept.now)
     again.start()
     until(again.state, lambda s: bool(s.error))
     assert "no such folder" in again.state().error
@@ -131,7 +131,7 @@ def test_only_its_own_backups_count_and_are_rotated(kept: Kept, name: str) -> No
 
 
 def test_two_machines_share_a_folder(kept: Kept, tmp_path: Path) -> None:
-    second = Keeper(Library(tmp_path / "second"), lambda: kept.now)
+    second = BackupKeeper(Library(tmp_path / "second"), lambda: kept.now)
     for keeper in (kept.keeper, second):
         keeper.choose(BackupPlan(folder=str(kept.folder), keep=1))
     kept.keeper.take()

@@ -24,11 +24,10 @@ from neatpatch.demo.compact import COMPACT_PLAN
 from neatpatch.services.safety.archive import BrokenArchiveError, back_up, restore
 from neatpatch.services.safety.merging import Merged, merge, merged_words
 from neatpatch.services.safety.ticking import StoppedError
-from neatpatch.store import bodies, bookings, kit, maps, visits
+from neatpatch.store import bodies, bookings, kit, maps, trays, visits
 from neatpatch.store.datafolder import Library
+from neatpatch.store.exposures import add_exposure
 from neatpatch.store.frames import NewFrame
-from neatpatch.store.record.exposures import add_exposure
-from neatpatch.store.tray import trays
 from tests.core.made_maps import spot, spot_map
 
 TABLES = ("bodies", "visits", "trail", "frames", "maps", "kit", "stock_moves", "bookings")

@@ -17,14 +17,13 @@ from neatpatch.services.sharing.pairing import (
     MOST_WRONG,
     UNUSED_ENDS,
     WRONG_WITHIN,
-    Door,
     NotLetInError,
+    PairingDesk,
     hash_of,
 )
-from neatpatch.store import bodies, visits
+from neatpatch.store import bodies, devices, visits
 from neatpatch.store.datafolder import Library
-from neatpatch.store.sharing import devices
-from neatpatch.store.sharing.devices import StoredDevice
+from neatpatch.store.devices import StoredDevice
 
 
 class Clock:
@@ -44,15 +43,15 @@ def clock() -> Clock:
 
 
 @pytest.fixture
-def door(tmp_path: Path, clock: Clock) -> Door:
-    return Door(Library(tmp_path / "data"), clock)
+def door(tmp_path: Path, clock: Clock) -> PairingDesk:
+    return PairingDesk(Library(tmp_path / "data"), clock)
 
 
 def wrong(code: str) -> str:
     return f"{(int(code) + 1) % 10**6:06d}"
 
 
-def test_a_code_of_six_digits_lets_one_device_in_once(door: Door) -> None:
+def test_a_code_of_six_digits_lets_one_device_in_once(door: PairingDesk) -> None:
     code = door.offer("helper").code
     assert len(code) == 6
     assert code.isdigit()
@@ -64,7 +63,7 @@ def test_a_code_of_six_digits_lets_one_device_in_once(door: Door) -> None:
         door.pair(code, "Eve", "")
 
 
-def test_a_code_lives_two_minutes(door: Door, clock: Clock) -> None:
+def test_a_code_lives_two_minutes(door: PairingDesk, clock: Clock) -> None:
     code = door.offer("viewer").code
     clock.on(CODE_LIVES - timedelta(seconds=1))
     assert door.waiting
@@ -75,7 +74,7 @@ def test_a_code_lives_two_minutes(door: Door, clock: Clock) -> None:
     assert timedelta(minutes=2) == CODE_LIVES
 
 
-def test_a_new_code_or_its_withdrawal_voids_the_old_one(door: Door) -> None:
+def test_a_new_code_or_its_withdrawal_voids_the_old_one(door: PairingDesk) -> None:
     old = door.offer("viewer").code
     new = door.offer("viewer").code
     if old != new:
@@ -86,7 +85,7 @@ def test_a_new_code_or_its_withdrawal_voids_the_old_one(door: Door) -> None:
         door.pair(new, "Ada", "")
 
 
-def test_guessing_shuts_out_the_guesser_and_nobody_else(door: Door, clock: Clock) -> None:
+def test_guessing_shuts_out_the_guesser_and_nobody_else(door: PairingDesk, clock: Clock) -> None:
     code = door.offer("owner").code
     for _ in range(MOST_WRONG):
         with pytest.raises(NotLetInError, match="not the code"):
@@ -102,14 +101,14 @@ def test_guessing_shuts_out_the_guesser_and_nobody_else(door: Door, clock: Clock
     assert door.pair(fresh, "Eve", "", "10.0.0.66")
 
 
-def test_codes_count_only_while_one_is_open(door: Door) -> None:
+def test_codes_count_only_while_one_is_open(door: PairingDesk) -> None:
     for _ in range(3 * MOST_WRONG):
         with pytest.raises(NotLetInError, match="over"):
             door.pair("000000", "Eve", "", "10.0.0.66")
     assert door.pair(door.offer("helper").code, "Ada", "", "10.0.0.66")
 
 
-def test_a_code_takes_so_many_tries_from_all_addresses_together(door: Door) -> None:
+def test_a_code_takes_so_many_tries_from_all_addresses_together(door: PairingDesk) -> None:
     code = door.offer("owner").code
     for n in range(MOST_TRIES):
         with pytest.raises(NotLetInError, match="not the code"):
@@ -119,7 +118,7 @@ def test_a_code_takes_so_many_tries_from_all_addresses_together(door: Door) -> N
 
 
 def test_one_shut_out_during_its_own_lookup_stays_out(
-    door: Door, monkeypatch: pytest.MonkeyPatch
+    door: PairingDesk, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     token = door.pair(door.offer("owner").code, "Ada", "Phone")
     real = devices.by_hash
@@ -145,21 +144,23 @@ def test_one_shut_out_during_its_own_lookup_stays_out(
         ("عدا", "عدا"),
     ],
 )
-def test_a_name_drops_controls_and_turning_marks(door: Door, given: str, shown: str) -> None:
+def test_a_name_drops_controls_and_turning_marks(door: PairingDesk, given: str, shown: str) -> None:
     found = door.device(door.pair(door.offer("helper").code, given, ""))
     assert found is not None
     assert found.name == shown
 
 
 @pytest.mark.parametrize("name", ["", "   ", "x" * 41])
-def test_somebody_is_named_and_the_code_is_kept_for_the_next_try(door: Door, name: str) -> None:
+def test_somebody_is_named_and_the_code_is_kept_for_the_next_try(
+    door: PairingDesk, name: str
+) -> None:
     code = door.offer("helper").code
     with pytest.raises(BadArgumentError, match="who is working"):
         door.pair(code, name, "")
     assert door.pair(code, "Ada", "")
 
 
-def test_only_the_hash_of_a_token_is_kept(door: Door, tmp_path: Path) -> None:
+def test_only_the_hash_of_a_token_is_kept(door: PairingDesk, tmp_path: Path) -> None:
     token = door.pair(door.offer("helper").code, "Ada", "")
     with closing(sqlite3.connect(tmp_path / "data" / "neatpatch.sqlite3")) as c:
         rows = c.execute("SELECT * FROM devices").fetchall()
@@ -167,7 +168,7 @@ def test_only_the_hash_of_a_token_is_kept(door: Door, tmp_path: Path) -> None:
     assert hash_of(token) in str(rows)
 
 
-def test_who_is_shut_out_is_out_at_once(door: Door) -> None:
+def test_who_is_shut_out_is_out_at_once(door: PairingDesk) -> None:
     token = door.pair(door.offer("helper").code, "Ada", "")
     found = door.device(token)
     assert found is not None
@@ -180,17 +181,19 @@ def test_who_is_shut_out_is_out_at_once(door: Door) -> None:
 
 
 def test_a_token_is_known_to_the_next_server_and_use_is_noted(
-    door: Door, tmp_path: Path, clock: Clock
+    door: PairingDesk, tmp_path: Path, clock: Clock
 ) -> None:
     token = door.pair(door.offer("helper").code, "Ada", "")
-    again = Door(Library(tmp_path / "data"), clock)
+    again = PairingDesk(Library(tmp_path / "data"), clock)
     found = again.device(token)
     assert found is not None
     assert found.name == "Ada"
     assert [d.last_used_at is not None for d in again.devices()] == [True]
 
 
-def test_a_device_unused_for_long_is_paired_anew(door: Door, tmp_path: Path, clock: Clock) -> None:
+def test_a_device_unused_for_long_is_paired_anew(
+    door: PairingDesk, tmp_path: Path, clock: Clock
+) -> None:
     token = door.pair(door.offer("helper").code, "Ada", "")
     clock.on(UNUSED_ENDS / 2)
     assert door.device(token)
@@ -199,7 +202,9 @@ def test_a_device_unused_for_long_is_paired_anew(door: Door, tmp_path: Path, clo
     assert door.devices() == []
 
 
-def test_a_link_to_a_report_ends_on_its_day(door: Door, tmp_path: Path, clock: Clock) -> None:
+def test_a_link_to_a_report_ends_on_its_day(
+    door: PairingDesk, tmp_path: Path, clock: Clock
+) -> None:
     library = Library(tmp_path / "data")
     with library.database.write() as c:
         body = bodies.add_body(c, Body(name="x", sensor_mm=(36, 24)))
@@ -213,6 +218,6 @@ def test_a_link_to_a_report_ends_on_its_day(door: Door, tmp_path: Path, clock: C
     assert door.device(token) is None
 
 
-def test_tokens_nobody_gave_open_nothing(door: Door) -> None:
+def test_tokens_nobody_gave_open_nothing(door: PairingDesk) -> None:
     for token in ("", "x", "' OR 1=1 --", "\x00", "a" * 10_000):
         assert door.device(token) is None

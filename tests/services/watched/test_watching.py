@@ -13,7 +13,7 @@ import watchfiles
 
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.images.limits import Limits
-from neatpatch.services.intake import take_in
+from neatpatch.services.frames.intake import accept_file
 from neatpatch.services.watched import watching as watch
 from neatpatch.services.watched.watching import Watcher
 from neatpatch.store import frames as frame_rows
@@ -123,7 +123,7 @@ def test_a_file_that_cannot_be_kept_just_now_is_tried_again(
         if not refused:
             refused.append(1)
             raise OSError(28, "No space left on device")
-        return take_in(*given, **more)  # type: ignore[arg-type]
+        return accept_file(*given, **more)  # type: ignore[arg-type]
 
     monkeypatch.setattr("neatpatch.services.watched.watching.take_in", full_at_first)
     watcher = Watcher(library, folder, lambda: None)

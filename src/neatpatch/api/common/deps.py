@@ -12,12 +12,12 @@ from neatpatch.api.common.streams import Streams
 from neatpatch.core.common.errors import BadArgumentError, ChangedElsewhereError
 from neatpatch.jobs.pictures import PictureRunner
 from neatpatch.jobs.runner import Runner
-from neatpatch.services.record.bookkeeping import Bookkeeper
 from neatpatch.services.safety.chores import Chores
-from neatpatch.services.safety.keeping import Keeper
+from neatpatch.services.safety.keeping import BackupKeeper
+from neatpatch.services.stats.bookkeeping import Bookkeeper
 from neatpatch.services.watched.folders import Folders
 from neatpatch.store.datafolder import Library
-from neatpatch.store.sharing.devices import StoredDevice
+from neatpatch.store.devices import StoredDevice
 
 _MOST = 2**53 - 1
 SHARED = "neatpatch.shared"
@@ -46,9 +46,9 @@ def folders_of(request: Request) -> Folders:
     return folders
 
 
-def keeper_of(request: Request) -> Keeper:
+def keeper_of(request: Request) -> BackupKeeper:
     """What takes backups."""
-    keeper: Keeper = request.app.state.keeper
+    keeper: BackupKeeper = request.app.state.keeper
     return keeper
 
 
@@ -106,7 +106,7 @@ BookkeeperDep = Annotated[Bookkeeper, Depends(bookkeeper_of)]
 LibraryDep = Annotated[Library, Depends(library_of)]
 Jobs = Annotated[Runner, Depends(runner_of)]
 ChoresDep = Annotated[Chores, Depends(chores_of)]
-KeeperDep = Annotated[Keeper, Depends(keeper_of)]
+KeeperDep = Annotated[BackupKeeper, Depends(keeper_of)]
 FoldersDep = Annotated[Folders, Depends(folders_of)]
 PicturesDep = Annotated[PictureRunner, Depends(pictures_of)]
 WhoDep = Annotated[StoredDevice | None, Depends(who_of)]

@@ -20,17 +20,17 @@ from neatpatch.api.common.deps import (
 from neatpatch.core.common.errors import ConflictError
 from neatpatch.core.guide.guidance import loupe_words
 from neatpatch.core.visit.body import Body
-from neatpatch.core.visit.recognising import size_doubt
+from neatpatch.core.visit.camera_recognition import size_doubt
 from neatpatch.core.visit.trail import Verdict
-from neatpatch.services.existing import existing_body
-from neatpatch.services.witnessing import resize_frames
+from neatpatch.services.common.fingerprints import resize_frames
+from neatpatch.services.common.lookups import body_or_refuse
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.bookings import next_job_of
 from neatpatch.store.datafolder import Library
-from neatpatch.store.requests import first_time, note_result, result_of
+from neatpatch.store.requests import claim_key, note_result, result_of
 
 router = APIRouter(prefix="/api")
 Page = Annotated[int, Query(ge=0, le=1_000_000)]
@@ -109,7 +109,7 @@ def bodies(
         found, total = body_rows.list_bodies(
             connection, first=first, count=count, words=words, order=order, only=only
         )
-        virtual = virtual_rows.bench_body_ids(connection)
+        virtual = virtual_rows.virtual_camera_ids(connection)
         today = date.today().isoformat()
         jobs = {b.stored.id: next_job_of(connection, b.stored.id, today) for b in found}
     return BodyPage(
@@ -139,7 +139,7 @@ def add_body(body: Body, library: LibraryDep, key: RequestKey = None) -> BodyDet
     """Add a body."""
     with library.database.write() as connection:
         body_id = result_of(connection, key, "body")
-        if first_time(connection, key, "body") or body_id is None:
+        if claim_key(connection, key, "body") or body_id is None:
             _require_free_name(connection, body)
             body_id = body_rows.add_body(connection, body)
             note_result(connection, key, body_id)
@@ -159,7 +159,7 @@ def body_detail(body_id: Id, library: LibraryDep, first: Page = 0) -> BodyDetail
 
 def _detail(library: Library, body_id: int, first: int = 0) -> BodyDetail:
     with library.database.read() as connection:
-        stored = existing_body(connection, body_id)
+        stored = body_or_refuse(connection, body_id)
         frames = visit_rows.frames_of_body(connection, body_id)
         maps = [library.maps.spot_map(connection, f) for f in frames[:_FRAMES_ASKED]]
         visits = visit_rows.visits_of(connection, body_id, first)
@@ -171,7 +171,7 @@ def _detail(library: Library, body_id: int, first: int = 0) -> BodyDetail:
             frames=len(frames),
             size_doubt=size_doubt(stored.body, [m for m in maps if m is not None]),
             next_job_on=next_job_of(connection, body_id, date.today().isoformat()),
-            virtual=virtual_rows.bench_body(connection, body_id) is not None,
+            virtual=virtual_rows.virtual_camera_of(connection, body_id) is not None,
             open_visit_id=visit_rows.open_visit_of(connection, body_id),
             visits=[
                 VisitRow(
@@ -200,7 +200,7 @@ def change_body(
     With another sensor size its frames are measured again, and its pitch is learned anew.
     """
     with library.database.write() as connection:
-        stored = existing_body(connection, body_id)
+        stored = body_or_refuse(connection, body_id)
         require_seen(seen, stored.version, stored.body, body)
         _require_free_name(connection, body, but=body_id)
         same_size = body.sensor_mm == stored.body.sensor_mm
@@ -221,5 +221,5 @@ def change_body(
 def remove_body(body_id: Id, library: LibraryDep) -> None:
     """Remove a body with its visits; its frames stay."""
     with library.database.write() as connection:
-        existing_body(connection, body_id)
+        body_or_refuse(connection, body_id)
         body_rows.remove_body(connection, body_id)

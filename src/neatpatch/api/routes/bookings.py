@@ -9,9 +9,9 @@ from fastapi import APIRouter
 from neatpatch.api.common.deps import Id, LibraryDep, RequestKey, SeenVersion, require_seen
 from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.kit.readiness import BookedJob, Readiness, check_job
-from neatpatch.services.stocking import readiness_now
+from neatpatch.services.kit.step_stock import readiness_now
 from neatpatch.store import bookings as booking_rows
-from neatpatch.store.requests import first_time
+from neatpatch.store.requests import claim_key
 
 router = APIRouter(prefix="/api")
 
@@ -28,7 +28,7 @@ def book(job: BookedJob, library: LibraryDep, key: RequestKey = None) -> Readine
     """Book a job; gives the readiness for all."""
     check_job(job, date.today())
     with library.database.write() as connection:
-        if first_time(connection, key, "job"):
+        if claim_key(connection, key, "job"):
             booking_rows.add_booking(connection, job)
     return ready(library)
 

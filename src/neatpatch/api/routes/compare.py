@@ -10,10 +10,10 @@ from pydantic import BaseModel
 
 from neatpatch.api.common.deps import Id, LibraryDep
 from neatpatch.core.common.records import Spot, SpotMap
-from neatpatch.core.maps.comparing import compare
-from neatpatch.core.maps.comparison import Comparison
-from neatpatch.services.existing import measured_map
-from neatpatch.services.witnessing import registration_between
+from neatpatch.core.compare.comparing_maps import compare
+from neatpatch.core.compare.comparison import Comparison
+from neatpatch.services.common.fingerprints import registration_between
+from neatpatch.services.common.lookups import measured_map
 
 router = APIRouter(prefix="/api")
 

@@ -17,9 +17,9 @@ from neatpatch.core.kit.costs import (
     own_or_service,
     school_costs,
 )
-from neatpatch.services.existing import existing_body
-from neatpatch.services.settings import PRICES, usual_schools
-from neatpatch.services.stocking import kit_now
+from neatpatch.services.common.lookups import body_or_refuse
+from neatpatch.services.common.settings import PRICES, usual_schools
+from neatpatch.services.kit.step_stock import kit_now
 from neatpatch.store import kit as kit_rows
 from neatpatch.store.bodies import name_of
 from neatpatch.store.settings import get_record, version_of
@@ -67,7 +67,7 @@ def costs(
         stock = kit_now(connection)
         spent = kit_rows.spending(connection, None if earlier else date.today().year - 1)
         names = name_of(connection)
-        body = existing_body(connection, body_id) if body_id is not None else None
+        body = body_or_refuse(connection, body_id) if body_id is not None else None
         order = usual_schools(connection).contact_order or ("lift",)
     by_school = school_costs(stock, body.id, body.body, date.today()) if body else ()
     mine = school or order[0]

@@ -10,9 +10,9 @@ from fastapi import APIRouter, Depends, Query
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
 from neatpatch.api.common.deps import LibraryDep, StreamsDep
-from neatpatch.services.existing import existing_visit
-from neatpatch.services.following import Following
-from neatpatch.services.views import Job
+from neatpatch.services.common.lookups import visit_or_refuse
+from neatpatch.services.common.views import Job
+from neatpatch.services.visits.live_updates import LiveUpdates
 
 router = APIRouter(prefix="/api")
 _POLL_S = 0.08
@@ -25,18 +25,18 @@ def followed(
     library: LibraryDep,
     streams: StreamsDep,
     visit: Annotated[int | None, Query(ge=1, le=2**53 - 1)] = None,
-) -> Following:
+) -> LiveUpdates:
     """What is followed; a visit that is not there is told before the stream begins."""
     if visit is not None:
         with library.database.read() as connection:
-            existing_visit(connection, visit)
+            visit_or_refuse(connection, visit)
     streams.require_room()
-    return Following(library, visit)
+    return LiveUpdates(library, visit)
 
 
 @router.get("/events", response_class=EventSourceResponse)
 async def events(
-    following: Annotated[Following, Depends(followed)], streams: StreamsDep
+    following: Annotated[LiveUpdates, Depends(followed)], streams: StreamsDep
 ) -> AsyncIterator[ServerSentEvent]:
     """All long work as Server-Sent Events named ``job``.
 
@@ -60,5 +60,5 @@ async def events(
         last = versions
 
 
-def _version(following: Following, version: int | None) -> dict[str, Any]:
+def _version(following: LiveUpdates, version: int | None) -> dict[str, Any]:
     return {"id": following.visit_id, "version": version}

@@ -13,29 +13,30 @@ from pydantic import BaseModel, Field
 from neatpatch.api.common.deps import Id, Jobs, LibraryDep
 from neatpatch.core.common.records import Given, Number, RowId, SpotMap
 from neatpatch.core.maps.prediction import Prediction, predict
-from neatpatch.core.visit.recognising import Known, guessed_sensor_mm
+from neatpatch.core.visit.camera_recognition import Known, guessed_sensor_mm
 from neatpatch.images.tiles import TILE_PX
 from neatpatch.jobs.runner import Runner
-from neatpatch.services import exports, intake
-from neatpatch.services.existing import (
-    existing_frame,
-    existing_visit,
+from neatpatch.services.common.lookups import (
     frame_of,
+    frame_or_refuse,
     job_of,
     measured_map,
     recounted,
     require_open,
+    visit_or_refuse,
 )
-from neatpatch.services.joining import recognised
-from neatpatch.services.measuring import queue_work
-from neatpatch.services.settings import smallest_worked
-from neatpatch.services.views import FrameListing, Job, job_model, listing
+from neatpatch.services.common.settings import smallest_worked
+from neatpatch.services.common.views import FrameListing, Job, job_model, listing
+from neatpatch.services.frames import intake
+from neatpatch.services.frames import map_files as exports
+from neatpatch.services.frames.camera_matching import recognised
+from neatpatch.services.frames.queue_measurement import queue_work
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
-from neatpatch.store.frames import settle
+from neatpatch.store.frames import stop_searching
 from neatpatch.store.maps import clues_in
 from neatpatch.store.visits import VisitState
 
@@ -171,7 +172,9 @@ async def add_frame(
     one: of ``body`` where that is told, else of the camera it is recognised as. The same content
     again is the same frame.
     """
-    goal = intake.Goal(visit_id=visit, body_id=body, find_camera=find_camera or body is not None)
+    goal = intake.UploadTarget(
+        visit_id=visit, body_id=body, find_camera=find_camera or body is not None
+    )
     if visit is not None:
         await asyncio.to_thread(_require_open_visit, library, visit)
     try:
@@ -180,7 +183,7 @@ async def add_frame(
         )
     except intake.StalledError:
         raise HTTPException(408, "The upload stalled and was dropped. Send it again.") from None
-    taken = await asyncio.to_thread(intake.take_in, library, arrived, name, goal)
+    taken = await asyncio.to_thread(intake.accept_file, library, arrived, name, goal)
     runner.nudge()
     if not taken.new:
         response.status_code = 200
@@ -189,10 +192,10 @@ async def add_frame(
 
 def _require_open_visit(library: Library, visit_id: int) -> None:
     with library.database.read() as connection:
-        require_open(existing_visit(connection, visit_id))
+        require_open(visit_or_refuse(connection, visit_id))
 
 
-def _accepted(library: Library, taken: intake.TakenIn) -> Accepted:
+def _accepted(library: Library, taken: intake.IntakeResult) -> Accepted:
     return Accepted(
         frame=listing(library, frame_of(library, taken.frame_id), smallest_worked(library)),
         new=taken.new,
@@ -205,14 +208,14 @@ def frame_detail(frame_id: Id, library: LibraryDep) -> FrameDetail:
     """One frame with its map and its newest job."""
     works_at = smallest_worked(library)
     with library.database.read() as connection:
-        frame = existing_frame(connection, frame_id)
+        frame = frame_or_refuse(connection, frame_id)
         job = job_rows.latest_job_of(connection, frame_id)
         spot_map = library.maps.spot_map(connection, frame_id)
         known = recognised(connection, frame_id, spot_map) if spot_map else None
         clues = clues_in(connection, frame_id)
         names = body_rows.name_of(connection)
         on = [
-            existing_visit(connection, v)
+            visit_or_refuse(connection, v)
             for v in visit_rows.visits_with_frame(connection, frame_id)
         ]
     return FrameDetail(
@@ -236,7 +239,7 @@ def frame_detail(frame_id: Id, library: LibraryDep) -> FrameDetail:
 def remove_frame(frame_id: Id, library: LibraryDep, runner: Jobs) -> None:
     """Remove a frame, its map and its original; work on it ends."""
     with library.database.read() as connection:
-        existing_frame(connection, frame_id)
+        frame_or_refuse(connection, frame_id)
         job = job_rows.latest_job_of(connection, frame_id)
     library.remove_frame(frame_id)
     if job is not None:
@@ -247,8 +250,8 @@ def remove_frame(frame_id: Id, library: LibraryDep, runner: Jobs) -> None:
 def keep_alone(frame_id: Id, library: LibraryDep) -> None:
     """Keep a frame on its own: it looks for its camera no more."""
     with library.database.write() as connection:
-        existing_frame(connection, frame_id)
-        settle(connection, frame_id)
+        frame_or_refuse(connection, frame_id)
+        stop_searching(connection, frame_id)
 
 
 @router.post("/frames/{frame_id}/measure")
@@ -288,7 +291,7 @@ def set_series(frame_id: Id, series: Series, library: LibraryDep, runner: Jobs) 
 
     def change(connection: sqlite3.Connection) -> None:
         for member in series.members:
-            existing_frame(connection, member)
+            frame_or_refuse(connection, member)
         visit_rows.set_series(connection, frame_id, series.members)
 
     return _queued(runner, queue_work(library, frame_id, change=change))

@@ -14,11 +14,11 @@ from neatpatch.core.advice.situation import Situation
 from neatpatch.core.common.decisions import OPENS, Caution, Decision
 from neatpatch.core.common.errors import ConflictError
 from neatpatch.core.common.records import Spot, SpotMap
-from neatpatch.core.guide.guidance import beforehand, guidance
+from neatpatch.core.guide.guidance import guidance, preparation
 from neatpatch.core.guide.hand_plan import HandPlan
 from neatpatch.core.guide.instruction import Instruction, Setting
 from neatpatch.core.guide.opening import why_not
-from neatpatch.core.maps.geometry import (
+from neatpatch.core.maps.mount_view import (
     POSE_SENTENCES,
     Aim,
     Matrix,
@@ -29,8 +29,8 @@ from neatpatch.core.maps.geometry import (
 )
 from neatpatch.core.plans.power import PowerPlan, plan_power
 from neatpatch.core.visit.trail import relevant_spots
-from neatpatch.services.cases import Case, read_case
-from neatpatch.services.existing import measured_map
+from neatpatch.services.common.lookups import measured_map
+from neatpatch.services.visits.loaded_visit import LoadedVisit, load_visit
 from neatpatch.store.settings import get_setting
 
 router = APIRouter(prefix="/api")
@@ -71,7 +71,7 @@ class Guide(BaseModel):
 @router.get("/visits/{visit_id}/guidance")
 def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_away") -> Guide:
     """Instructions for a step, one at a time, for this body and its map."""
-    case = read_case(library, visit_id)
+    case = load_visit(library, visit_id)
     with library.database.read() as connection:
         hand = get_setting(connection, HAND)
     facts = case.facts
@@ -105,13 +105,13 @@ def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_a
         instructions=list(guidance(step, setting)),
         plan=plan,
         power=setting.power,
-        before=list(beforehand(step, setting)),
+        before=list(preparation(step, setting)),
         frame_id=case.latest.frame_id if case.latest else None,
         cautions=list(advice.cautions) if advice.decision == step else [],
     )
 
 
-def _power(case: Case, step: Decision) -> PowerPlan | None:
+def _power(case: LoadedVisit, step: Decision) -> PowerPlan | None:
     """How long the lock-up lasts; None for bodies and steps without one."""
     if case.body.access != "mirror" or step not in OPENS:
         return None

@@ -7,8 +7,8 @@ from pydantic import BaseModel
 
 from neatpatch.api.common.deps import Id, LibraryDep
 from neatpatch.core.common.facts import Step
-from neatpatch.services import handwork
-from neatpatch.services.handwork import HandsPlace, Position
+from neatpatch.services.visits import hands_place as handwork
+from neatpatch.services.visits.hands_place import HandsPlace, Position
 
 router = APIRouter(prefix="/api/visits/{visit_id}/hands")
 
@@ -22,7 +22,7 @@ class InHand(BaseModel):
 @router.get("")
 def in_hand(visit_id: Id, library: LibraryDep) -> InHand:
     """Where the hands stand in this visit."""
-    return InHand(place=handwork.place(library, visit_id))
+    return InHand(place=handwork.hands_place(library, visit_id))
 
 
 @router.put("/{step}")

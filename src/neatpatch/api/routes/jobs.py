@@ -5,8 +5,8 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from neatpatch.api.common.deps import Id, Jobs, LibraryDep
-from neatpatch.services.existing import job_of
-from neatpatch.services.views import Job
+from neatpatch.services.common.lookups import job_of
+from neatpatch.services.common.views import Job
 
 router = APIRouter(prefix="/api")
 

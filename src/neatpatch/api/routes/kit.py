@@ -12,7 +12,7 @@ from neatpatch.api.common.deps import Id, LibraryDep, RequestKey, SeenVersion, r
 from neatpatch.core.common.errors import ConflictError, NotThereError
 from neatpatch.core.kit.stock import UNITS, KitEntry, Unit, expired, left, unit_price
 from neatpatch.store import kit as kit_rows
-from neatpatch.store.requests import first_time
+from neatpatch.store.requests import claim_key
 
 router = APIRouter(prefix="/api")
 
@@ -62,7 +62,7 @@ def kit(library: LibraryDep) -> list[KitRow]:
 def add_kit(owned: KitEntry, library: LibraryDep, key: RequestKey = None) -> list[KitRow]:
     """Add a thing; gives the whole kit."""
     with library.database.write() as connection:
-        if first_time(connection, key, "thing of the kit"):
+        if claim_key(connection, key, "thing of the kit"):
             kit_rows.add_item(connection, owned)
     return kit(library)
 
@@ -92,7 +92,7 @@ def packs_arrived(
     with library.database.write() as connection:
         if kit_rows.item_by_id(connection, item_id) is None:
             raise NotThereError(_GONE)
-        if first_time(connection, key, f"packs of {item_id}") and not kit_rows.buy(
+        if claim_key(connection, key, f"packs of {item_id}") and not kit_rows.buy(
             connection, item_id, count
         ):
             raise ConflictError("Say how much a pack holds first, then add packs.")

@@ -12,10 +12,10 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from neatpatch.api.common.deps import Id, LibraryDep, PicturesDep, WhoDep
+from neatpatch.core.arrivals.records import Arrivals
 from neatpatch.core.common.errors import ConflictError, NotThereError
 from neatpatch.core.common.records import Given
-from neatpatch.core.history.records import Arrivals
-from neatpatch.services.intake import StalledError, receive
+from neatpatch.services.frames.intake import StalledError, receive
 from neatpatch.services.pictures.sets import (
     Chosen,
     ChosenPicture,
@@ -43,8 +43,8 @@ from neatpatch.services.pictures.uploads import (
     safe_place,
     upload_folder,
 )
-from neatpatch.store.pictures import sets as rows
-from neatpatch.store.sharing.devices import StoredDevice
+from neatpatch.store import picture_sets as rows
+from neatpatch.store.devices import StoredDevice
 
 router = APIRouter(prefix="/api/picture-sets")
 
@@ -188,7 +188,7 @@ def begin_work(
             out = str(choose_out_folder(of, given, library.root))
             if out != of.out_folder:
                 rows.forget_done(connection, set_id)
-        rows.want(connection, set_id, wanted.work, out)
+        rows.request_work(connection, set_id, wanted.work, out)
     pictures.nudge()
     return view_of(library, set_id)
 

@@ -16,8 +16,8 @@ from neatpatch.core.common.records import FluidKind
 from neatpatch.core.plans.drying import DryPlan, Film, plan_drying
 from neatpatch.core.plans.loupe import LoupePlan, plan_loupe
 from neatpatch.core.plans.power import PowerPlan, plan_power
-from neatpatch.core.plans.test_frame import ShootPlan, plan_shoot, trial_of
-from neatpatch.services.existing import measured_map
+from neatpatch.core.plans.test_frame import ShootPlan, plan_shoot, trial_exposure_of
+from neatpatch.services.common.lookups import measured_map
 
 router = APIRouter(prefix="/api")
 
@@ -38,7 +38,7 @@ def shoot_recipe(
     """The recipe of the test frame for a lens and a light, or from a trial frame's exposure."""
     trial = None
     if trial_frame_id is not None:
-        trial = trial_of(measured_map(library, trial_frame_id, DEFAULT_WORKS_AT))
+        trial = trial_exposure_of(measured_map(library, trial_frame_id, DEFAULT_WORKS_AT))
         if trial is None:
             raise ConflictError("That frame does not tell its exposure. Shoot another trial.")
     return plan_shoot(focal_mm, smallest_f, ev100, trial)

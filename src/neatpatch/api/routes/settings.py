@@ -16,7 +16,7 @@ from neatpatch.core.kit.costs import (
     Prices,
 )
 from neatpatch.core.plans.swab import Hand
-from neatpatch.services.settings import DEFAULT_SPOT_LIMIT, PRICES, SCHOOLS, SERVICE
+from neatpatch.services.common.settings import DEFAULT_SPOT_LIMIT, PRICES, SCHOOLS, SERVICE
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_record, get_setting, put_record, put_setting, version_of
 

@@ -11,11 +11,11 @@ from neatpatch.api.common.deps import Id, LibraryDep, RequestKey, WhoDep
 from neatpatch.core.common.decisions import Barred
 from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import Given, RowId
-from neatpatch.services import trail
-from neatpatch.services.cases import read_case
-from neatpatch.services.showing import visit_view
-from neatpatch.services.trail import Correction, NewStep
-from neatpatch.services.visit_views import VisitView
+from neatpatch.services.visits import trail
+from neatpatch.services.visits.loaded_visit import load_visit
+from neatpatch.services.visits.trail import Correction, NewStep
+from neatpatch.services.visits.view_records import VisitView
+from neatpatch.services.visits.visit_view import visit_view
 
 router = APIRouter(prefix="/api/visits/{visit_id}")
 
@@ -36,14 +36,14 @@ class Hazard(BaseModel):
 def add_existing(visit_id: Id, wanted: ExistingFrame, library: LibraryDep) -> VisitView:
     """Put a frame that is here already onto the trail."""
     trail.add_existing_frame(library, visit_id, wanted.frame_id)
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))
 
 
 @router.post("/trail/{entry_id}/accept")
 def accept(visit_id: Id, entry_id: Id, library: LibraryDep) -> VisitView:
     """Take a questioned frame as this body's all the same."""
     trail.accept_frame(library, visit_id, entry_id)
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))
 
 
 class Explained(Given):
@@ -63,7 +63,7 @@ def explain(visit_id: Id, entry_id: Id, given: Explained, library: LibraryDep) -
         trail.send_elsewhere(library, visit_id, entry_id)
     else:
         trail.explain_frame(library, visit_id, entry_id, given.why)
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))
 
 
 @router.delete("/trail/{entry_id}")
@@ -73,21 +73,21 @@ def remove_entry(visit_id: Id, entry_id: Id, library: LibraryDep) -> VisitView:
     An entry that is gone already is gone: asking twice does no harm.
     """
     trail.remove_entry(library, visit_id, entry_id)
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))
 
 
 @router.post("/trail/{entry_id}/restore")
 def restore(visit_id: Id, entry_id: Id, library: LibraryDep) -> VisitView:
     """Put back what was taken off the trail, in its place; its step takes its things again."""
     trail.restore_entry(library, visit_id, entry_id)
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))
 
 
 @router.put("/trail/{entry_id}/use")
 def correct_use(visit_id: Id, entry_id: Id, right: Correction, library: LibraryDep) -> VisitView:
     """Correct what a step used; the kit is put right with it."""
     trail.correct_use(library, visit_id, entry_id, right)
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))
 
 
 @router.get("/hazards")
@@ -105,4 +105,4 @@ def add_step(
     The same step under the same key is logged once, however often it is sent.
     """
     trail.add_step(library, visit_id, done, key, who.name if who else "")
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))

@@ -20,21 +20,21 @@ from neatpatch.api.common.deps import (
 from neatpatch.core.common.errors import BadArgumentError, ConflictError
 from neatpatch.core.common.records import Day, Given, RowId
 from neatpatch.core.visit.body import VisitConditions
-from neatpatch.core.visit.lives import SpotLife
+from neatpatch.core.visit.spot_fates import SpotTrail
 from neatpatch.core.visit.trail import TrailStep, Verdict, closing_words
-from neatpatch.services.beginning import begin_visit
-from neatpatch.services.cases import read_case, recount
-from neatpatch.services.existing import (
-    existing_body,
-    existing_job,
-    existing_visit,
+from neatpatch.services.common.lookups import (
+    body_or_refuse,
+    job_or_refuse,
     require_open,
+    visit_or_refuse,
 )
-from neatpatch.services.measuring import measure_at_entered
-from neatpatch.services.record.history import next_look
-from neatpatch.services.showing import visit_view
-from neatpatch.services.views import Job
-from neatpatch.services.visit_views import VisitView
+from neatpatch.services.common.views import Job
+from neatpatch.services.frames.queue_measurement import measure_at_entered
+from neatpatch.services.stats.history import next_look
+from neatpatch.services.visits.loaded_visit import load_visit, recount
+from neatpatch.services.visits.open_visit import begin_visit
+from neatpatch.services.visits.view_records import VisitView
+from neatpatch.services.visits.visit_view import visit_view
 from neatpatch.store import jobs as job_rows
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
@@ -42,7 +42,7 @@ from neatpatch.store.bodies import name_of
 from neatpatch.store.database import day_text
 from neatpatch.store.hands import clear_place
 from neatpatch.store.jobs import NewJob
-from neatpatch.store.requests import first_time, note_result, result_of
+from neatpatch.store.requests import claim_key, note_result, result_of
 from neatpatch.store.visits import VisitEnd
 
 router = APIRouter(prefix="/api")
@@ -118,7 +118,7 @@ def begin(wanted: NewVisit, library: LibraryDep) -> VisitView:
     with library.database.write() as connection:
         visit_id = begin_visit(connection, wanted.body_id, wanted.frame_id, wanted.conditions)
         recount(library, connection, visit_id)
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))
 
 
 @router.get("/looks")
@@ -134,13 +134,13 @@ def looks(library: LibraryDep) -> list[Look]:
 @router.get("/visits/{visit_id}")
 def visit(visit_id: Id, library: LibraryDep) -> VisitView:
     """One visit with its trail and the next move."""
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))
 
 
 @router.get("/visits/{visit_id}/trail/{entry_id}/lives")
-def lives(visit_id: Id, entry_id: Id, library: LibraryDep) -> dict[str, SpotLife]:
+def lives(visit_id: Id, entry_id: Id, library: LibraryDep) -> dict[str, SpotTrail]:
     """What became of each spot of one frame along the trail, by the spot's id."""
-    return dict(read_case(library, visit_id).lives.get(entry_id, {}))
+    return dict(load_visit(library, visit_id).lives.get(entry_id, {}))
 
 
 @router.put("/visits/{visit_id}/conditions")
@@ -153,14 +153,14 @@ def set_conditions(
 ) -> VisitView:
     """Say why now, how the room is, how the camera is powered, whose hands, which job is next."""
     with library.database.write() as connection:
-        kept = existing_visit(connection, visit_id)
+        kept = visit_or_refuse(connection, visit_id)
         require_open(kept)
         require_seen(seen, kept.conditions_version, kept.conditions, conditions)
         visit_rows.set_conditions(connection, visit_id, conditions)
         if conditions.shot_at_f != kept.conditions.shot_at_f:
             measure_at_entered(connection, visit_id, kept.conditions.shot_at_f)
     runner.nudge()
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))
 
 
 @router.post("/visits/{visit_id}/shoot", status_code=202)
@@ -173,13 +173,13 @@ def shoot(
 ) -> Job:
     """Shoot a test frame with the virtual camera; it arrives on the trail like any other."""
     with library.database.write() as connection:
-        stored = existing_visit(connection, visit_id)
+        stored = visit_or_refuse(connection, visit_id)
         require_open(stored)
-        if virtual_rows.bench_body(connection, stored.body_id) is None:
+        if virtual_rows.virtual_camera_of(connection, stored.body_id) is None:
             raise ConflictError("This is a real camera. Shoot with it and drop the frame here.")
         what = f"shot of visit {visit_id}"
         job_id = result_of(connection, key, what)
-        if first_time(connection, key, what) or job_id is None:
+        if claim_key(connection, key, what) or job_id is None:
             job_id = job_rows.add_job(
                 connection,
                 NewJob(
@@ -191,7 +191,7 @@ def shoot(
             )
             note_result(connection, key, job_id)
         visit_rows.touch(connection, visit_id)
-        job = existing_job(connection, job_id)
+        job = job_or_refuse(connection, job_id)
     runner.nudge()
     return job
 
@@ -203,10 +203,10 @@ def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
         raise BadArgumentError("until: give the day until which it is postponed.")
     until = day_text(closing.until)
     with library.database.write() as connection:
-        stored = existing_visit(connection, visit_id)
+        stored = visit_or_refuse(connection, visit_id)
         require_open(stored)
         recount(library, connection, visit_id)
-        left = existing_visit(connection, visit_id).last_relevant
+        left = visit_or_refuse(connection, visit_id).last_relevant
         due = next_look(connection, stored.body_id, left, date.today())
         look = _look_again(due, closing.until, stored.conditions.job_on)
         visit_rows.close_visit(
@@ -215,7 +215,7 @@ def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
             VisitEnd(verdict=closing.verdict, note=closing.note, until=until, look_again_on=look),
         )
         clear_place(connection, visit_id)
-    case = read_case(library, visit_id)
+    case = load_visit(library, visit_id)
     steps = [e for e in case.trail if isinstance(e, TrailStep)]
     return Closed(
         visit=visit_view(case),
@@ -228,13 +228,13 @@ def close(visit_id: Id, closing: Closing, library: LibraryDep) -> Closed:
 def reopen(visit_id: Id, library: LibraryDep) -> VisitView:
     """Open a closed visit again. One that is open stays so; a body has at most one open."""
     with library.database.write() as connection:
-        stored = existing_visit(connection, visit_id)
+        stored = visit_or_refuse(connection, visit_id)
         other = visit_rows.open_visit_of(connection, stored.body_id)
         if other is not None and other != visit_id:
-            name = existing_body(connection, stored.body_id).body.name
+            name = body_or_refuse(connection, stored.body_id).body.name
             raise ConflictError(f"{name} has another open visit. Close that one first.")
         visit_rows.reopen_visit(connection, visit_id)
-    return visit_view(read_case(library, visit_id))
+    return visit_view(load_visit(library, visit_id))
 
 
 def _look_again(due: date, until: date | None, job_on: date | None) -> str:

@@ -22,8 +22,8 @@ from neatpatch.api.common.problems import problem
 from neatpatch.api.sharing.pages import COOKIE, let_in, pairing_page, to_pairing
 from neatpatch.api.sharing.policy import may
 from neatpatch.core.common.errors import BadArgumentError, NotThereError
-from neatpatch.services.sharing.pairing import Door, NotLetInError
-from neatpatch.store.sharing.devices import StoredDevice
+from neatpatch.services.sharing.pairing import NotLetInError, PairingDesk
+from neatpatch.store.devices import StoredDevice
 
 _log = logging.getLogger("neatpatch.sharing")
 _MOST_FORM_BYTES = 4000
@@ -44,7 +44,7 @@ class SharedDoor:
     as an answer.
     """
 
-    def __init__(self, app: ASGIApp, door: Door, address: str, report: Report) -> None:
+    def __init__(self, app: ASGIApp, door: PairingDesk, address: str, report: Report) -> None:
         self._app, self._door, self._address, self._report = app, door, address, report
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from functools import cache
 
-from neatpatch.store.sharing.devices import Role
+from neatpatch.store.devices import Role
 
 _LEVELS: dict[Role, int] = {"report": 0, "viewer": 1, "helper": 2, "owner": 3}
 

@@ -21,7 +21,7 @@ from neatpatch.api.sharing.door import SharedDoor
 from neatpatch.services.reports.rendering import MEDIA, REPORT_POLICY, rendered
 from neatpatch.services.reports.visit_report import visit_sheet
 from neatpatch.services.sharing.network import own_address
-from neatpatch.services.sharing.pairing import Door
+from neatpatch.services.sharing.pairing import PairingDesk
 from neatpatch.store.datafolder import Library
 
 if TYPE_CHECKING:
@@ -63,7 +63,7 @@ class Sharing:
     """Starts and ends the second server. Off until it is started."""
 
     def __init__(self, library: Library, host: str | None = None, port: int = PORT) -> None:
-        self.door = Door(library)
+        self.door = PairingDesk(library)
         self._library, self._host, self._port = library, host, port
         self._app: ASGIApp | None = None
         self._server: _Beside | None = None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from neatpatch.core.advice.bars import barred_for
 from neatpatch.core.advice.cautions import cautions_for
-from neatpatch.core.advice.gates import WANTS, shut_gates
+from neatpatch.core.advice.gates import WANTS, closed_gates
 from neatpatch.core.advice.ladder import open_steps
 from neatpatch.core.advice.rules import RULES, Rule, rung
 from neatpatch.core.advice.situation import Situation
@@ -106,7 +106,7 @@ def _gate_cautions(s: Situation, decision: Decision) -> tuple[CautionCode, ...]:
     if decision != "prepare":
         return ()
     step = rung(s)
-    codes = [c for gate in shut_gates(s, step) for c in gate.cautions]
+    codes = [c for gate in closed_gates(s, step) for c in gate.cautions]
     if not s.tools.equipped(step) and step in WANTS:
         codes += WANTS[step].cautions
     return tuple(codes)
@@ -145,7 +145,7 @@ def _needs(s: Situation, decision: Decision) -> tuple[str, ...]:
 def _fix_in(s: Situation) -> tuple[Place, ...]:
     """Where what bars the next step is put right, what bars it first coming first."""
     step: Decision = "teardown" if s.camera.access == "fixed_lens" else rung(s)
-    gates = shut_gates(s, step)
+    gates = closed_gates(s, step)
     kit: tuple[Place, ...] = ("kit",) if s.tools.missing(step) or not gates else ()
     return tuple(dict.fromkeys((*(gate.fix_in for gate in gates), *kit)))
 
@@ -162,7 +162,7 @@ def _asks(s: Situation, decision: Decision) -> tuple[Question, ...]:
     step = rung(s) if decision in ("prepare", "service") else decision
     unknown_hands = step in CONTACT and s.facts.operator.experience is None
     hands: tuple[Question, ...] = ("experience",) if unknown_hands else ()
-    gates = shut_gates(s, step) if decision == "prepare" else []
+    gates = closed_gates(s, step) if decision == "prepare" else []
     return tuple(dict.fromkeys((*hands, *(q for gate in gates for q in gate.asks))))
 
 
@@ -170,7 +170,7 @@ def _to_prepare(s: Situation) -> tuple[str, ...]:
     if s.camera.access == "fixed_lens":
         return s.tools.missing("teardown")
     step = rung(s)
-    needs = [with_room(gate.need) for gate in shut_gates(s, step)]
+    needs = [with_room(gate.need) for gate in closed_gates(s, step)]
     needs += s.tools.missing(step)
     if s.gritty and not s.tools.lift_tool:
         needs += s.tools.missing("lift")
@@ -220,10 +220,10 @@ def _alternatives(
         others = [
             Alternative(decision=step, why=_OTHER_WAYS[step])
             for step in open_steps(s)
-            if step != decision and s.tools.equipped(step) and not shut_gates(s, step)
+            if step != decision and s.tools.equipped(step) and not closed_gates(s, step)
         ]
     step = rung(s)
-    touchless = step in ("auto_clean", "air") and not shut_gates(s, step)
+    touchless = step in ("auto_clean", "air") and not closed_gates(s, step)
     if decision == "clean_lens" and s.relevant and touchless and s.tools.equipped(step):
         others.append(Alternative(decision=step, why="The sensor's own dust can go first as well."))
     if decision in (*CONTACT, "prepare"):

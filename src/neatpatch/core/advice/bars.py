@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from neatpatch.core.advice.gates import FLUID_STEPS, shut_gates
+from neatpatch.core.advice.gates import FLUID_STEPS, closed_gates
 from neatpatch.core.advice.ladder import SLIDES, air_skipped
 from neatpatch.core.advice.situation import Situation
 from neatpatch.core.advice.turns import MOST_BAD_TURNS
@@ -179,7 +179,7 @@ def barred_for(s: Situation, decision: Decision) -> tuple[Barred, ...]:
 
 
 def _step(s: Situation, step: Decision, decision: Decision) -> Barred | None:
-    gates = shut_gates(s, step)
+    gates = closed_gates(s, step)
     for bar in STEP_BARS:
         if bar.holds(s, step):
             return Barred(action=step, code=bar.code, text=bar.text)

@@ -193,6 +193,6 @@ WANTS: dict[Decision, Want] = {
 }
 
 
-def shut_gates(s: Situation, step: Decision) -> list[Gate]:
+def closed_gates(s: Situation, step: Decision) -> list[Gate]:
     """Gates that bar a step as things are."""
     return [gate for gate in GATES if step in gate.steps and gate.shut(s)]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from neatpatch.core.advice.gates import shut_gates
+from neatpatch.core.advice.gates import closed_gates
 from neatpatch.core.advice.situation import Situation
 from neatpatch.core.advice.turns import MOST_AIR_TURNS, MOST_HELPFUL_AIR
 from neatpatch.core.common.decisions import Decision
@@ -35,7 +35,7 @@ def next_rung(s: Situation) -> Decision | None:
     if _wants_corners(s):
         wanted = ["corner_swab", *(step for step in wanted if step == "lift")]
     equipped = [step for step in wanted if s.tools.equipped(step)]
-    ready = [step for step in equipped if not shut_gates(s, step)]
+    ready = [step for step in equipped if not closed_gates(s, step)]
     begun = [step for step in wanted if s.tools.begun(step)]
     if wanted[:1] == ["corner_swab"]:
         begun = []

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from neatpatch.core.advice.gates import FLUID_STEPS, shut_gates
+from neatpatch.core.advice.gates import FLUID_STEPS, closed_gates
 from neatpatch.core.advice.ladder import next_rung, shake_left
 from neatpatch.core.advice.situation import MOST_LENS_TURNS, YEARLY_MONTHS, Situation
 from neatpatch.core.advice.turns import MOST_BAD_TURNS, MOST_WET_SWABS
@@ -405,9 +405,9 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "a gate is shut",
-        lambda s: bool(shut_gates(s, rung(s))),
+        lambda s: bool(closed_gates(s, rung(s))),
         "prepare",
-        lambda s: " ".join(gate.why for gate in shut_gates(s, rung(s))),
+        lambda s: " ".join(gate.why for gate in closed_gates(s, rung(s))),
         "a gate bars the next rung",
     ),
     Rule(

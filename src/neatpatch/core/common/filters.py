@@ -10,7 +10,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from neatpatch.core.common.frame import CodedLight, Image, Light
-from neatpatch.core.common.two_cores import in_halves
+from neatpatch.core.common.parallel import run_in_halves
 
 Mask = NDArray[np.bool_]
 _STRIP = 16
@@ -38,7 +38,7 @@ def smoothed(image: Image, sigma: float) -> Image:
             smooth = _gaussian(image[top : last + room], sigma)
             out[first:last] = smooth[first - top :][: last - first]
 
-    in_halves(image.shape[0], some)
+    run_in_halves(image.shape[0], some)
     return out
 
 
@@ -78,7 +78,7 @@ def binned_light(light: Light, step: int) -> Image:
             bottom = min(top + _LIGHT_STRIP, last)
             out[top:bottom] = binned(light[top * step : bottom * step], step)
 
-    in_halves(rows, some)
+    run_in_halves(rows, some)
     return out
 
 
@@ -107,7 +107,7 @@ def over_enlarged(
             )
             work(rows, wide[zoom : zoom + rows.stop - rows.start, : shape[1]])
 
-    in_halves(framed.shape[0] - 2, some)
+    run_in_halves(framed.shape[0] - 2, some)
 
 
 def running_median(image: NDArray[np.floating], size: int) -> NDArray[np.floating]:

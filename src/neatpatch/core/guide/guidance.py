@@ -60,7 +60,7 @@ def loupe_words(body: Body, kit: Sequence[KitItem]) -> str:
     return best.why
 
 
-def beforehand(step: Decision, setting: Setting) -> tuple[str, ...]:
+def preparation(step: Decision, setting: Setting) -> tuple[str, ...]:
     """What is worth knowing of a step before the camera is opened; empty where nothing is planned.
 
     Presses, strokes, swabs and drops it will take, where to aim, the time the lock-up has, how

@@ -14,7 +14,7 @@ from neatpatch.core.common.decisions import Decision
 from neatpatch.core.common.facts import KitItem, Schools
 from neatpatch.core.common.records import FluidKind, Record, Spot
 from neatpatch.core.common.words import counted
-from neatpatch.core.maps.geometry import Pose, mount_size, to_mount
+from neatpatch.core.maps.mount_view import Pose, mount_size, to_mount
 from neatpatch.core.plans.dab import DabPlan, Target, plan_dabs, plan_whole, targets_of
 from neatpatch.core.plans.swab import (
     CORNER_MM,

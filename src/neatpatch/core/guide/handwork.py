@@ -9,7 +9,7 @@ from neatpatch.core.common.words import counted, span
 from neatpatch.core.guide.hand_plan import HandPlan
 from neatpatch.core.guide.instruction import Instruction, Setting
 from neatpatch.core.guide.opening import capped, opened
-from neatpatch.core.maps.geometry import Aim
+from neatpatch.core.maps.mount_view import Aim
 from neatpatch.core.plans.drying import DryPlan
 from neatpatch.core.plans.swab import Drops, StrokeSchool, drops_for
 

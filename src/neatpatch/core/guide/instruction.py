@@ -11,7 +11,7 @@ from pydantic import computed_field
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.common.records import FrameRecord, Record
 from neatpatch.core.guide.hand_plan import HandPlan
-from neatpatch.core.maps.geometry import Aim
+from neatpatch.core.maps.mount_view import Aim
 from neatpatch.core.plans.drying import DryPlan
 from neatpatch.core.plans.power import PowerPlan
 from neatpatch.core.visit.body import Body

@@ -16,8 +16,8 @@ from neatpatch.core.common.items import thing_words
 from neatpatch.core.common.records import Given, Number, Record, Whole
 from neatpatch.core.kit.stock import (
     UNITS,
-    Fit,
     KitEntry,
+    KitFit,
     preferred,
     unit_price,
 )
@@ -99,7 +99,7 @@ def school_costs(
         names: tuple[Item, ...] = (name,)
         if name == "gel_stick":
             names = ("gel_stick", "silicone_pad")
-        fitting = preferred(kit, names, Fit(body_id=body_id, short_side_mm=short, on=on))
+        fitting = preferred(kit, names, KitFit(body_id=body_id, short_side_mm=short, on=on))
         return fitting[0][1] if fitting else None
 
     return tuple(_school_cost(school, best, short, presses or USUAL_PRESSES) for school in _PIECES)

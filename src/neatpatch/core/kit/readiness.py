@@ -26,7 +26,7 @@ from neatpatch.core.kit.stock import KitEntry
 from neatpatch.core.kit.supplies import (
     SPARE_DAYS,
     USUAL_LEAD_DAYS,
-    Drawer,
+    KitLedger,
     KitReady,
     Need,
     ToBuy,
@@ -101,7 +101,7 @@ def check_job(job: BookedJob, today: date) -> None:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Habits:
+class CleaningHabits:
     """How the owner cleans: methods, service, and what was used so far.
 
     ``patches``: what a visit with lifting took so far; None takes a third of a pack.
@@ -116,11 +116,11 @@ def readiness(
     jobs: Sequence[BookedJob],
     bodies: Sequence[BodyNow],
     kit: Sequence[tuple[int, KitEntry]],
-    habits: Habits,
+    habits: CleaningHabits,
     today: date,
 ) -> Readiness:
     """Go through the jobs by date. Jobs that have passed are left out; no jobs give none."""
-    drawer = Drawer(kit, habits.schools, today)
+    drawer = KitLedger(kit, habits.schools, today)
     known = {b.id: b for b in bodies}
 
     @functools.cache

@@ -136,7 +136,7 @@ def for_body(kit: Sequence[KitEntry], body_id: int, on: date) -> list[KitItem]:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Fit:
+class KitFit:
     """What things must fit: the body, its sensor's short side, the day.
 
     ``narrower_ok``: swabs narrower than the sensor will do, too. ``fluid``: the kind that was used.
@@ -150,7 +150,7 @@ class Fit:
     fluid: str | None = None
 
 
-def taking(kit: Sequence[tuple[int, KitEntry]], step: Step, use: StepUse, fit: Fit) -> Taking:
+def taking(kit: Sequence[tuple[int, KitEntry]], step: Step, use: StepUse, fit: KitFit) -> Taking:
     """What a step takes from the kit, by ids, and where the count does not reach.
 
     Of several that would do: those that suit the body and are in date, the width by `width_order`,
@@ -184,7 +184,7 @@ def taking(kit: Sequence[tuple[int, KitEntry]], step: Step, use: StepUse, fit: F
 
 
 def preferred(
-    kit: Sequence[tuple[int, KitEntry]], names: Sequence[Item], fit: Fit
+    kit: Sequence[tuple[int, KitEntry]], names: Sequence[Item], fit: KitFit
 ) -> list[tuple[int, KitEntry]]:
     """Counted things of these names that suit a body and are in date, the best one first."""
     fitting = [k for k in kit if _may_take(k[1], names, fit)]
@@ -218,7 +218,7 @@ def _drops(use: StepUse, tool: Tool) -> float:
     return float(drops_for(tool).usual) if use.drops is None else use.drops
 
 
-def _may_take(owned: KitEntry, names: Sequence[Item], fit: Fit) -> bool:
+def _may_take(owned: KitEntry, names: Sequence[Item], fit: KitFit) -> bool:
     return (
         owned.item.item in names
         and left(owned.item) is not None
@@ -239,7 +239,7 @@ def width_order(item: KitItem, short_side_mm: float, narrower_ok: bool) -> tuple
     return (stuck, gone, off) if narrower_ok else (stuck, off, gone)
 
 
-def _preference(owned: KitEntry, names: Sequence[Item], fit: Fit) -> tuple[object, ...]:
+def _preference(owned: KitEntry, names: Sequence[Item], fit: KitFit) -> tuple[object, ...]:
     item = owned.item
     other = item.item == "fluid" and fit.fluid is not None and item.kind != fit.fluid
     return (

@@ -144,7 +144,7 @@ def _lanes(kit: Sequence[KitEntry], name: Item, short_mm: float, schools: School
     return swabs_for(short_mm, max(fitting), edges_by_face=by_face) if fitting else 1
 
 
-class Drawer:
+class KitLedger:
     """The kit from which things are laid aside; ``as_of`` is the day it is looked into."""
 
     def __init__(self, kit: Sequence[tuple[int, KitEntry]], schools: Schools, as_of: date) -> None:

@@ -1,1 +1,1 @@
-"""What is done with maps: laying them on each other, looking at them at another aperture."""
+"""One map: predicted at another aperture, seen facing the mount, read from elsewhere."""

@@ -11,10 +11,10 @@ import numpy as np
 
 from neatpatch.core.common.frame import FrameFacts
 from neatpatch.core.common.records import Check, Level
-from neatpatch.core.measure.evidence import (
+from neatpatch.core.measure.check_evidence import (
     CLIPPED_NOTE,
     CLIPPED_RETAKE,
-    Evidence,
+    CheckEvidence,
     check,
     graded,
 )
@@ -37,7 +37,7 @@ _FULL_FRAME_WIDTH_MM = 36.0
 """By definition of the equivalent focal length."""
 
 
-def frame_checks(e: Evidence) -> tuple[Check, ...]:
+def frame_checks(e: CheckEvidence) -> tuple[Check, ...]:
     """All checks that have something to say, the gravest first; passed ones are included as ok."""
     checks = [
         *_aperture(e.frame.facts),
@@ -84,7 +84,7 @@ def _aperture(facts: FrameFacts) -> Iterator[Check]:
     )
 
 
-def _exposure(e: Evidence) -> Iterator[Check]:
+def _exposure(e: CheckEvidence) -> Iterator[Check]:
     clipped = e.frame.clipped
     level = graded(clipped, CLIPPED_NOTE, CLIPPED_RETAKE)
     yield check(
@@ -111,7 +111,7 @@ def _exposure(e: Evidence) -> Iterator[Check]:
     )
 
 
-def _lens(e: Evidence) -> Iterator[Check]:
+def _lens(e: CheckEvidence) -> Iterator[Check]:
     facts = e.frame.facts
     equivalent = facts.focal_length_35mm
     if equivalent is None and facts.focal_length_mm and e.sensor_mm:
@@ -152,7 +152,7 @@ def _history(facts: FrameFacts) -> Iterator[Check]:
         )
 
 
-def _size(e: Evidence) -> Iterator[Check]:
+def _size(e: CheckEvidence) -> Iterator[Check]:
     if e.sensor_mm is None:
         yield check(
             "sensor_size_unknown",

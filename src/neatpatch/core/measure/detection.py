@@ -27,9 +27,9 @@ from neatpatch.core.common.filters import (
     smoothed,
 )
 from neatpatch.core.common.frame import Image
-from neatpatch.core.common.two_cores import ahead
+from neatpatch.core.common.parallel import prefetch
 from neatpatch.core.measure.background import Background
-from neatpatch.core.measure.regions import MOST_MARKS, Region, Regions, grown
+from neatpatch.core.measure.regions import MOST_MARKS, Region, Regions, grow_regions
 
 FALSE_ALARMS_PER_FRAME = 0.01
 """One in a hundred clean frames. More cries wolf; fewer loses faint specks (bench/sweep.py)."""
@@ -132,13 +132,15 @@ def detect(loss: Image, brightness: Image, step: int, *, even: bool = True) -> D
     sigmas: list[float] = []
     plain: list[float] = []
     crowd = 0
-    for level, layer in enumerate(ahead(_pyramid(loss, brightness))):
+    for level, layer in enumerate(prefetch(_pyramid(loss, brightness))):
         sigmas.append(layer.sigma)
         plain.append(layer.noise)
         if crowd:
             continue
         seed = layer.sigma * threshold(layer.signal.size)
-        found, marks = grown(layer.signal, seed, layer.sigma * (_GROW if even else _GROW_UNEVEN))
+        found, marks = grow_regions(
+            layer.signal, seed, layer.sigma * (_GROW if even else _GROW_UNEVEN)
+        )
         for one in found:
             regions.add(one, level, layer.sigma)
         if max(marks, len(regions)) > MOST_MARKS:

@@ -9,9 +9,9 @@ from __future__ import annotations
 import math
 
 from neatpatch.core.common.records import Kind, Site
-from neatpatch.core.measure.measuring import Measured
+from neatpatch.core.measure.region_measures import RegionMeasures
 from neatpatch.core.measure.spread import too_spread
-from neatpatch.core.measure.stack_height import Blur, soft_px
+from neatpatch.core.measure.stack_height import BlurFit, soft_px
 
 _LONG = 2.2
 """Lower takes rough specks for fibres, higher takes short fibres for specks (bench: kinds)."""
@@ -40,7 +40,7 @@ _LONG_AT_BORDER = 4.0
 """A disc cut by the border looks longer than it is."""
 
 
-def kind_of(m: Measured, blur: Blur) -> Kind:
+def kind_of(m: RegionMeasures, blur: BlurFit) -> Kind:
     """Kind of one measured region.
 
     What stops much light has an edge as wide as the blur; only thin films fade gently.
@@ -60,17 +60,17 @@ def kind_of(m: Measured, blur: Blur) -> Kind:
     return "speck"
 
 
-def is_soft_edged(m: Measured, blur: Blur) -> bool:
+def is_soft_edged(m: RegionMeasures, blur: BlurFit) -> bool:
     """Whether a thing wide enough to have an edge has a softer one than the blur h / N makes."""
     return m.core_px > _WIDE_CORE * blur.blur_px and m.edge_px > edge_limit_px(blur, _SOFT_EDGE)
 
 
-def edge_limit_px(blur: Blur, times: float) -> float:
+def edge_limit_px(blur: BlurFit, times: float) -> float:
     """Edge widths beyond this are too soft for the sensor's own height."""
     return times * math.hypot(blur.blur_px, 2.5 * soft_px(blur))
 
 
-def is_long(m: Measured, blur: Blur) -> bool:
+def is_long(m: RegionMeasures, blur: BlurFit) -> bool:
     """Whether the shadow is much longer than wide, bent or not."""
     width = model_width_px(blur)
     if m.elongation > (_LONG_AT_BORDER if m.at_border else _LONG) and m.extent_px > 1.8 * width:
@@ -78,7 +78,7 @@ def is_long(m: Measured, blur: Blur) -> bool:
     return not m.at_border and m.fill < _LONG_FILL and m.extent_px > 3 * width
 
 
-def _long_kind(m: Measured, blur: Blur) -> Kind:
+def _long_kind(m: RegionMeasures, blur: BlurFit) -> Kind:
     """A thread is no wider than the blur makes it, or as dark as its width says; smears are not."""
     width = model_width_px(blur)
     if m.fwhm_px < _THREAD_WIDTH * width:
@@ -89,18 +89,18 @@ def _long_kind(m: Measured, blur: Blur) -> Kind:
     return "fibre" if solid > 0.5 else "residue"
 
 
-def model_width_px(blur: Blur) -> float:
+def model_width_px(blur: BlurFit) -> float:
     """Full width at half loss of a thin thread's shadow: 0.87 of the disc, plus softness."""
     return math.hypot(0.87 * blur.blur_px, 2.355 * soft_px(blur))
 
 
-def opacity(m: Measured, blur: Blur) -> float:
+def opacity(m: RegionMeasures, blur: BlurFit) -> float:
     """Share of light stopped inside the shadow's own half-depth outline (1 for a solid thing)."""
     silhouette = max(m.extent_px - 0.35 * blur.blur_px, 1.0)
     return m.loss_px2 / (math.pi / 4 * silhouette**2)
 
 
-def site_of(m: Measured, kind: Kind, blur: Blur) -> Site:
+def site_of(m: RegionMeasures, kind: Kind, blur: BlurFit) -> Site:
     """Where it lies, as far as one frame can tell. Series and comparisons know better."""
     if kind == "soft":
         return "lens"

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import Mask, widened
 from neatpatch.core.common.frame import Image
-from neatpatch.core.common.two_cores import in_halves
+from neatpatch.core.common.parallel import run_in_halves
 
 _SAME_THING = 0.35
 """A coarse region this deep against its finer one is another thing; more doubles halos."""
@@ -37,7 +37,7 @@ class Region:
 
 
 @dataclass(frozen=True)
-class Grown:
+class GrownRegions:
     """What was grown at one level of the pyramid, in its pixels, cropped to itself."""
 
     top: int
@@ -45,7 +45,7 @@ class Grown:
     mask: Mask
 
 
-def grown(signal: Image, seed: float, least: float) -> tuple[list[Grown], int]:
+def grow_regions(signal: Image, seed: float, least: float) -> tuple[list[GrownRegions], int]:
     """What exceeds ``seed``, grown down to ``least`` (both in units of the signal), and how many.
 
     Nothing and 0 where nothing exceeds it; beyond ``MOST_MARKS`` their number alone.
@@ -64,7 +64,7 @@ def grown(signal: Image, seed: float, least: float) -> tuple[list[Grown], int]:
         for label in np.flatnonzero(np.bincount(labels[(here > high) & inside])):
             x, y, columns, rows = (int(v) for v in stats[label, :4])
             crop = labels[y : y + rows, x : x + columns] == label
-            found.append(Grown(top + y, left + x, crop))
+            found.append(GrownRegions(top + y, left + x, crop))
     return found, len(found)
 
 
@@ -94,7 +94,7 @@ def highest_in_block(signal: Image) -> Image:
         strips = signal[first * _BLOCK : last * _BLOCK].reshape(-1, _BLOCK, width)
         strips.max(axis=1, out=tall[first:last, :width])
 
-    in_halves(whole, some)
+    run_in_halves(whole, some)
     if whole < rows:
         signal[whole * _BLOCK :].max(axis=0, out=tall[whole, :width])
     for _ in range(_HALVINGS):
@@ -129,7 +129,7 @@ class Regions:
         """The pixels that belong to any."""
         return np.asarray(self._labels > 0)
 
-    def add(self, one: Grown, level: int, sigma: float) -> None:
+    def add(self, one: GrownRegions, level: int, sigma: float) -> None:
         """Add what a level (0 the finest) shows, unless a finer one has explained it already.
 
         ``sigma``: the noise of that level, as a share of the light.

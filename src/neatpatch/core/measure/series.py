@@ -11,8 +11,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.maps.alignment import Marks, align_as_they_are
-from neatpatch.core.measure.measuring import Measured
+from neatpatch.core.compare.alignment import Marks, align_unshifted
+from neatpatch.core.measure.region_measures import RegionMeasures
 
 _TOLERANCE_PX = 3.0
 """Frames of a series agree within this after alignment; more marries the target's marks."""
@@ -25,27 +25,29 @@ _SIMILAR_LOSS = 2.5
 
 
 @dataclass(frozen=True)
-class Placed:
+class SeriesPlaces:
     """A thing of the first frame with the number of frames it keeps its place in."""
 
-    measured: Measured
+    measured: RegionMeasures
     seen_in: int
     moves: bool
 
 
-def place(frames: Sequence[Sequence[Measured]], shape: tuple[int, int]) -> list[Placed]:
+def place_in_series(
+    frames: Sequence[Sequence[RegionMeasures]], shape: tuple[int, int]
+) -> list[SeriesPlaces]:
     """Judge the first frame's things by the others.
 
     ``moves`` is true for what should have shown at the same place elsewhere and did not. With one
     frame everything is seen in one and nothing moves.
     """
     first = frames[0]
-    again: list[list[Measured]] = [[] for _ in first]
+    again: list[list[RegionMeasures]] = [[] for _ in first]
     for other in frames[1:]:
         for i, j in _found_again(first, other, shape).items():
             again[i].append(other[j])
     return [
-        Placed(
+        SeriesPlaces(
             added_up(m, more),
             1 + len(more),
             len(frames) > 1 and not more and m.snr >= _MUST_SHOW_SNR,
@@ -54,7 +56,7 @@ def place(frames: Sequence[Sequence[Measured]], shape: tuple[int, int]) -> list[
     ]
 
 
-def added_up(first: Measured, more: Sequence[Measured]) -> Measured:
+def added_up(first: RegionMeasures, more: Sequence[RegionMeasures]) -> RegionMeasures:
     """One thing seen in several frames: depth and loss weighed by the square of its signal to
     noise, which itself grows as the root of the sum of squares. Place and shape stay the first's.
     """
@@ -67,14 +69,14 @@ def added_up(first: Measured, more: Sequence[Measured]) -> Measured:
     return replace(first, depth=depth, loss_px2=loss, snr=float(np.sqrt(weight.sum())))
 
 
-def points_of(things: Sequence[Measured]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def points_of(things: Sequence[RegionMeasures]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Places (n, 2) as x, y and integrated losses (n)."""
     places = np.array([[m.x_px, m.y_px] for m in things], float).reshape(-1, 2)
     return places, np.array([m.loss_px2 for m in things], float)
 
 
 def _found_again(
-    first: Sequence[Measured], other: Sequence[Measured], shape: tuple[int, int]
+    first: Sequence[RegionMeasures], other: Sequence[RegionMeasures], shape: tuple[int, int]
 ) -> dict[int, int]:
     """For each thing of the first frame that keeps its place, the nearest alike in the other."""
     here, here_loss = points_of(first)
@@ -82,7 +84,7 @@ def _found_again(
     if not len(first) or not len(other):
         return {}
     marks = Marks(places=here, losses=here_loss), Marks(places=there, losses=there_loss)
-    moved = align_as_they_are(*marks, shape).apply(here)
+    moved = align_unshifted(*marks, shape).apply(here)
     places = {}
     for i, m in enumerate(first):
         tolerance = (

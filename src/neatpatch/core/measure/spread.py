@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 
-from neatpatch.core.measure.measuring import Measured
+from neatpatch.core.measure.region_measures import RegionMeasures
 
 _MOST = 1.6
 """Light outside the disc that a speck of this size has; more means droplet or smear."""
@@ -20,13 +20,13 @@ _SMALL = 0.5
 """In blurs: smaller particles have the profile of the blur alone."""
 
 
-def spread_ratio(m: Measured, blur_px: float, soft_px: float) -> float:
+def spread_ratio(m: RegionMeasures, blur_px: float, soft_px: float) -> float:
     """Measured variance over that of an opaque speck with the same loss: 0.7 to 1 for specks."""
     expected = (blur_px**2 + 4 / math.pi * m.loss_px2) / 16 + soft_px**2
     return m.spread_px2 / expected
 
 
-def too_spread(m: Measured, blur_px: float, soft_px: float) -> bool:
+def too_spread(m: RegionMeasures, blur_px: float, soft_px: float) -> bool:
     """Whether a shadow spreads wider than any speck's.
 
     Ragged outlines widen specks that are large against the blur; of smaller ones, the better one

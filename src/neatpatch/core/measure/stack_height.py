@@ -20,7 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.common import optics
-from neatpatch.core.measure.measuring import Measured
+from neatpatch.core.measure.region_measures import RegionMeasures
 from neatpatch.core.measure.spread import too_spread
 
 _LEAST_SNR = 25.0
@@ -42,7 +42,7 @@ _HEIGHT_RANGE_MM = (0.2, 8.0)
 
 
 @dataclass(frozen=True)
-class Blur:
+class BlurFit:
     """Blur diameter, softness (standard deviation), Airy scale in pixels; how they were found."""
 
     blur_px: float
@@ -52,12 +52,12 @@ class Blur:
     used: int = 0
 
 
-def soft_px(blur: Blur) -> float:
+def soft_px(blur: BlurFit) -> float:
     """All soft blur in pixels as one Gaussian: the Airy core is one of 0.42 λN."""
     return math.hypot(blur.softness_px, 0.42 * blur.airy_px)
 
 
-def sharp_specks(things: Sequence[Measured]) -> list[Measured]:
+def sharp_specks(things: Sequence[RegionMeasures]) -> list[RegionMeasures]:
     """Round, solid, isolated-looking shadows bright enough to say something about the blur."""
     return [
         m
@@ -72,37 +72,37 @@ def sharp_specks(things: Sequence[Measured]) -> list[Measured]:
 
 
 def fit_blur(
-    things: Sequence[Measured],
+    things: Sequence[RegionMeasures],
     given_px: float | None,
     assumed_px: float | None,
     airy_px: float,
     range_px: tuple[float, float],
-) -> Blur:
+) -> BlurFit:
     """Blur of a frame. ``given_px`` wins; fewer than six sharp specks fall back on ``assumed_px``.
 
     ``range_px`` bounds the physically possible blur. Never raises: with nothing to go by it
     returns the assumed value, or the middle of the range.
     """
     if given_px is not None:
-        return Blur(given_px, _SOFTNESS_PX, airy_px, "given")
+        return BlurFit(given_px, _SOFTNESS_PX, airy_px, "given")
     candidates = sharp_specks(things)
     start = _common_core(candidates, range_px)
     fallback = assumed_px if assumed_px is not None else float(np.sqrt(range_px[0] * range_px[1]))
     if start is None:
-        return Blur(fallback, _SOFTNESS_PX, airy_px, "assumed")
+        return BlurFit(fallback, _SOFTNESS_PX, airy_px, "assumed")
     alike = [m for m in candidates if 0.75 * start < m.core_px < 1.7 * start]
     alike = sorted(alike, key=lambda m: -m.snr)
     usable = _plain([m for m in alike if _particle(m) < 0.95 * start], start)[:_MOST_USED]
     if len(usable) < 2:
         blur_px = start if assumed_px is None else fallback
-        return Blur(blur_px, _SOFTNESS_PX, airy_px, "assumed")
+        return BlurFit(blur_px, _SOFTNESS_PX, airy_px, "assumed")
     blur_px, softness_px, error = _joint_fit(usable, start, airy_px, range_px)
     sure = len(usable) >= _FEWEST and error < _MOST_ERROR and blur_px > _LEAST_BLUR_PX
     source: Literal["fitted", "assumed"] = "fitted" if sure else "assumed"
-    return Blur(blur_px, softness_px, airy_px, source, len(usable))
+    return BlurFit(blur_px, softness_px, airy_px, source, len(usable))
 
 
-def _plain(things: list[Measured], start: float) -> list[Measured]:
+def _plain(things: list[RegionMeasures], start: float) -> list[RegionMeasures]:
     """Without what spreads like a droplet, whose soft flanks would pass for a soft lens.
 
     All of them where too few would be left.
@@ -111,11 +111,11 @@ def _plain(things: list[Measured], start: float) -> list[Measured]:
     return plain if len(plain) >= max(_FEWEST, _FEWEST_SHARE * len(things)) else things
 
 
-def _particle(m: Measured) -> float:
+def _particle(m: RegionMeasures) -> float:
     return float(np.sqrt(4 / np.pi * m.loss_px2))
 
 
-def _common_core(things: Sequence[Measured], range_px: tuple[float, float]) -> float | None:
+def _common_core(things: Sequence[RegionMeasures], range_px: tuple[float, float]) -> float | None:
     """Smallest well-supported core diameter: where the cores of the small specks pile up."""
     cores = np.array([m.core_px for m in things])
     ok = (cores > 0.8 * range_px[0]) & (cores < 1.6 * range_px[1])
@@ -130,7 +130,7 @@ def _common_core(things: Sequence[Measured], range_px: tuple[float, float]) -> f
 
 
 def _joint_fit(
-    things: Sequence[Measured], start: float, airy: float, range_px: tuple[float, float]
+    things: Sequence[RegionMeasures], start: float, airy: float, range_px: tuple[float, float]
 ) -> tuple[float, float, float]:
     """Blur, softness, and the relative standard error of the blur from the fit's own residuals."""
     rings = _Rings.of(things, start)
@@ -183,7 +183,7 @@ class _Rings:
     weight: NDArray[np.float64]
 
     @staticmethod
-    def of(things: Sequence[Measured], start: float) -> _Rings:
+    def of(things: Sequence[RegionMeasures], start: float) -> _Rings:
         data = [_ring_data(m, start) for m in things]
         radius, loss, weight = (np.concatenate(parts) for parts in zip(*data, strict=True))
         owner = np.repeat(np.arange(len(things)), [d[0].size for d in data])
@@ -210,7 +210,7 @@ class _Rings:
 
 
 def _ring_data(
-    m: Measured, start: float
+    m: RegionMeasures, start: float
 ) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
     count = min(m.profile.size, int((start + _particle(m)) * 0.75 / m.profile_step_px) + 2)
     edges = np.arange(count) * float(m.profile_step_px)

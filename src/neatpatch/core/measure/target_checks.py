@@ -10,8 +10,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from neatpatch.core.common.records import Check
+from neatpatch.core.measure.check_evidence import CLIPPED_RETAKE, CheckEvidence, check, graded
 from neatpatch.core.measure.detection import Detection
-from neatpatch.core.measure.evidence import CLIPPED_RETAKE, Evidence, check, graded
 from neatpatch.core.measure.regions import MOST_MARKS
 
 GRAIN_NOTE, GRAIN_RETAKE = 0.03, 0.05
@@ -72,7 +72,7 @@ def _holds_many(detection: Detection) -> bool:
     return len(detection.regions) > MANY_MARKS or bool(covered)
 
 
-def grain_check(e: Evidence) -> Iterator[Check]:
+def grain_check(e: CheckEvidence) -> Iterator[Check]:
     if is_unmeasured(e.detection) or e.level.grain.texture > _DETAIL:
         return  # detail, not noise: what is said of the target is the cause
     noise = e.level.grain.noise if _shows_itself(e) else e.detection.white_noise
@@ -89,7 +89,7 @@ def grain_check(e: Evidence) -> Iterator[Check]:
     )
 
 
-def _shows_itself(e: Evidence) -> bool:
+def _shows_itself(e: CheckEvidence) -> bool:
     """Whether the target has a structure that its spectrum tells from noise, and that matters.
 
     Of a frame with clipped tones nothing is said: their noise is cut off.
@@ -98,7 +98,7 @@ def _shows_itself(e: Evidence) -> bool:
     return told and e.detection.white_noise > _noise_limit(e)
 
 
-def _noise_limit(e: Evidence) -> float:
+def _noise_limit(e: CheckEvidence) -> float:
     """More per pixel than this at the scale of small dust is no noise of a sensor at this ISO."""
     iso = e.frame.facts.iso or _ISO_UNKNOWN
     light = max(float(np.median(e.background.cells)), 1e-3)
@@ -109,7 +109,7 @@ def _noise_limit(e: Evidence) -> float:
     return rounding * max(_STRUCTURE * e.level.grain.noise, shot)
 
 
-def evenness_check(e: Evidence) -> Iterator[Check]:
+def evenness_check(e: CheckEvidence) -> Iterator[Check]:
     ratio = e.background.unevenness
     level = graded(ratio, UNEVEN_NOTE, UNEVEN_RETAKE)
     usual = check(
@@ -126,7 +126,7 @@ def evenness_check(e: Evidence) -> Iterator[Check]:
     yield max([usual, *_bands(e), *_clouds(e)], key=lambda c: worse[c.level])
 
 
-def _bands(e: Evidence) -> Iterator[Check]:
+def _bands(e: CheckEvidence) -> Iterator[Check]:
     bands = e.level.bands
     along = "rows" if bands.rows >= bands.columns else "columns"
     level = graded(bands.strongest, BANDS_NOTE, BANDS_RETAKE)
@@ -143,7 +143,7 @@ def _bands(e: Evidence) -> Iterator[Check]:
     yield check("uneven", level, bands.strongest, BANDS_RETAKE, message, remedy)
 
 
-def _clouds(e: Evidence) -> Iterator[Check]:
+def _clouds(e: CheckEvidence) -> Iterator[Check]:
     if not e.level.uneven or (_shows_itself(e) and _is_fine(e)):
         return
     strong = e.detection.white_noise > _EDGED * _noise_limit(e)
@@ -161,7 +161,7 @@ def _clouds(e: Evidence) -> Iterator[Check]:
     )
 
 
-def _is_fine(e: Evidence) -> bool:
+def _is_fine(e: CheckEvidence) -> bool:
     """Whether it is the texture of a surface: fine-grained, or the same all over the frame."""
     grain = e.level.grain
     least = _LEAST_TEXTURE * grain.noise / e.level.step
@@ -169,7 +169,7 @@ def _is_fine(e: Evidence) -> bool:
     return everywhere or grain.fine > max(_FINE_SHARE * grain.texture, least)
 
 
-def texture_check(e: Evidence) -> Iterator[Check]:
+def texture_check(e: CheckEvidence) -> Iterator[Check]:
     marks = e.detection.crowd or (len(e.detection.regions) if is_unmeasured(e.detection) else 0)
     detail = e.level.grain.texture
     if marks or detail > _DETAIL:

@@ -21,8 +21,14 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import Mask
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.patching.fitting import Fit, Subject, in_window, looks_of, usual_look
-from neatpatch.core.pictures.laying import Laid
+from neatpatch.core.patching.fitting import (
+    FittedShadow,
+    Subject,
+    in_window,
+    optics_of,
+    usual_optics,
+)
+from neatpatch.core.pictures.map_location import MapLocation
 from neatpatch.core.pictures.pupil import Blades, pupil
 from neatpatch.core.pictures.silhouettes import half_width, placed, shadow_of
 
@@ -67,15 +73,15 @@ class Rim:
     sharp: Plane
 
 
-def blades_of(
-    spot_map: SpotMap, subject: Subject, laid: Laid, fitted: Sequence[Fit]
+def blades_in_picture(
+    spot_map: SpotMap, subject: Subject, laid: MapLocation, fitted: Sequence[FittedShadow]
 ) -> Blades | None:
     """The opening's blades as a picture's fitted specks show them, in the map's turn; None where it
     looks round or cannot be told.
     """
     whole = laid.alignment.placement.zoom * subject.step
-    step = max(1, int(usual_look(spot_map, subject.f_number, whole).blur / _ENOUGH_BLUR_PX))
-    blur = usual_look(spot_map, subject.f_number, whole / step).blur
+    step = max(1, int(usual_optics(spot_map, subject.f_number, whole).blur / _ENOUGH_BLUR_PX))
+    blur = usual_optics(spot_map, subject.f_number, whole / step).blur
     clear = [f for f in fitted if f.spot.kind == "speck" and f.fit.own > _CLEAR * f.fit.own_spread]
     if subject.close is None or not clear or blur < LEAST_BLUR_PX:
         return None
@@ -84,10 +90,12 @@ def blades_of(
     return fitted_blades(rims, blur * clear[0].widen)
 
 
-def _rim(spot_map: SpotMap, subject: Subject, laid: Laid, fit: Fit, step: int) -> Rim:
+def _rim(
+    spot_map: SpotMap, subject: Subject, laid: MapLocation, fit: FittedShadow, step: int
+) -> Rim:
     assert subject.close is not None
     placement, finer = laid.alignment.placement, subject.step / step
-    own, there = looks_of(fit.spot, spot_map, subject, placement.zoom * finer, fit.widen)
+    own, there = optics_of(fit.spot, spot_map, subject, placement.zoom * finer, fit.widen)
     half = half_width(fit.spot, there) + max(3, math.ceil(_AROUND * there.blur))
     at, between = fit.on_pixels(finer)
     shadows = (

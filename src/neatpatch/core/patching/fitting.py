@@ -17,9 +17,9 @@ from neatpatch.core.common import optics
 from neatpatch.core.common.filters import Mask
 from neatpatch.core.common.frame import Image
 from neatpatch.core.common.records import Spot, SpotMap
-from neatpatch.core.patching.strength import Expected, Strength, misfit
-from neatpatch.core.pictures.laying import Laid
-from neatpatch.core.pictures.silhouettes import Look, half_width, shadow_of
+from neatpatch.core.patching.strength import Strength, StrengthPrior, misfit
+from neatpatch.core.pictures.map_location import MapLocation
+from neatpatch.core.pictures.silhouettes import ShadowOptics, half_width, shadow_of
 
 Plane = NDArray[np.float32]
 
@@ -57,7 +57,7 @@ class Subject:
 
 
 @dataclass(frozen=True)
-class Fit:
+class FittedShadow:
     """One shadow as fitted: its place in working pixels; ``gone``: the picture denies it."""
 
     spot: Spot
@@ -75,7 +75,7 @@ class Fit:
 def working_step(spot_map: SpotMap, picture_shape: tuple[int, int], f_number: float) -> int:
     """How many pixels of a picture make a working pixel: 1 where shadows are small."""
     wide = max(spot_map.frames[0].width_px, spot_map.frames[0].height_px)
-    look = usual_look(spot_map, f_number, max(picture_shape) / wide)
+    look = usual_optics(spot_map, f_number, max(picture_shape) / wide)
     return max(1, int(look.blur / WORKING_BLUR_PX))
 
 
@@ -84,12 +84,12 @@ def patchable(spot_map: SpotMap) -> tuple[Spot, ...]:
     return tuple(s for s in spot_map.spots if s.site in ("sensor", "unsure"))
 
 
-def usual_look(spot_map: SpotMap, f_number: float, zoom: float) -> Look:
+def usual_optics(spot_map: SpotMap, f_number: float, zoom: float) -> ShadowOptics:
     frame = spot_map.frames[0]
     assert frame.f_number is not None
     assert spot_map.optics.blur_px is not None
     pitch = frame.pitch_um
-    return Look(
+    return ShadowOptics(
         blur=spot_map.optics.blur_px * frame.f_number / f_number * zoom,
         softness=max((spot_map.optics.softness_px or _SOFTNESS_PX) * zoom, 0.4),
         airy=optics.airy_um(f_number) / pitch * zoom if pitch else 0.0,
@@ -97,16 +97,16 @@ def usual_look(spot_map: SpotMap, f_number: float, zoom: float) -> Look:
     )
 
 
-def looks_of(
+def optics_of(
     spot: Spot, spot_map: SpotMap, subject: Subject, zoom: float, widen: float = 1.0
-) -> tuple[Look, Look]:
+) -> tuple[ShadowOptics, ShadowOptics]:
     """How the map's frame sees a spot, and how the picture does in pixels of ``zoom``.
 
     ``widen``: what the stack's height must be multiplied by, as the picture shows it.
     """
     own_f = spot_map.frames[0].f_number
     assert own_f is not None
-    own, there = usual_look(spot_map, own_f, 1.0), usual_look(spot_map, subject.f_number, zoom)
+    own, there = usual_optics(spot_map, own_f, 1.0), usual_optics(spot_map, subject.f_number, zoom)
     if spot.blur_px and spot_map.optics.blur_px:
         ratio = spot.blur_px / spot_map.optics.blur_px
         own, there = replace(own, blur=own.blur * ratio), replace(there, blur=there.blur * ratio)
@@ -114,7 +114,7 @@ def looks_of(
 
 
 def fitted_widening(
-    spot_map: SpotMap, subject: Subject, laid: Laid, shown: tuple[Plane, Mask]
+    spot_map: SpotMap, subject: Subject, laid: MapLocation, shown: tuple[Plane, Mask]
 ) -> float:
     """By how much the blur differs from the foretold one, from the clearest specks; 1 without any.
 
@@ -127,7 +127,7 @@ def fitted_widening(
     chosen = specks[:_TELL_BLUR]
     if not chosen:
         return 1.0
-    expected = Expected(strength=PREDICTION["speck"], place_px=max(laid.spread_px, 0.5))
+    expected = StrengthPrior(strength=PREDICTION["speck"], place_px=max(laid.spread_px, 0.5))
     zoom = laid.alignment.placement.zoom
 
     @lru_cache
@@ -136,9 +136,9 @@ def fitted_widening(
         total = float((np.log(widen) / usual) ** 2)
         for spot in chosen:
             place = laid.alignment.apply(np.array([[spot.x_px, spot.y_px]]))[0]
-            own, there = looks_of(spot, spot_map, subject, zoom, widen)
+            own, there = optics_of(spot, spot_map, subject, zoom, widen)
             # The same window for all, so that the figures can be compared.
-            widest = looks_of(spot, spot_map, subject, zoom, _WIDENINGS[-1])[1]
+            widest = optics_of(spot, spot_map, subject, zoom, _WIDENINGS[-1])[1]
             loss = in_window(shadow_of(spot, own, there), half_width(spot, widest))
             found = misfit(*shown, (float(place[0]), float(place[1])), loss, expected)
             total += min(found, _MOST_MISFIT) if found is not None else 0.0
@@ -158,7 +158,7 @@ def in_window(loss: Plane, half: int) -> Plane:
     return np.asarray(np.pad(loss, room), np.float32) if room > 0 else loss
 
 
-def shown_shadow(spot: Spot, own: Look, there: Look) -> Plane | None:
+def shown_shadow(spot: Spot, own: ShadowOptics, there: ShadowOptics) -> Plane | None:
     """A spot's predicted loss; None where it would not show at all."""
     if spot.kind == "speck" and optics.central_depth(spot.particle_px * there.zoom, there.blur) < (
         0.5 * SEEN_DEPTH

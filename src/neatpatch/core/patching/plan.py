@@ -15,24 +15,31 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import Spot, SpotMap
-from neatpatch.core.maps.alignment import Alignment
-from neatpatch.core.maps.placement import Placement
-from neatpatch.core.patching.aperture import blades_of
+from neatpatch.core.compare.alignment import Alignment
+from neatpatch.core.patching.aperture import blades_in_picture
 from neatpatch.core.patching.fitting import (
     PREDICTION,
     SEEN_DEPTH,
-    Fit,
+    FittedShadow,
     Subject,
     fitted_widening,
-    looks_of,
+    optics_of,
     patchable,
     shown_shadow,
 )
-from neatpatch.core.patching.strength import Expected, Strength, strength_of
-from neatpatch.core.pictures.evidence import evidence_of, log_light, shadow_steps
-from neatpatch.core.pictures.laying import Caster, Laid, cut_out, lay, placements, unlaid
+from neatpatch.core.patching.strength import Strength, StrengthPrior, strength_of
+from neatpatch.core.pictures.map_location import (
+    MapLocation,
+    ShadowTemplate,
+    locate_crop,
+    locate_map,
+    placements,
+    unlocated,
+)
 from neatpatch.core.pictures.pupil import Blades
+from neatpatch.core.pictures.shadow_evidence import evidence_of, log_light, shadow_steps
 from neatpatch.core.pictures.silhouettes import half_width, placed, shadow_of
+from neatpatch.core.sensor.placement import Placement
 
 Plane = NDArray[np.float32]
 
@@ -58,7 +65,7 @@ DARK = "too dark or too bright around it to tell"
 
 
 @dataclass(frozen=True, kw_only=True)
-class Mend:
+class ShadowPatch:
     """One shadow to divide out: ``loss`` (0 to 1) with its upper left pixel in the picture."""
 
     id: str
@@ -68,7 +75,7 @@ class Mend:
 
 
 @dataclass(frozen=True)
-class LeftAlone:
+class LeftSpotPlan:
     """A spot not touched, and why."""
 
     id: str
@@ -79,8 +86,8 @@ class LeftAlone:
 class PatchPlan:
     """All that will be done to one picture. ``alignment`` is in the picture's own pixels."""
 
-    mends: tuple[Mend, ...]
-    left: tuple[LeftAlone, ...]
+    patches: tuple[ShadowPatch, ...]
+    left: tuple[LeftSpotPlan, ...]
     alignment: Alignment
 
 
@@ -93,14 +100,14 @@ def check_map(spot_map: SpotMap) -> None:
         )
 
 
-def ways_to_lie(spot_map: SpotMap, subject: Subject) -> tuple[Placement, ...]:
+def candidate_placements(spot_map: SpotMap, subject: Subject) -> tuple[Placement, ...]:
     """Placements of the map on a whole picture, in working pixels."""
     frame = spot_map.frames[0]
     shape = (frame.height_px, frame.width_px)
-    return tuple(on_working(p, subject) for p in placements(shape, subject.shape))
+    return tuple(to_working_pixels(p, subject) for p in placements(shape, subject.shape))
 
 
-def on_working(placement: Placement, subject: Subject) -> Placement:
+def to_working_pixels(placement: Placement, subject: Subject) -> Placement:
     """A placement on the picture as one on its working pixels."""
     small = subject.light.shape
     x, y = placement.shift_px
@@ -112,98 +119,100 @@ def on_working(placement: Placement, subject: Subject) -> Placement:
     )
 
 
-def lay_on(
+def locate_in_picture(
     spot_map: SpotMap,
     subject: Subject,
     tries: Sequence[Placement],
     usual: Alignment | None = None,
-) -> Laid:
+) -> MapLocation:
     """How the map lies on the picture, in working pixels.
 
     Where hardly a shadow should show by itself, all must speak clearly together: in a night sky the
     dark between stars passes for faint ones.
     """
-    casters = _casters(spot_map, subject, tries[0].zoom)
-    laid = lay(evidence_of(subject.light), casters, tries, usual)
-    told = laid.should >= _FEWEST_AGREE or laid.said >= _SAID_BY_FAINT
-    return laid if told else unlaid(tries[0], usual)
+    casters = _templates(spot_map, subject, tries[0].zoom)
+    laid = locate_map(evidence_of(subject.light), casters, tries, usual)
+    told = laid.expected >= _FEWEST_AGREE or laid.log_odds >= _SAID_BY_FAINT
+    return laid if told else unlocated(tries[0], usual)
 
 
-def seek_cut_out(spot_map: SpotMap, subject: Subject) -> Placement | None:
+def find_crop(spot_map: SpotMap, subject: Subject) -> Placement | None:
     """Where a picture was cut out of the whole, not resized, told by its shadows.
 
     In working pixels; None where chance may have laid it.
     """
     frame = spot_map.frames[0]
     zoom = 1.0 / subject.step
-    casters = _casters(spot_map, subject, zoom)
+    casters = _templates(spot_map, subject, zoom)
     shape = frame.height_px, frame.width_px
     evidence = evidence_of(subject.light)
-    place = cut_out(evidence, casters, shape, zoom)
+    place = locate_crop(evidence, casters, shape, zoom)
     if place is None:
         return None
-    laid = lay(evidence, casters, (place,))
-    agreed = laid.found >= _FEWEST_AGREE and laid.found >= _SHARE_AGREES * laid.should
+    laid = locate_map(evidence, casters, (place,))
+    agreed = laid.found >= _FEWEST_AGREE and laid.found >= _SHARE_AGREES * laid.expected
     return place if agreed else None
 
 
-def _casters(spot_map: SpotMap, subject: Subject, zoom: float) -> list[Caster]:
+def _templates(spot_map: SpotMap, subject: Subject, zoom: float) -> list[ShadowTemplate]:
     casters = []
     for spot in patchable(spot_map):
-        loss = shown_shadow(spot, *looks_of(spot, spot_map, subject, zoom))
+        loss = shown_shadow(spot, *optics_of(spot, spot_map, subject, zoom))
         if loss is not None:
-            casters.append(Caster(place=(spot.x_px, spot.y_px), shape=shadow_steps(loss)))
+            casters.append(ShadowTemplate(place=(spot.x_px, spot.y_px), shape=shadow_steps(loss)))
     return casters
 
 
 def plan_patch(
-    spot_map: SpotMap, subject: Subject, laid: Laid, veto: frozenset[str] = frozenset()
+    spot_map: SpotMap, subject: Subject, laid: MapLocation, veto: frozenset[str] = frozenset()
 ) -> PatchPlan:
-    """Decide for every spot of the map; ``laid`` comes from `lay_on`, ``veto`` from the owner."""
+    """Decide for every spot of the map; ``laid`` comes from `locate_in_picture`, ``veto`` from
+    the owner.
+    """
     tone, usable = log_light(subject.light)
     tone = tone.copy()
     widen = fitted_widening(spot_map, subject, laid, (tone, usable))
-    fitted: list[Fit] = []
-    left: list[LeftAlone] = []
+    fitted: list[FittedShadow] = []
+    left: list[LeftSpotPlan] = []
     for spot in sorted(patchable(spot_map), key=lambda s: -s.depth * s.outer_px):
         place = laid.alignment.apply(np.array([[spot.x_px, spot.y_px]]))[0]
         at = float(place[0]), float(place[1])
-        own, there = looks_of(spot, spot_map, subject, laid.alignment.placement.zoom, widen)
+        own, there = optics_of(spot, spot_map, subject, laid.alignment.placement.zoom, widen)
         loss = shown_shadow(spot, own, there)
         if loss is None or spot.id in veto or not _inside(at, tone.shape):
             why = NOT_SEEN if loss is None else VETOED if spot.id in veto else OUTSIDE
-            left.append(LeftAlone(spot.id, why))
+            left.append(LeftSpotPlan(spot.id, why))
             continue
         loss = np.ascontiguousarray(np.rot90(loss, laid.alignment.placement.turn))
         far = float(np.hypot(*(place - laid.alignment.placement.pole)))
-        expected = Expected(
+        expected = StrengthPrior(
             strength=PREDICTION[spot.kind],
             place_px=float(np.hypot(laid.spread_px, laid.spread_share * far)),
         )
         fit = strength_of(tone, usable, at, loss, expected)
         why = _why_left(fit, loss, spot)
         if fit is None or why:
-            left.append(LeftAlone(spot.id, why or DARK))
+            left.append(LeftSpotPlan(spot.id, why or DARK))
             if fit is not None and why == NOT_THERE:
-                fitted.append(Fit(spot, at, fit, widen, gone=True))
+                fitted.append(FittedShadow(spot, at, fit, widen, gone=True))
             continue
         exact = at[0] + fit.dx, at[1] + fit.dy
-        _take_out(tone, exact, np.clip(loss * fit.strength, 0, 0.98))
-        fitted.append(Fit(spot, exact, fit, widen))
-    unsure = _not_believed(fitted)
-    left += [LeftAlone(f.spot.id, NOT_THERE) for f in unsure]
+        _add_back(tone, exact, np.clip(loss * fit.strength, 0, 0.98))
+        fitted.append(FittedShadow(spot, exact, fit, widen))
+    unsure = _denied_by_picture(fitted)
+    left += [LeftSpotPlan(f.spot.id, NOT_THERE) for f in unsure]
     kept = [f for f in fitted if not f.gone and f not in unsure]
     order = {s.id: i for i, s in enumerate(spot_map.spots)}
-    blades = blades_of(spot_map, subject, laid, kept)
-    mends = [_mend(spot_map, subject, laid, f, blades) for f in kept]
+    blades = blades_in_picture(spot_map, subject, laid, kept)
+    patches = [_patch_of(spot_map, subject, laid, f, blades) for f in kept]
     return PatchPlan(
-        mends=tuple(sorted(mends, key=lambda m: order[m.id])),
+        patches=tuple(sorted(patches, key=lambda m: order[m.id])),
         left=tuple(sorted(left, key=lambda n: order[n.id])),
-        alignment=in_picture(laid.alignment, subject),
+        alignment=to_picture_pixels(laid.alignment, subject),
     )
 
 
-def _not_believed(fitted: Sequence[Fit]) -> list[Fit]:
+def _denied_by_picture(fitted: Sequence[FittedShadow]) -> list[FittedShadow]:
     """Shadows that only the map speaks for, in a picture that denies most others it could show."""
     telling = [f for f in fitted if f.fit.own_spread < _TELLS]
     gone = sum(f.gone for f in telling)
@@ -212,7 +221,7 @@ def _not_believed(fitted: Sequence[Fit]) -> list[Fit]:
     return [f for f in fitted if not f.gone and f.fit.own - f.fit.own_spread < _GONE]
 
 
-def in_picture(alignment: Alignment, subject: Subject) -> Alignment:
+def to_picture_pixels(alignment: Alignment, subject: Subject) -> Alignment:
     """An alignment on working pixels as one on the picture's own."""
     step = subject.step
     placement = alignment.placement
@@ -250,7 +259,7 @@ def _why_left(fit: Strength | None, loss: Plane, spot: Spot) -> str:
     return NO_GAIN if wrong > (1 - _LEAST_GAIN) * had else ""
 
 
-def _take_out(tone: Plane, at: tuple[float, float], loss: Plane) -> None:
+def _add_back(tone: Plane, at: tuple[float, float], loss: Plane) -> None:
     """Give the log light back what a shadow took, so that neighbours are fitted without it."""
     half = loss.shape[0] // 2
     x, y = round(at[0]), round(at[1])
@@ -263,14 +272,16 @@ def _take_out(tone: Plane, at: tuple[float, float], loss: Plane) -> None:
         ]
 
 
-def _mend(spot_map: SpotMap, subject: Subject, laid: Laid, fit: Fit, blades: Blades | None) -> Mend:
+def _patch_of(
+    spot_map: SpotMap, subject: Subject, laid: MapLocation, fit: FittedShadow, blades: Blades | None
+) -> ShadowPatch:
     """The shadow in the picture's own pixels."""
     placement = laid.alignment.placement
-    own, there = looks_of(fit.spot, spot_map, subject, placement.zoom * subject.step, fit.widen)
+    own, there = optics_of(fit.spot, spot_map, subject, placement.zoom * subject.step, fit.widen)
     there = replace(there, blades=blades)
     loss = shadow_of(fit.spot, own, there, placement.turn) * np.float32(fit.fit.strength)
     half = half_width(fit.spot, there)
     (x, y), between = fit.on_pixels(subject.step)
     loss = placed(np.clip(loss, 0, 1), *between)
     loss[loss < SEEN_DEPTH / 2] = 0
-    return Mend(id=fit.spot.id, left=x - half, top=y - half, loss=loss)
+    return ShadowPatch(id=fit.spot.id, left=x - half, top=y - half, loss=loss)

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import ConfigDict, Field
 
 from neatpatch.core.common.records import Record
-from neatpatch.core.maps.alignment import Alignment
+from neatpatch.core.compare.alignment import Alignment
 
 
 class LeftSpot(Record):

@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import Mask
-from neatpatch.core.pictures.evidence import shadow_steps, window_of
+from neatpatch.core.pictures.shadow_evidence import shadow_steps, window_of
 from neatpatch.core.pictures.silhouettes import placed
 
 Plane = NDArray[np.float32]
@@ -47,7 +47,7 @@ _FREE_STRENGTH, _ANY_GROUND = 0.5, 20.0
 
 
 @dataclass(frozen=True, kw_only=True)
-class Expected:
+class StrengthPrior:
     """What is known before the picture is asked: spreads of strength (share) and place (px)."""
 
     strength: float
@@ -83,7 +83,7 @@ class _Problem:
 
 
 @dataclass(frozen=True)
-class _Way:
+class _Question:
     """A way to ask a picture: the whole design (k, n), the values of a window's tones, and which of
     them a mask lets pass.
     """
@@ -100,7 +100,7 @@ class _Way:
 
 
 def strength_of(
-    tone: Plane, usable: Mask, at: tuple[float, float], loss: Plane, expected: Expected
+    tone: Plane, usable: Mask, at: tuple[float, float], loss: Plane, expected: StrengthPrior
 ) -> Strength | None:
     """Fit one shadow (``loss``: square, centred) at a place (x, y) of the log light.
 
@@ -111,12 +111,12 @@ def strength_of(
     window = _cut(tone, usable, place, shape.shape[0] // 2)
     if window is None:
         return None
-    free = Expected(strength=_FREE_STRENGTH, place_px=expected.place_px)
-    found: list[tuple[float, float, _Way]] = []
+    free = StrengthPrior(strength=_FREE_STRENGTH, place_px=expected.place_px)
+    found: list[tuple[float, float, _Question]] = []
     for way in (_by_steps(shape), _by_levels(shape)):
         fit = _solved(way.problem(*window), free)
         if fit is not None:
-            around = _placebos(way, (tone, usable), place, shape.shape[0] // 2, free)
+            around = _placebo_spread(way, (tone, usable), place, shape.shape[0] // 2, free)
             found.append((float(fit[0][0]), max(float(fit[1][0]), around or 0.0), way))
     if not found:
         return None
@@ -134,7 +134,7 @@ def _strength(
     own_spread: float,
     model: NDArray[np.float64],
     spreads: NDArray[np.float64],
-    expected: Expected,
+    expected: StrengthPrior,
 ) -> Strength:
     """What picture and map say together; the place moves as far as the picture can tell it."""
     strength, spread = _together(1.0, expected.strength, own, own_spread)
@@ -155,7 +155,7 @@ def _strength(
 
 
 def misfit(
-    tone: Plane, usable: Mask, at: tuple[float, float], loss: Plane, expected: Expected
+    tone: Plane, usable: Mask, at: tuple[float, float], loss: Plane, expected: StrengthPrior
 ) -> float | None:
     """How badly a shadow of this shape fits at its best strength: minus twice the log likelihood.
 
@@ -165,7 +165,7 @@ def misfit(
     window = _cut(tone, usable, (round(at[0]), round(at[1])), shape.shape[0] // 2)
     if window is None:
         return None
-    free = Expected(strength=_FREE_STRENGTH, place_px=expected.place_px)
+    free = StrengthPrior(strength=_FREE_STRENGTH, place_px=expected.place_px)
     costs = []
     for way in (_by_steps(shape), _by_levels(shape)):
         problem = way.problem(*window)
@@ -203,8 +203,8 @@ def _columns(shape: Plane) -> list[Plane]:
     return [-shape, *(np.asarray(g, np.float32) for g in np.gradient(shape)[::-1])]
 
 
-def _by_steps(shape: Plane) -> _Way:
-    return _Way(np.stack([_steps(c) for c in _columns(shape)]), _steps, _both_usable)
+def _by_steps(shape: Plane) -> _Question:
+    return _Question(np.stack([_steps(c) for c in _columns(shape)]), _steps, _both_usable)
 
 
 def _steps(plane: Plane) -> Values:
@@ -217,10 +217,10 @@ def _both_usable(usable: Mask) -> NDArray[np.bool_]:
     return np.concatenate([across.ravel(), down.ravel()])
 
 
-def _by_levels(shape: Plane) -> _Way:
+def _by_levels(shape: Plane) -> _Question:
     y, x = np.indices(shape.shape) / (shape.shape[0] / 2) - 1
     ground = [np.ones_like(x), x, y, x * x, x * y, y * y]
-    return _Way(np.stack([_levels(c) for c in (*_columns(shape), *ground)]), _levels, np.ravel)
+    return _Question(np.stack([_levels(c) for c in (*_columns(shape), *ground)]), _levels, np.ravel)
 
 
 def _levels(plane: NDArray[np.floating]) -> Values:
@@ -241,7 +241,7 @@ def _middle(values: Values) -> Values:
 
 
 def _solved(
-    problem: _Problem, expected: Expected
+    problem: _Problem, expected: StrengthPrior
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
     """Strength, displacements (times strength) and ground, with their spreads."""
     values, design = problem.values, problem.design
@@ -262,8 +262,8 @@ def _solved(
     return model, np.sqrt(np.diag(inverse))
 
 
-def _placebos(
-    way: _Way, shown: tuple[Plane, Mask], at: tuple[int, int], half: int, free: Expected
+def _placebo_spread(
+    way: _Question, shown: tuple[Plane, Mask], at: tuple[int, int], half: int, free: StrengthPrior
 ) -> float | None:
     """Robust size of the strengths found around, where there is no such shadow."""
     reach = _PLACEBO_REACH * (2 * half + 1)
@@ -285,7 +285,7 @@ def _placebos(
     return 1.4826 * float(np.median(np.abs(found))) if len(found) >= 3 else None
 
 
-def _roughly_solved(values: Values, design: Values, free: Expected) -> list[float]:
+def _roughly_solved(values: Values, design: Values, free: StrengthPrior) -> list[float]:
     """Strengths of one shadow at several places (p, n) at once, by two rounds of `_solved`."""
     if not _tells(values[0], design):
         return []
@@ -310,7 +310,7 @@ def _tells(values: Values, design: Values) -> bool:
     return len(values) >= _FEWEST_VALUES and bool(np.any(design[0]))
 
 
-def _prior(count: int, expected: Expected) -> tuple[Values, Values]:
+def _prior(count: int, expected: StrengthPrior) -> tuple[Values, Values]:
     """Spreads and middles of the terms before the picture is asked."""
     spreads, middle = np.full(count, _ANY_GROUND), np.zeros(count)
     spreads[:3] = expected.strength, expected.place_px, expected.place_px

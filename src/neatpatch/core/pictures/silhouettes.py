@@ -35,7 +35,7 @@ _LARGEST_HALF_PX = 600
 
 
 @dataclass(frozen=True, kw_only=True)
-class Look:
+class ShadowOptics:
     """How a picture sees the dust. Lengths in the picture's pixels.
 
     ``blur``: diameter of the pupil's projection ``h / N``. ``softness``: standard deviation of
@@ -55,14 +55,14 @@ class Look:
         return math.hypot(self.softness, _AIRY_SPREAD * self.airy, 0.29)
 
 
-def half_width(spot: Spot, look: Look) -> int:
+def half_width(spot: Spot, look: ShadowOptics) -> int:
     """Pixels from the middle of a spot's shadow to beyond its border."""
     own = max(spot.outer_px - (spot.blur_px or 0.0), spot.particle_px, 0.0) * look.zoom
     reach = (own + look.blur) / 2 + 2.5 * look.soft + 2
     return min(math.ceil(reach), _LARGEST_HALF_PX)
 
 
-def shadow_of(spot: Spot, own: Look, there: Look, turn: int = 0) -> Plane:
+def shadow_of(spot: Spot, own: ShadowOptics, there: ShadowOptics, turn: int = 0) -> Plane:
     """Loss of light (0 to 1) of a spot, square, centred; ``own``: the look of the map's frame.
 
     ``turn``: quarter turns of the array from the map's frame to the picture. The result is kept for
@@ -73,7 +73,7 @@ def shadow_of(spot: Spot, own: Look, there: Look, turn: int = 0) -> Plane:
     return np.asarray(np.rot90(drawn(spot, own, there, half), turn), np.float32)
 
 
-def _drawn(spot: Spot, own: Look, there: Look, half: int) -> Plane:
+def _drawn(spot: Spot, own: ShadowOptics, there: ShadowOptics, half: int) -> Plane:
     loss = _spread(_silhouette(spot, own, there.zoom, half), there)
     if not _as_disc(spot, own):
         loss = loss * np.float32(_measured_share(spot, own))
@@ -86,7 +86,7 @@ _kept = lru_cache(maxsize=1024)(_drawn)
 """Pictures of one camera at one aperture see the same shadows: each is drawn once."""
 
 
-def _as_disc(spot: Spot, own: Look) -> bool:
+def _as_disc(spot: Spot, own: ShadowOptics) -> bool:
     """Whether the light a spot stops says all that is known of its shape: a droplet hardly wider
     than the blur shows no rim.
     """
@@ -94,13 +94,13 @@ def _as_disc(spot: Spot, own: Look) -> bool:
     return spot.kind == "speck" or (spot.kind == "droplet" and small)
 
 
-def _measured_share(spot: Spot, own: Look) -> float:
+def _measured_share(spot: Spot, own: ShadowOptics) -> float:
     """What the drawn silhouette must be multiplied by to be as deep as measured in the map."""
     drawn = float(_spread(_silhouette(spot, own, 1.0, half_width(spot, own)), own).max())
     return min(spot.depth / drawn, 3.0) if drawn > 1e-6 else 0.0
 
 
-def _silhouette(spot: Spot, own: Look, zoom: float, half: int) -> Plane:
+def _silhouette(spot: Spot, own: ShadowOptics, zoom: float, half: int) -> Plane:
     """The thing itself, in picture pixels, before any blur."""
     bare = max(spot.outer_px - own.blur, 1.0) * zoom
     if spot.kind == "fibre":
@@ -159,7 +159,7 @@ def _band(half: int, course: Plane, width: float) -> Plane:
     return np.asarray(band * (width / drawn), np.float32)
 
 
-def _spread(silhouette: Plane, look: Look) -> Plane:
+def _spread(silhouette: Plane, look: ShadowOptics) -> Plane:
     opening = cv2.flip(pupil(look.blur, look.blades), -1)  # the filter is a correlation
     wide = cv2.filter2D(silhouette, -1, opening, borderType=cv2.BORDER_CONSTANT)
     return smoothed(np.asarray(wide, np.float32), look.soft)

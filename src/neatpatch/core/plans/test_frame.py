@@ -35,7 +35,7 @@ WANTED_LEVEL = 0.2
 """Median light of a good test frame, of full light: bright, and far from clipping."""
 
 
-class Trial(Record):
+class TrialExposure(Record):
     """A frame shot to find the exposure. ``level``: its median light, 0 to 1 of full light."""
 
     f_number: float
@@ -64,13 +64,13 @@ class ShootPlan(Record):
     steps: tuple[str, ...]
 
 
-def trial_of(spot_map: SpotMap) -> Trial | None:
+def trial_exposure_of(spot_map: SpotMap) -> TrialExposure | None:
     """The trial that a measured frame makes; None where its exposure is not known."""
     frame = spot_map.frames[0]
     level = next((c.measured for c in spot_map.checks if c.code == "too_dark"), None)
     if not (frame.f_number and frame.iso and frame.exposure_s) or level is None:
         return None
-    return Trial(
+    return TrialExposure(
         f_number=frame.f_number, iso=frame.iso, exposure_s=frame.exposure_s, level=float(level)
     )
 
@@ -79,7 +79,7 @@ def plan_shoot(
     focal_mm: float = 85.0,
     smallest_f: float | None = None,
     ev100: float | None = None,
-    trial: Trial | None = None,
+    trial: TrialExposure | None = None,
 ) -> ShootPlan:
     """The recipe for a lens and a light; a trial frame tells more than a light reading.
 
@@ -119,13 +119,13 @@ def plan_shoot(
     )
 
 
-def _exposure(n: float, ev100: float | None, trial: Trial | None) -> float | None:
+def _exposure(n: float, ev100: float | None, trial: TrialExposure | None) -> float | None:
     if trial is not None:
         return float(f"{_from_trial(n, trial):.3g}")
     return None if ev100 is None else float(f"{n**2 / 2**ev100:.3g}")
 
 
-def _from_trial(n: float, trial: Trial) -> float:
+def _from_trial(n: float, trial: TrialExposure) -> float:
     if not 0.0005 <= trial.level <= 0.95:
         raise BadArgumentError(
             f"the trial frame is at {100 * trial.level:.3g} % of full light, too far off to "

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from neatpatch.core.common.records import Record
-from neatpatch.core.maps.geometry import (
+from neatpatch.core.maps.mount_view import (
     POSE_SENTENCES,
     Pose,
     mount_size,

@@ -16,7 +16,7 @@ from neatpatch.core.common.facts import (
 from neatpatch.core.common.items import thing_words
 from neatpatch.core.common.records import Kind, Record
 from neatpatch.core.common.words import counted, length, temperatures
-from neatpatch.core.record.words import STEP_WORDS, result_words
+from neatpatch.core.reports.step_words import STEP_WORDS, result_words
 
 About = Literal["frame", "so far", "camera", "room", "kit", "you"]
 _ACCESS = {

@@ -22,7 +22,7 @@ from neatpatch.core.common.records import (
     SpotMap,
     Whole,
 )
-from neatpatch.core.maps.registration import Registration
+from neatpatch.core.sensor.registration import Registration
 
 _SIDE = {"type": "number", "minimum": 3, "maximum": 120}
 _SENSOR_SCHEMA = {"type": "array", "prefixItems": [_SIDE, _SIDE], "minItems": 2, "maxItems": 2}

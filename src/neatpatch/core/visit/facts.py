@@ -25,8 +25,8 @@ from neatpatch.core.common.records import (
     Spot,
     SpotMap,
 )
-from neatpatch.core.maps.comparison import Comparison
-from neatpatch.core.maps.reasons import reasons_against
+from neatpatch.core.compare.comparison import Comparison
+from neatpatch.core.compare.refusals import reasons_not_to_compare
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.core.visit.outcomes import StepOutcome, step_outcomes
 from neatpatch.core.visit.place import PlaceFinding
@@ -45,7 +45,7 @@ _MOSTLY = 0.6
 
 
 @dataclass(frozen=True, kw_only=True)
-class Beside:
+class VisitContext:
     """What is known beside a visit: kit, methods, service, calendar.
 
     The clock stays outside: days and warranty are worked out before. ``outcomes`` of the steps may
@@ -67,10 +67,10 @@ def facts_of(
     body: Body,
     conditions: VisitConditions,
     trail: Sequence[TrailEntry],
-    beside: Beside | None = None,
+    beside: VisitContext | None = None,
 ) -> Facts:
     """The facts of a visit, as the judgement looks at them."""
-    beside = beside or Beside()
+    beside = beside or VisitContext()
     frames = _measured(trail)
     latest = frames[-1] if frames else None
     before = next((m for m in reversed(frames[:-1]) if m.fit), None)
@@ -173,7 +173,7 @@ def _frame(newest: _Newest, body: Body, conditions: VisitConditions) -> FrameFac
     return FrameFactsGiven(
         fit=latest.fit,
         f_number=latest.frames[0].f_number or conditions.shot_at_f,
-        comparable=None if before is None else not reasons_against(before, latest),
+        comparable=None if before is None else not reasons_not_to_compare(before, latest),
         spots=SpotFacts(
             total=len(lens) if site == "rear_lens" else len(own) + len(lens),
             relevant=len(counted),

@@ -12,8 +12,8 @@ from neatpatch.core.common.records import (
     Record,
     SpotMap,
 )
-from neatpatch.core.maps.comparing import compare
-from neatpatch.core.maps.comparison import Comparison, without
+from neatpatch.core.compare.comparing_maps import compare
+from neatpatch.core.compare.comparison import Comparison, without
 from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep, relevant_spots
 
 _SAME_COUNT = 0.2

@@ -18,10 +18,10 @@ import numpy as np
 
 from neatpatch.core.common.records import Record, Spot, SpotMap
 from neatpatch.core.common.words import counted
-from neatpatch.core.maps.comparing import marks_of
-from neatpatch.core.maps.comparison import Comparison
-from neatpatch.core.maps.constellation import lay
-from neatpatch.core.maps.reasons import NOTHING_IN_COMMON
+from neatpatch.core.compare.comparing_maps import marks_of
+from neatpatch.core.compare.comparison import Comparison
+from neatpatch.core.compare.refusals import NOTHING_IN_COMMON
+from neatpatch.core.compare.spot_alignment import align_by_spots
 from neatpatch.core.visit.outcomes import Comparer
 from neatpatch.core.visit.trail import TrailEntry, TrailFrame, TrailStep, relevant_spots
 
@@ -79,7 +79,7 @@ class PlaceFinding(Record):
 
 
 @dataclass
-class FrameKnown:
+class FrameSpots:
     """What is known of one frame's spots: ids of those on the sensor, and of the target's."""
 
     kept: set[str] = field(default_factory=set)
@@ -87,14 +87,14 @@ class FrameKnown:
 
 
 @dataclass
-class PlaceKnown:
+class FrameRelations:
     """What the frames of a trail tell of each other, by entry. ``newest``: the last fit one.
 
     ``pairs``: how many could be laid on each other. ``moved``: the camera, before the newest.
     ``unexplained``: the newest two frames have nothing in common, and nobody said why.
     """
 
-    frames: dict[int, FrameKnown] = field(default_factory=dict)
+    frames: dict[int, FrameSpots] = field(default_factory=dict)
     newest: TrailFrame | None = None
     pairs: int = 0
     moved: bool | None = None
@@ -106,18 +106,18 @@ class PlaceKnown:
         return {entry: known.wall for entry, known in self.frames.items()}
 
 
-def know_places(
+def relate_frames(
     trail: Sequence[TrailEntry],
     comparer: Comparer,
     moved: Moved,
     travelling: Travelling | None = None,
-) -> PlaceKnown:
+) -> FrameRelations:
     """Lay the fit frames of a trail on each other, one after the other.
 
-    ``travelling``: `travelled` from a memory.
+    ``travelling``: `moved_as_one` from a memory.
     """
-    travelling = travelling or travelled
-    found = PlaceKnown()
+    travelling = travelling or moved_as_one
+    found = FrameRelations()
     stepped = False
     for entry in trail:
         if isinstance(entry, TrailStep):
@@ -143,7 +143,7 @@ def know_places(
     return found
 
 
-def find_place(known: PlaceKnown, works_at: float) -> PlaceFinding | None:
+def find_place(known: FrameRelations, works_at: float) -> PlaceFinding | None:
     """Judge the newest fit frame by what is known; None without one."""
     frame = known.newest
     if frame is None:
@@ -192,11 +192,11 @@ def _plain_marks(frame: TrailFrame) -> set[str]:
     }
 
 
-def _in_series(spot_map: SpotMap) -> FrameKnown:
+def _in_series(spot_map: SpotMap) -> FrameSpots:
     """What a frame that was measured with others proves by itself."""
     if spot_map.moved is not True:
-        return FrameKnown()
-    return FrameKnown(
+        return FrameSpots()
+    return FrameSpots(
         kept={s.id for s in spot_map.spots if s.seen_in > 1},
         wall={s.id for s in spot_map.spots if s.site == "scene"},
     )
@@ -213,7 +213,7 @@ class _Pair:
 
 
 def _carry(
-    pair: _Pair, comparison: Comparison, as_one: Travelled, old: FrameKnown, new: FrameKnown
+    pair: _Pair, comparison: Comparison, as_one: Travelled, old: FrameSpots, new: FrameSpots
 ) -> None:
     """Add to what is known of both frames: what stayed known, and what the pair shows."""
     went, came = as_one
@@ -246,7 +246,7 @@ def _laid_by_sensor(pair: _Pair, comparison: Comparison) -> bool:
     return math.hypot(x, y) <= _MOST_SHIFT * math.hypot(record.width_px, record.height_px)
 
 
-def travelled(before: TrailFrame, after: TrailFrame, comparison: Comparison) -> Travelled:
+def moved_as_one(before: TrailFrame, after: TrailFrame, comparison: Comparison) -> Travelled:
     """Ids in the earlier and in the later frame of what moved as one: a target."""
     assert before.spot_map is not None
     assert after.spot_map is not None
@@ -257,7 +257,7 @@ def travelled(before: TrailFrame, after: TrailFrame, comparison: Comparison) -> 
         return set(), set()
     frames = before.spot_map.frames[0], after.spot_map.frames[0]
     shapes = tuple((f.height_px, f.width_px) for f in frames)
-    laid = lay(marks_of(gone), marks_of(new), (shapes[0], shapes[1]))
+    laid = align_by_spots(marks_of(gone), marks_of(new), (shapes[0], shapes[1]))
     if not laid.proven:
         return set(), set()
     off = laid.alignment.apply(marks_of(gone).places)[:, None] - marks_of(new).places[None]
@@ -272,7 +272,7 @@ def _spots(entry: TrailFrame, ids: set[str | None]) -> list[Spot]:
 
 
 def _finding(
-    frame: TrailFrame, known: FrameKnown, works_at: float, seen: tuple[int, bool | None]
+    frame: TrailFrame, known: FrameSpots, works_at: float, seen: tuple[int, bool | None]
 ) -> PlaceFinding:
     assert frame.spot_map is not None
     pairs, moved = seen

@@ -14,24 +14,24 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from neatpatch.core.arrivals.dating import MarkDates, PictureScore, date_mark
+from neatpatch.core.arrivals.depth import depth_in, usual_depth
+from neatpatch.core.arrivals.lenses import align_lens, place_under, to_reference, turn_of
+from neatpatch.core.arrivals.marks import FEW_SCENES, Mark, marks_in, merged
+from neatpatch.core.arrivals.picture_scores import GRID_PX, lens_at, on_grid
+from neatpatch.core.arrivals.records import Arrivals, ArrivedSpot, ShownIn, SkippedPicture
+from neatpatch.core.arrivals.scenes import scenes_of
+from neatpatch.core.arrivals.stacks import Runs, Stack
 from neatpatch.core.common.errors import BadArgumentError, sentence
-from neatpatch.core.history.dating import Dated, Seen, dated
-from neatpatch.core.history.depth import depth_in, usual_depth
-from neatpatch.core.history.lenses import brought_back, laid_on, place_under, turn_of
-from neatpatch.core.history.marks import FEW_SCENES, Mark, marks_in, merged
-from neatpatch.core.history.records import Arrivals, ArrivedSpot, ShownIn, SkippedPicture
-from neatpatch.core.history.scenes import scenes_of
-from neatpatch.core.history.stacks import Runs, Stack
-from neatpatch.core.history.witness import GRID_PX, lens_at, on_grid
-from neatpatch.core.maps.alignment import Alignment
-from neatpatch.core.maps.placement import turned
+from neatpatch.core.compare.alignment import Alignment
+from neatpatch.core.sensor.placement import turned
 from neatpatch.images.pictures import read_glance
 from neatpatch.services.pictures.reading import (
     ReadPicture,
     Told,
+    cached_scores,
     facts_of,
     grid_of,
-    kept_witness,
     of_one_camera,
     read_all,
 )
@@ -139,7 +139,7 @@ class _Search:
     def _planes(self, index: int, turn: int) -> tuple[Plane, Plane]:
         kept = self._reads[index].kept
         assert kept is not None
-        witness = kept_witness(kept)
+        witness = cached_scores(kept)
         return tuple(np.ascontiguousarray(np.rot90(p, -turn)) for p in (witness.z(), witness.q()))  # type: ignore[return-value]
 
     def _lay_lenses(self) -> list[Mark]:
@@ -162,7 +162,7 @@ class _Search:
             return []
         marks = marks_in(stacks[best], _REFERENCE)[:60]
         for lens, z in stacks.items():
-            self._lenses[lens] = None if lens == best else laid_on(marks, z)
+            self._lenses[lens] = None if lens == best else align_lens(marks, z)
         return marks
 
     def _find_turns(self, marks: Sequence[Mark]) -> None:
@@ -184,7 +184,7 @@ class _Search:
             if turn is None:
                 continue
             alignment = self._lenses.get(self._lens(index))
-            z, q = (brought_back(p, alignment) for p in self._planes(index, turn))
+            z, q = (to_reference(p, alignment) for p in self._planes(index, turn))
             for stack in runs.add(z, q, self._voices[index]):
                 found += marks_in(stack.z(), _CANDIDATE)
             self._told(index + 1, len(self._reads), "added up")
@@ -194,23 +194,25 @@ class _Search:
         return merged(found)[:_MOST_CANDIDATES]
 
     def _dated(self, marks: Sequence[Mark]) -> list[ArrivedSpot]:
-        words: list[list[Seen]] = [[] for _ in marks]
+        words: list[list[PictureScore]] = [[] for _ in marks]
         order = [i for i, turn in enumerate(self._turns) if turn is not None]
         for index in order:
             z, q = self._planes(index, self._turns[index] or 0)
             alignment = self._lenses.get(self._lens(index))
             for number, mark in enumerate(marks):
                 place = place_under(alignment, mark.x, mark.y)
-                words[number].append(Seen(_at(z, place), _at(q, place), self._voices[index]))
+                words[number].append(
+                    PictureScore(_at(z, place), _at(q, place), self._voices[index])
+                )
         spots: list[ArrivedSpot] = []
         for mark, said in zip(marks, words, strict=True):
-            stay = dated(said)
+            stay = date_mark(said)
             if stay is not None and _holds(stay):
                 spots.append(self._spot(len(spots), mark, stay, order))
         return spots
 
     def _depth(
-        self, mark: Mark, stay: Dated, order: Sequence[int], f_number: float
+        self, mark: Mark, stay: MarkDates, order: Sequence[int], f_number: float
     ) -> float | None:
         """The mark's depth at an aperture, from the pictures that can tell it best."""
         depths, scales = [], []
@@ -237,7 +239,7 @@ class _Search:
             self._lights[index] = on_grid(light, self._grid if same else self._grid[::-1])
         return self._lights[index]
 
-    def _strip(self, mark: Mark, stay: Dated, order: Sequence[int]) -> Iterator[ShownIn]:
+    def _strip(self, mark: Mark, stay: MarkDates, order: Sequence[int]) -> Iterator[ShownIn]:
         """Pictures that show the mark, between the last without it and the first without again."""
         numbers = [(n, True) for n in _spread(stay.seen, _FILMSTRIP)]
         if stay.last_without is not None:
@@ -274,7 +276,7 @@ class _Search:
         places = np.array([place_under(lens, mark.x, mark.y) for lens in lenses])
         return float(np.median(places[:, 0])), float(np.median(places[:, 1]))
 
-    def _spot(self, number: int, mark: Mark, stay: Dated, order: Sequence[int]) -> ArrivedSpot:
+    def _spot(self, number: int, mark: Mark, stay: MarkDates, order: Sequence[int]) -> ArrivedSpot:
         zoom = self._whole[1] / self._grid[1]
         x, y = self._usual_place(mark, [order[i] for i in stay.seen])
         darkest = darkest_of(self._reads)
@@ -309,7 +311,7 @@ def _spread(numbers: Sequence[int], count: int) -> list[int]:
     return [numbers[round(k * (len(numbers) - 1) / (count - 1))] for k in range(count)]
 
 
-def _holds(stay: Dated) -> bool:
+def _holds(stay: MarkDates) -> bool:
     during = [i for i in stay.could_see if stay.first_with <= i <= stay.last_with]
     return (
         stay.odds >= _LEAST_ODDS

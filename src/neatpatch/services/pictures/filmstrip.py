@@ -8,11 +8,11 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from neatpatch.core.arrivals.records import Arrivals
 from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.core.common.filters import smoothed
 from neatpatch.core.common.frame import Image
-from neatpatch.core.history.records import Arrivals
-from neatpatch.core.pictures.evidence import window_of
+from neatpatch.core.pictures.shadow_evidence import window_of
 from neatpatch.images.pictures import read_glance
 from neatpatch.images.writeback import write_shown
 

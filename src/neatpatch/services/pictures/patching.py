@@ -11,23 +11,23 @@ from statistics import median
 from neatpatch.core.common.errors import NeatPatchError, sentence
 from neatpatch.core.common.frame import Frame
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.maps.alignment import Alignment
-from neatpatch.core.maps.fingerprint import Fingerprint
-from neatpatch.core.maps.placement import Placement
-from neatpatch.core.maps.registration import UNTOLD, Registration, register
+from neatpatch.core.compare.alignment import Alignment
 from neatpatch.core.patching.fitting import Subject, working_step
-from neatpatch.core.patching.mending import mended
 from neatpatch.core.patching.plan import (
     PatchPlan,
+    candidate_placements,
     check_map,
-    lay_on,
-    on_working,
+    find_crop,
+    locate_in_picture,
     plan_patch,
-    seek_cut_out,
-    ways_to_lie,
+    to_working_pixels,
 )
 from neatpatch.core.patching.records import LeftSpot, PhotoPatch, patched, untouched
-from neatpatch.core.pictures.laying import Laid
+from neatpatch.core.patching.restoring import patched_windows
+from neatpatch.core.pictures.map_location import MapLocation
+from neatpatch.core.sensor.fingerprint import Fingerprint
+from neatpatch.core.sensor.placement import Placement
+from neatpatch.core.sensor.registration import UNTOLD, Registration, register
 from neatpatch.images.pictures import Picture, read_picture, read_to_write
 from neatpatch.images.writeback import clear_leftovers, write_mended
 from neatpatch.services.pictures.processes import side_by_side
@@ -74,12 +74,12 @@ class Patching:
 
 
 @dataclass(frozen=True)
-class Looked:
+class LocatedPicture:
     """A picture as read, and how the map lies on it; ``why_not``: why it cannot be patched."""
 
     picture: Picture | None
     subject: Subject | None
-    laid: Laid | None
+    laid: MapLocation | None
     why_not: str | None = None
 
     @property
@@ -158,7 +158,7 @@ def _one(task: _Task) -> _Answer:
     """One picture; what is wrong with it is in its record."""
     f_number = None
     try:
-        looked = look(task.run, task.source, task.usual, read_to_write)
+        looked = locate_picture(task.run, task.source, task.usual, read_to_write)
         f_number = looked.picture.facts.f_number if looked.picture else None
         if looked.why_not or not (looked.picture and looked.subject and looked.laid):
             why = sentence(looked.why_not or NOT_WHOLE)
@@ -191,20 +191,20 @@ def usual_of(found: Sequence[Alignment]) -> Alignment | None:
     )
 
 
-def look(
+def locate_picture(
     run: Patching,
     source: Path,
     usual: Alignment | None,
     read: Callable[[Path], Picture] = read_picture,
-) -> Looked:
+) -> LocatedPicture:
     """Read a picture and lay the map on it. Raises `UnusableFrameError` for bad files."""
     picture = read(source)
     facts = picture.facts
     why = _wrong_camera(run.spot_map, facts.camera)
     if why:
-        return Looked(picture, None, None, why)
+        return LocatedPicture(picture, None, None, why)
     if facts.f_number is None:
-        return Looked(picture, None, None, NO_APERTURE)
+        return LocatedPicture(picture, None, None, NO_APERTURE)
     step = working_step(run.spot_map, picture.shape, facts.f_number)
     if picture.mosaic:
         step = max(2, step // 2 * 2)
@@ -215,22 +215,24 @@ def look(
         f_number=facts.f_number,
         close=None if picture.mosaic else picture.light_around,
     )
-    tries: Sequence[Placement] = ways_to_lie(run.spot_map, subject)
+    tries: Sequence[Placement] = candidate_placements(run.spot_map, subject)
     seen = UNTOLD
     if not tries:
         seen = _registered(run, picture)
         tries = _cut_out(run, subject, seen)
     if not tries:
-        return Looked(picture, subject, None, OTHER_SENSOR if seen.same is False else NOT_WHOLE)
-    laid = lay_on(run.spot_map, subject, tries, usual)
-    denied = laid.should >= _MANY and laid.found < _FEW_SHARE * laid.should
-    if denied or laid.found < max(_ENOUGH_FOUND, _SURE_SHARE * laid.should):
+        return LocatedPicture(
+            picture, subject, None, OTHER_SENSOR if seen.same is False else NOT_WHOLE
+        )
+    laid = locate_in_picture(run.spot_map, subject, tries, usual)
+    denied = laid.expected >= _MANY and laid.found < _FEW_SHARE * laid.expected
+    if denied or laid.found < max(_ENOUGH_FOUND, _SURE_SHARE * laid.expected):
         seen = _registered(run, picture) if seen is UNTOLD else seen
         if seen.same is False:
-            return Looked(picture, subject, None, OTHER_SENSOR)
+            return LocatedPicture(picture, subject, None, OTHER_SENSOR)
         if denied and seen.same is None:
-            return Looked(picture, subject, None, NOT_HERE)
-    return Looked(picture, subject, laid)
+            return LocatedPicture(picture, subject, None, NOT_HERE)
+    return LocatedPicture(picture, subject, laid)
 
 
 def _wrong_camera(spot_map: SpotMap, camera: str | None) -> str | None:
@@ -249,12 +251,12 @@ def _registered(run: Patching, picture: Picture) -> Registration:
 def _cut_out(run: Patching, subject: Subject, seen: Registration) -> tuple[Placement, ...]:
     """Where a picture that is not whole lies: by the fingerprint, else by its shadows."""
     if seen.placement is not None:
-        return (on_working(seen.placement, subject),)
-    found = seek_cut_out(run.spot_map, subject)
+        return (to_working_pixels(seen.placement, subject),)
+    found = find_crop(run.spot_map, subject)
     return (found,) if found else ()
 
 
-def plan_for(run: Patching, source: Path, looked: Looked) -> PatchPlan:
+def plan_for(run: Patching, source: Path, looked: LocatedPicture) -> PatchPlan:
     """What would be done to a picture that could be laid, vetoes left out."""
     assert looked.subject is not None
     assert looked.laid is not None
@@ -262,11 +264,11 @@ def plan_for(run: Patching, source: Path, looked: Looked) -> PatchPlan:
     return plan_patch(run.spot_map, looked.subject, looked.laid, veto)
 
 
-def _written(run: Patching, looked: Looked, source: Path, target: Path) -> PhotoPatch:
+def _written(run: Patching, looked: LocatedPicture, source: Path, target: Path) -> PhotoPatch:
     plan, picture = plan_for(run, source, looked), looked.picture
     assert picture is not None
-    windows, restored, filled = mended(
-        picture.tones, plan.mends, picture.curve, mosaic=picture.mosaic
+    windows, restored, filled = patched_windows(
+        picture.tones, plan.patches, picture.curve, mosaic=picture.mosaic
     )
     target.parent.mkdir(parents=True, exist_ok=True)
     write_mended(source, picture, windows, target)

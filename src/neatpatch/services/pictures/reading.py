@@ -12,11 +12,17 @@ from pathlib import Path
 
 import numpy as np
 
+from neatpatch.core.arrivals.picture_scores import (
+    GRID_PX,
+    PictureScores,
+    lens_at,
+    on_grid,
+    scores_of,
+)
+from neatpatch.core.arrivals.records import SkippedPicture
+from neatpatch.core.arrivals.scenes import SceneKey, scene_key_of
 from neatpatch.core.common.errors import NeatPatchError, sentence
 from neatpatch.core.common.frame import FrameFacts
-from neatpatch.core.history.records import SkippedPicture
-from neatpatch.core.history.scenes import Glance, glance_of
-from neatpatch.core.history.witness import GRID_PX, Witness, lens_at, on_grid, witness_of
 from neatpatch.images.pictures import read_facts, read_glance
 
 Told = Callable[[int, int, str], None]
@@ -32,7 +38,7 @@ class ReadPicture:
 
     path: str
     facts: FrameFacts
-    glance: Glance | None
+    glance: SceneKey | None
     kept: Path | None
     why: str = ""
 
@@ -162,8 +168,8 @@ def _read(
         if not task.kept.exists():
             assert facts.f_number is not None
             lens = lens_at(facts.f_number, task.sensor_width_mm, max(task.shape))
-            _keep(witness_of(light, lens), task.kept)
-        return ReadPicture(str(task.path), facts, glance_of(light, taken), task.kept)
+            _keep(scores_of(light, lens), task.kept)
+        return ReadPicture(str(task.path), facts, scene_key_of(light, taken), task.kept)
     except NeatPatchError as error:
         return ReadPicture(str(path), _no_facts(path), None, None, str(error))
     except OSError as error:
@@ -175,7 +181,7 @@ def _no_facts(path: Path) -> FrameFacts:
     return FrameFacts(path=str(path), width_px=1, height_px=1)
 
 
-def _keep(witness: Witness, path: Path) -> None:
+def _keep(witness: PictureScores, path: Path) -> None:
     beside = path.with_suffix(".part")
     with beside.open("wb") as stream:
         np.savez_compressed(
@@ -184,7 +190,7 @@ def _keep(witness: Witness, path: Path) -> None:
     beside.replace(path)
 
 
-def kept_witness(path: Path) -> Witness:
+def cached_scores(path: Path) -> PictureScores:
     """What a picture said, from its file."""
     with np.load(path) as parts:
-        return Witness(parts["scores"], parts["foretold"], float(parts["unit"]))
+        return PictureScores(parts["scores"], parts["foretold"], float(parts["unit"]))

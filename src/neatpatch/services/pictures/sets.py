@@ -10,28 +10,28 @@ from typing import Literal
 
 from pydantic import Field
 
+from neatpatch.core.arrivals.marks_as_map import marks_as_map
+from neatpatch.core.arrivals.records import Arrivals
+from neatpatch.core.arrivals.sentences import arrivals_in_words
 from neatpatch.core.common.errors import BadArgumentError, ConflictError, NotThereError
 from neatpatch.core.common.moments import day_of
 from neatpatch.core.common.records import Given, Record, RowId, SpotMap
 from neatpatch.core.common.words import counted
-from neatpatch.core.history.as_map import as_map
-from neatpatch.core.history.records import Arrivals
-from neatpatch.core.history.words import stays_in_words
 from neatpatch.core.kit.readiness import day_words
 from neatpatch.core.patching.fitting import patchable
 from neatpatch.core.patching.plan import check_map
 from neatpatch.core.patching.records import PhotoPatch
-from neatpatch.services.existing import existing_body, existing_frame
+from neatpatch.services.common.lookups import body_or_refuse, frame_or_refuse
 from neatpatch.services.pictures.folders import pictures_in
-from neatpatch.services.pictures.looking import LookedPicture
 from neatpatch.services.pictures.patching import Patching
+from neatpatch.services.pictures.preview import LookedPicture
 from neatpatch.services.pictures.uploads import drop_upload, is_upload
 from neatpatch.services.watched.folders import named_folder, refuse_systems_own
+from neatpatch.store import picture_sets as rows
 from neatpatch.store.bodies import name_of
 from neatpatch.store.datafolder import Library
 from neatpatch.store.fingerprints import from_bytes, reference_of
-from neatpatch.store.pictures import sets as rows
-from neatpatch.store.pictures.sets import PictureSet
+from neatpatch.store.picture_sets import PictureSet
 
 DEMO_PICTURES, DEMO_BODY = "demo-pictures", "Tarn Meridian S"
 
@@ -142,7 +142,7 @@ def begin(library: Library, wanted: NewSet) -> int:
     folder = _chosen_folder(library, wanted.folder)
     pictures = [below.as_posix() for _, below in pictures_in([folder])]
     with library.database.write() as connection:
-        existing_body(connection, wanted.body_id)
+        body_or_refuse(connection, wanted.body_id)
         spot_map = _map_for(library, connection, wanted)
         kind: rows.SetKind = "arrivals" if spot_map is None else "patch"
         set_id = rows.add_set(
@@ -180,7 +180,7 @@ def demo_pictures(library: Library) -> DemoPictures | None:
 
 def _map_for(library: Library, connection: sqlite3.Connection, wanted: NewSet) -> SpotMap | None:
     if wanted.frame_id is not None:
-        existing_frame(connection, wanted.frame_id)
+        frame_or_refuse(connection, wanted.frame_id)
         spot_map = library.maps.spot_map(connection, wanted.frame_id)
         if spot_map is None:
             raise ConflictError("This frame is not measured yet. Wait for its map.")
@@ -188,7 +188,7 @@ def _map_for(library: Library, connection: sqlite3.Connection, wanted: NewSet) -
         search = existing_set(connection, wanted.arrivals_id)
         if search.result_json is None:
             raise ConflictError("This search is not done yet. Wait for it.")
-        spot_map = as_map(Arrivals.model_validate_json(search.result_json))
+        spot_map = marks_as_map(Arrivals.model_validate_json(search.result_json))
     else:
         return None
     check_map(spot_map)
@@ -200,7 +200,7 @@ def _map_for(library: Library, connection: sqlite3.Connection, wanted: NewSet) -
 def maps_for(library: Library, body_id: int) -> list[MapChoice]:
     """Measured frames on a body's trails that hold spots, the newest first."""
     with library.database.read() as connection:
-        existing_body(connection, body_id)
+        body_or_refuse(connection, body_id)
         return [MapChoice(**choice) for choice in rows.maps_of_body(connection, body_id)]
 
 
@@ -283,7 +283,7 @@ def _map_words(spot_map: SpotMap | None, of: PictureSet) -> str:
 def _result_words(of: PictureSet) -> tuple[str, ...]:
     if of.result_json is None:
         return ()
-    return stays_in_words(Arrivals.model_validate_json(of.result_json))
+    return arrivals_in_words(Arrivals.model_validate_json(of.result_json))
 
 
 def picture_view(row: rows.PictureRow) -> PictureView:

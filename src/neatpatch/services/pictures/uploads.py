@@ -9,7 +9,7 @@ from pathlib import Path, PurePosixPath
 
 from neatpatch.core.common.errors import BadArgumentError, ConflictError, NotThereError
 from neatpatch.core.common.records import plain_text
-from neatpatch.services.intake import Arrived
+from neatpatch.services.frames.intake import ArrivedFile
 from neatpatch.store.datafolder import Library
 
 FOLDER = "picture-uploads"
@@ -32,7 +32,7 @@ def upload_folder(library: Library, key: str) -> Path:
     return folder
 
 
-def keep_upload(folder: Path, name: str, arrived: Arrived) -> Path:
+def keep_upload(folder: Path, name: str, arrived: ArrivedFile) -> Path:
     """Put an arrived picture at its place below an upload's folder; the same name is replaced."""
     target = folder / safe_place(name)
     try:

@@ -11,7 +11,7 @@ from neatpatch.core.advice import advise
 from neatpatch.core.common.decisions import CONTACT, OPENS
 from neatpatch.core.common.facts import KitItem, Step
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.maps.comparison import (
+from neatpatch.core.compare.comparison import (
     AlignmentRecord,
     ComparedSpot,
     Comparison,
@@ -19,7 +19,7 @@ from neatpatch.core.maps.comparison import (
     Status,
 )
 from neatpatch.core.visit.body import Body, VisitConditions
-from neatpatch.core.visit.facts import Beside, facts_of
+from neatpatch.core.visit.facts import VisitContext, facts_of
 from neatpatch.core.visit.outcomes import step_outcomes
 from neatpatch.core.visit.place import PlaceFinding
 from neatpatch.core.visit.trail import (
@@ -31,7 +31,7 @@ from neatpatch.core.visit.trail import (
 )
 from neatpatch.simulation.camera import Camera
 from neatpatch.simulation.rungs import BenchDust, Handling, perform
-from neatpatch.simulation.seen import seen_map
+from neatpatch.simulation.seen_map import seen_map
 
 _MOST_TURNS = 12
 _F_NUMBER = 22.0
@@ -39,7 +39,7 @@ _NEAR_MM = 0.2
 
 
 @dataclass(frozen=True)
-class LineStep:
+class AdvisedStep:
     """A step and how many spots were visible in the work after it."""
 
     step: Step
@@ -47,10 +47,10 @@ class LineStep:
 
 
 @dataclass(frozen=True)
-class Line:
+class AdvisedLine:
     """Steps in order. ``visible``: spots that were left at the end."""
 
-    steps: tuple[LineStep, ...]
+    steps: tuple[AdvisedStep, ...]
     visible: int
 
     @property
@@ -60,7 +60,7 @@ class Line:
 
 
 @dataclass(frozen=True, kw_only=True)
-class CleanBefore:
+class CleanStart:
     """How a clean begins: the body, the room, the kit, and what truly lies on the sensor."""
 
     body: Body
@@ -70,27 +70,27 @@ class CleanBefore:
     dust: tuple[BenchDust, ...]
 
 
-def visible_of(before: CleanBefore, dust: Sequence[BenchDust]) -> int:
+def visible_of(before: CleanStart, dust: Sequence[BenchDust]) -> int:
     """Spots on the sensor that show at the smallest aperture worked at."""
     seen = seen_map(before.camera, [d.particle for d in dust], _F_NUMBER)
     return len(relevant_spots(seen, before.body.smallest_worked))
 
 
-def advised_line(before: CleanBefore, seed: int) -> Line:
+def advised_line(before: CleanStart, seed: int) -> AdvisedLine:
     """Follow the advice to its end, each step with the odds of the virtual camera.
 
     Frames are perfect: what is compared is judgement, not luck in measuring.
     """
     dust = before.dust
     trail: list[TrailEntry] = []
-    steps: list[LineStep] = []
+    steps: list[AdvisedStep] = []
     works_at = before.body.smallest_worked
     ids = count(1)
     for turn in range(_MOST_TURNS):
         seen = seen_map(before.camera, [d.particle for d in dust], _F_NUMBER)
         trail.append(TrailFrame(id=next(ids), spot_map=seen))
         outcomes = step_outcomes(trail, works_at, _laid)
-        beside = Beside(
+        beside = VisitContext(
             kit=before.kit, under_guarantee=False, outcomes=outcomes, place=_proved(seen)
         )
         decision = advise(facts_of(before.body, before.conditions, trail, beside)).decision
@@ -101,8 +101,8 @@ def advised_line(before: CleanBefore, seed: int) -> Line:
         trail.append(TrailStep(id=next(ids), step=step, use=use))
         handling = Handling(opening=use.opening, drops=use.drops)
         dust = perform(dust, step, handling, before.camera.sensor_mm, seed + turn)
-        steps.append(LineStep(step, visible_of(before, dust)))
-    return Line(tuple(steps), visible_of(before, dust))
+        steps.append(AdvisedStep(step, visible_of(before, dust)))
+    return AdvisedLine(tuple(steps), visible_of(before, dust))
 
 
 def _proved(seen: SpotMap) -> PlaceFinding:

@@ -12,9 +12,9 @@ from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import Record
 from neatpatch.core.common.words import counted
 from neatpatch.core.kit.stock import UNITS, KitEntry
-from neatpatch.services.practice.advised import Line, advised_line, visible_of
+from neatpatch.services.practice.advised import AdvisedLine, advised_line, visible_of
 from neatpatch.services.practice.trainers import clean_before, trainer_kit
-from neatpatch.services.trail import ODDS_SEED
+from neatpatch.services.visits.trail import ODDS_SEED
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import kit as kit_rows
@@ -22,7 +22,7 @@ from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_setting, put_setting
-from neatpatch.store.virtual_cameras import BenchBody
+from neatpatch.store.virtual_cameras import VirtualCamera
 
 _SEED = "clean"
 _MINUTES: dict[Step, float] = {
@@ -97,8 +97,8 @@ def begin_clean(trial: Library, seed: int) -> CleanBegun:
         for entry in trainer_kit():
             kit_rows.add_item(connection, entry)
         body_id = body_rows.add_body(connection, before.body, "demo")
-        bench = BenchBody(before.camera, before.dust, _first_turn(seed))
-        virtual_rows.put_bench_body(connection, body_id, bench)
+        bench = VirtualCamera(before.camera, before.dust, _first_turn(seed))
+        virtual_rows.put_virtual_camera(connection, body_id, bench)
         visit_id = visit_rows.open_visit(connection, body_id, before.conditions)
         put_setting(connection, _SEED, json.dumps([visit_id, seed]))
     return CleanBegun(seed=seed, visit_id=visit_id)
@@ -118,7 +118,7 @@ def clean_debrief(trial: Library, visit_id: int) -> CleanDebrief:
                 "Close the visit with its verdict first; then both lines are shown."
             )
         before = clean_before(seed)
-        virtual = virtual_rows.bench_body(connection, visit.body_id)
+        virtual = virtual_rows.virtual_camera_of(connection, visit.body_id)
         left = virtual.dust if virtual else ()
         yours = _yours(connection, visit_id, visible_of(before, left))
     line = advised_line(before, _first_turn(seed) + ODDS_SEED)
@@ -184,7 +184,7 @@ def _single(entry: KitEntry) -> bool:
     return UNITS.get(entry.item.item) == "piece"
 
 
-def _told(line: Line) -> CleanLine:
+def _told(line: AdvisedLine) -> CleanLine:
     steps = [s.step for s in line.steps]
     return CleanLine(
         steps=tuple(steps),

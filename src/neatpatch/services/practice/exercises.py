@@ -42,7 +42,7 @@ from neatpatch.services.practice.reading import (
 )
 from neatpatch.services.practice.topics import fresh_seed, topics_of
 from neatpatch.simulation.situations import random_facts
-from neatpatch.store.practice.tries import Exercise, Try, add_try
+from neatpatch.store.practice_tries import Exercise, Try, add_try
 from neatpatch.store.settings import get_setting, put_setting
 
 _DRAWS = 300

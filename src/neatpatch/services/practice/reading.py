@@ -174,21 +174,21 @@ def _fitness(seed: int, told: Remedy | None) -> FrameDebrief:
 
 
 def _marks(there: tuple[LessonMark, ...], told: list[Told]) -> FrameDebrief:
-    said: dict[str, MarkKind] = {}
+    answers: dict[str, MarkKind] = {}
     strays = 0
     for t in told:
         mark = min(there, key=lambda m: _off(m, t))
         if _off(mark, t) <= 1:
-            said[mark.name] = t.kind
+            answers[mark.name] = t.kind
         else:
             strays += 1
-    wrong = [m for m in there if m.name in said and said[m.name] != m.kind]
-    missed = [m for m in there if m.name not in said]
+    wrong = [m for m in there if m.name in answers and answers[m.name] != m.kind]
+    missed = [m for m in there if m.name not in answers]
     dust = {"speck", "fibre", "droplet", "residue"}
-    passed_over = [m for m in wrong if m.kind in dust and said[m.name] not in dust]
-    lines = [f"{len(said)} of {counted(len(there), 'mark')} found."]
+    passed_over = [m for m in wrong if m.kind in dust and answers[m.name] not in dust]
+    lines = [f"{len(answers)} of {counted(len(there), 'mark')} found."]
     lines += [
-        f"What you took for {_NAMES[said[m.name]]} is {_NAMES[m.kind]}: {_WHY[m.kind]}."
+        f"What you took for {_NAMES[answers[m.name]]} is {_NAMES[m.kind]}: {_WHY[m.kind]}."
         for m in wrong
     ]
     for kind, number in Counter(m.kind for m in missed).items():
@@ -205,7 +205,7 @@ def _marks(there: tuple[LessonMark, ...], told: list[Told]) -> FrameDebrief:
                 x_px=m.x_px,
                 y_px=m.y_px,
                 kind=m.kind,
-                told=said.get(m.name),
+                told=answers.get(m.name),
                 words=_NAMES[m.kind],
             )
             for m in there

@@ -13,7 +13,7 @@ from neatpatch.core.practice.places import LEVELS
 from neatpatch.core.practice.progress import TopicProgress, weakest_first
 from neatpatch.services.practice.hand import HAND_TOPICS
 from neatpatch.services.practice.reading import FRAME_TOPICS
-from neatpatch.store.practice.tries import Exercise, tries_of
+from neatpatch.store.practice_tries import Exercise, tries_of
 
 MOST_SEED = 2**31 - 1
 _TOPICS: dict[Exercise, tuple[str, ...]] = {

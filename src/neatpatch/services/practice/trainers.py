@@ -11,7 +11,7 @@ import numpy as np
 from neatpatch.core.common.facts import KitItem, Schools
 from neatpatch.core.kit.stock import KitEntry, for_body
 from neatpatch.core.visit.body import Body, VisitConditions
-from neatpatch.services.practice.advised import CleanBefore
+from neatpatch.services.practice.advised import CleanStart
 from neatpatch.simulation.camera import Camera
 from neatpatch.simulation.rungs import BenchDust, scatter_dust
 
@@ -36,11 +36,11 @@ _MODELS = (
 )
 
 
-def clean_before(seed: int) -> CleanBefore:
+def clean_before(seed: int) -> CleanStart:
     """How the clean of a seed begins; the same seed gives the same."""
     model = _MODELS[seed % len(_MODELS)]
     camera = _camera(model, seed)
-    return CleanBefore(
+    return CleanStart(
         body=_body(model),
         conditions=_conditions(model),
         kit=tuple(for_body(list(trainer_kit()), 1, date.today())),

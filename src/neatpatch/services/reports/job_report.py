@@ -6,10 +6,10 @@ from datetime import date
 
 from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.common.words import day_words
-from neatpatch.core.record.job_report import job_report
+from neatpatch.core.reports.job_report import job_report
+from neatpatch.services.kit.step_stock import readiness_now
 from neatpatch.services.reports.letterhead import kept_letterhead
 from neatpatch.services.reports.rendering import Sheet
-from neatpatch.services.stocking import readiness_now
 from neatpatch.store import bookings as booking_rows
 from neatpatch.store.datafolder import Library
 

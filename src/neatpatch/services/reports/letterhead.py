@@ -11,7 +11,7 @@ import zlib
 from PIL import Image, UnidentifiedImageError
 
 from neatpatch.core.common.errors import BadArgumentError
-from neatpatch.core.record.report import Letterhead
+from neatpatch.core.reports.visit_report import Letterhead
 from neatpatch.images.raster import BROKEN
 from neatpatch.store.settings import get_record, get_setting, put_record, put_setting
 

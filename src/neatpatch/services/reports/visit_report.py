@@ -8,9 +8,10 @@ from datetime import UTC, datetime
 
 from neatpatch.core.common.moments import day_of, local_time
 from neatpatch.core.common.words import counted, day_words, lengths
-from neatpatch.core.maps.comparing import compare
-from neatpatch.core.maps.comparison import Comparison, without
-from neatpatch.core.record.report import (
+from neatpatch.core.compare.comparing_maps import compare
+from neatpatch.core.compare.comparison import Comparison, without
+from neatpatch.core.reports.step_words import VERDICT_WORDS, amount_words
+from neatpatch.core.reports.visit_report import (
     Closeup,
     Counted,
     Report,
@@ -21,15 +22,14 @@ from neatpatch.core.record.report import (
     same_sensor_words,
     step_lines,
     summary_words,
-    worst_of,
+    worst_spots_of,
 )
-from neatpatch.core.record.words import VERDICT_WORDS, amount_words
 from neatpatch.core.visit.trail import TrailFrame, TrailStep
-from neatpatch.services.cases import Case
+from neatpatch.services.common.fingerprints import registration_between
 from neatpatch.services.reports.closeups import Source, closeup
 from neatpatch.services.reports.letterhead import kept_letterhead
 from neatpatch.services.reports.rendering import Sheet
-from neatpatch.services.witnessing import registration_between
+from neatpatch.services.visits.loaded_visit import LoadedVisit
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.visits import StoredEntry
@@ -46,7 +46,7 @@ class _Judged:
 def visit_sheet(library: Library, visit_id: int) -> Sheet:
     """All of a visit's report, to be set. `NotThereError` where there is no such visit."""
     with library.database.read() as connection:
-        case = Case(library, connection, visit_id)
+        case = LoadedVisit(library, connection, visit_id)
         ends = _ends(case)
         found = _compared(connection, ends)
         sources = [_source(library, connection, j) for j in ends]
@@ -77,7 +77,7 @@ def visit_sheet(library: Library, visit_id: int) -> Sheet:
     return Sheet(template="visit", record=report, pictures=pictures, logo=logo)
 
 
-def _ends(case: Case) -> list[_Judged]:
+def _ends(case: LoadedVisit) -> list[_Judged]:
     """The first and the last fit frame that count; one where there is one."""
     entries = {e.id: e for e in case.entries}
     fit = [
@@ -111,7 +111,7 @@ def _source(library: Library, connection: sqlite3.Connection, judged: _Judged) -
 
 
 def _closeups(
-    case: Case, ends: list[_Judged], sources: list[Source], found: Comparison | None
+    case: LoadedVisit, ends: list[_Judged], sources: list[Source], found: Comparison | None
 ) -> tuple[list[Closeup], dict[str, bytes]]:
     """The worst spots enlarged, with the pictures they name."""
     pictures: dict[str, bytes] = {}
@@ -119,7 +119,7 @@ def _closeups(
         return [], pictures
     before, after = (j.counted for j in ends)
     closeups = []
-    for number, worst in enumerate(worst_of(before, after, found, case.works_at), 1):
+    for number, worst in enumerate(worst_spots_of(before, after, found, case.works_at), 1):
         names = {}
         for side, source, at in (
             ("before", sources[0], worst.there),
@@ -135,7 +135,7 @@ def _closeups(
     return closeups, pictures
 
 
-def _facts(case: Case) -> tuple[tuple[str, str], ...]:
+def _facts(case: LoadedVisit) -> tuple[tuple[str, str], ...]:
     body, visit = case.body, case.visit
     ended = VERDICT_WORDS[visit.verdict] if visit.verdict else "still open"
     rows = [
@@ -160,7 +160,7 @@ def _taken(judged: _Judged) -> str:
     return _day(taken) if taken else _day(judged.entry.at)
 
 
-def _used(case: Case) -> str:
+def _used(case: LoadedVisit) -> str:
     """What the visit took of the kit, in all."""
     sums: dict[tuple[str, str | None], float] = {}
     for move in case.moves:
@@ -171,7 +171,7 @@ def _used(case: Case) -> str:
     )
 
 
-def _steps(case: Case) -> list[tuple[TrailStep, str, str]]:
+def _steps(case: LoadedVisit) -> list[tuple[TrailStep, str, str]]:
     entries = {e.id: e for e in case.entries}
     lines = []
     for step in case.trail:
@@ -191,7 +191,7 @@ def _clock(moment: str) -> str:
     return f"{_day(moment)}, {local_time(moment):%H:%M}"
 
 
-def _next_look(case: Case) -> str:
+def _next_look(case: LoadedVisit) -> str:
     visit = case.visit
     if visit.look_again_on:
         return _day(visit.look_again_on)

@@ -28,7 +28,7 @@ from pydantic import Field, ValidationError
 from neatpatch import __version__
 from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.core.common.records import Record
-from neatpatch.services.safety.foreign import ForeignDatabaseError, rebuild
+from neatpatch.services.safety.foreign import ForeignDatabaseError, rebuild_database
 from neatpatch.services.safety.row_rules import require_rows
 from neatpatch.services.safety.ticking import Tick, part_of, unseen
 from neatpatch.store.database import Database, StoreError, disk_trouble, migration_names, now
@@ -350,7 +350,7 @@ def unpacked(path: Path, manifest: Manifest, root: Path, tick: Tick = unseen) ->
         database = next(part for part in manifest.parts if part.path == _DATABASE)
         _copy_out(archive, database, arrived, mode=0o600)
     try:
-        rebuild(arrived, target, manifest.migrations, part_of(tick, 0.4, 0.7))
+        rebuild_database(arrived, target, manifest.migrations, part_of(tick, 0.4, 0.7))
         Database(target).migrate()
         with closing(sqlite3.connect(target)) as connection:
             require_rows(connection, part_of(tick, 0.7, 1.0))

@@ -78,7 +78,7 @@ def check(root: Path, tick: Tick = unseen) -> CheckReport:
             *_pictures(connection, root),
             *_stock(connection),
         ]
-    found += [*_originals(root, tick), *_strays(root, database), *_left(root)]
+    found += [*_originals(root, tick), *_unreferenced(root, database), *_left(root)]
     return CheckReport(
         ok=not any(f.lost for f in found),
         originals=originals,
@@ -190,7 +190,9 @@ def _stock(connection: sqlite3.Connection) -> Iterator[Finding]:
         )
 
 
-def _lost(root: Path, tick: Tick) -> Iterator[tuple[str, Literal["missing", "altered"]]]:
+def _missing_originals(
+    root: Path, tick: Tick
+) -> Iterator[tuple[str, Literal["missing", "altered"]]]:
     """Originals that a data folder's rows name and that are not there, or not what they were."""
     originals = Originals(root / "originals")
     with Database(root / "neatpatch.sqlite3").read() as connection:
@@ -209,7 +211,7 @@ def _originals(root: Path, tick: Tick) -> Iterator[Finding]:
         "missing": "The stored file {0} is gone. Restore it from a backup.",
         "altered": "The stored file {0} is not what was taken in. Restore it from a backup.",
     }
-    for sha256, how in _lost(root, tick):
+    for sha256, how in _missing_originals(root, tick):
         try:
             said = words[how].format(require_sha256(sha256)[:12])
         except NoHashError as error:
@@ -217,7 +219,7 @@ def _originals(root: Path, tick: Tick) -> Iterator[Finding]:
         yield Finding(what="original", subject=sha256[:80], words=said, lost=True)
 
 
-def _strays(root: Path, database: Database) -> Iterator[Finding]:
+def _unreferenced(root: Path, database: Database) -> Iterator[Finding]:
     with database.read() as connection:
         known = {row["sha256"] for row in connection.execute("SELECT sha256 FROM originals")}
     for sha256 in Originals(root / "originals").all_hashes():

@@ -13,7 +13,7 @@ from pydantic import BaseModel
 
 from neatpatch.core.common.errors import BadArgumentError, ConflictError, NeatPatchError
 from neatpatch.services.safety.checking import CheckReport, check
-from neatpatch.services.safety.keeping import Keeper
+from neatpatch.services.safety.keeping import BackupKeeper
 from neatpatch.services.safety.merging import merge, merged_words
 from neatpatch.services.safety.ticking import StoppedError, Tick
 from neatpatch.store.datafolder import Library
@@ -45,7 +45,7 @@ class Chores:
     """Runs one chore at a time in a thread of its own; the last one is remembered."""
 
     def __init__(
-        self, library: Library, keeper: Keeper, merged: Callable[[], None] = lambda: None
+        self, library: Library, keeper: BackupKeeper, merged: Callable[[], None] = lambda: None
     ) -> None:
         """``merged`` is told when rows came from an archive: their pictures are to be made."""
         self._library, self._keeper, self._merged = library, keeper, merged

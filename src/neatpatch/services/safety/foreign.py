@@ -35,7 +35,9 @@ class ForeignDatabaseError(NeatPatchError):
     """A database from outside is not one of ours."""
 
 
-def rebuild(foreign: Path, target: Path, migrations: Sequence[str], tick: Tick = unseen) -> None:
+def rebuild_database(
+    foreign: Path, target: Path, migrations: Sequence[str], tick: Tick = unseen
+) -> None:
     """Bring the rows of a foreign database into a fresh one with the schema of its version.
 
     ``migrations``: the version it claims. Raises `ForeignDatabaseError` where it is not exactly of

@@ -62,7 +62,7 @@ class BackupState(BaseModel):
     set_aside: SetAside
 
 
-class Keeper:
+class BackupKeeper:
     """Takes backups from a thread of its own, from `start` to `stop`."""
 
     def __init__(

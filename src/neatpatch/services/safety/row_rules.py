@@ -18,13 +18,13 @@ from pydantic import TypeAdapter, ValidationError
 from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.core.common.facts import KitItem, Step
 from neatpatch.core.common.records import SpotMap, plain_text
+from neatpatch.core.compare.comparison import Comparison
 from neatpatch.core.kit.readiness import BookedJob
 from neatpatch.core.kit.stock import KitEntry
-from neatpatch.core.maps.comparison import Comparison
 from neatpatch.core.tray.plan import TrayPlan
 from neatpatch.core.tray.steps import Done
 from neatpatch.core.visit.body import VisitConditions
-from neatpatch.core.visit.recognising import Clues
+from neatpatch.core.visit.camera_recognition import Clues
 from neatpatch.core.visit.trail import StepUse
 from neatpatch.services.safety.foreign import MOST_ID, ForeignDatabaseError
 from neatpatch.services.safety.ticking import Tick, unseen

@@ -19,9 +19,9 @@ from datetime import UTC, datetime, timedelta
 
 from neatpatch.core.common.errors import BadArgumentError, NeatPatchError
 from neatpatch.core.common.records import plain_text
+from neatpatch.store import devices as rows
 from neatpatch.store.datafolder import Library
-from neatpatch.store.sharing import devices as rows
-from neatpatch.store.sharing.devices import NewDevice, Role, StoredDevice
+from neatpatch.store.devices import NewDevice, Role, StoredDevice
 
 CODE_LIVES = timedelta(minutes=2)
 MOST_WRONG, WRONG_WITHIN = 5, timedelta(minutes=10)
@@ -52,7 +52,7 @@ class Offer:
     expires_at: datetime
 
 
-class Door:
+class PairingDesk:
     """Who is let in. One for a server; codes live in its memory alone."""
 
     def __init__(
@@ -204,7 +204,7 @@ class Door:
         if noted is not None and now - noted < _NOTE_USE_EVERY:
             return
         self._noted[device.id] = now
-        with self._library.database.write(lasting=False) as connection:
+        with self._library.database.write(durable=False) as connection:
             rows.used(connection, device.id)
 
     def is_known(self, device: StoredDevice) -> bool:

@@ -9,11 +9,11 @@ from neatpatch.core.common.errors import BadArgumentError, ConflictError, NotThe
 from neatpatch.core.common.records import Record
 from neatpatch.core.tray.plan import TrayPlan
 from neatpatch.core.tray.steps import Done, TrayNow, corrected, objection, tray_now
-from neatpatch.services.cases import Case, read_case
-from neatpatch.services.existing import existing_visit, require_open
-from neatpatch.services.trail import NewStep, add_step, hazards
+from neatpatch.services.common.lookups import require_open, visit_or_refuse
+from neatpatch.services.visits.loaded_visit import LoadedVisit, load_visit
+from neatpatch.services.visits.trail import NewStep, add_step, hazards
+from neatpatch.store import trays as rows
 from neatpatch.store.datafolder import Library
-from neatpatch.store.tray import trays as rows
 
 MOST_PHOTO_BYTES = 1_000_000
 _MOST_PHOTOS = 80
@@ -42,12 +42,12 @@ class TrayView(Record):
 
 def tray_view(library: Library, visit_id: int) -> TrayView:
     """Where the tray of a visit stands."""
-    case = read_case(library, visit_id)
+    case = load_visit(library, visit_id)
     with library.database.read() as connection:
         return _view(connection, case)
 
 
-def _view(connection: sqlite3.Connection, case: Case) -> TrayView:
+def _view(connection: sqlite3.Connection, case: LoadedVisit) -> TrayView:
     stored = rows.tray_of(connection, case.visit.id)
     models = tuple(p.model for p in rows.plans(connection))
     names = {case.body.name, case.body.camera_name}
@@ -63,7 +63,7 @@ def _view(connection: sqlite3.Connection, case: Case) -> TrayView:
     )
 
 
-def _why_not(case: Case) -> list[str]:
+def _why_not(case: LoadedVisit) -> list[str]:
     if case.body.access != "fixed_lens":
         return [
             "The lens of this camera comes off: the tray is for compacts that do not open. Go by "
@@ -86,7 +86,7 @@ def _why_not(case: Case) -> list[str]:
 
 def begin(library: Library, visit_id: int, model: str) -> TrayView:
     """Lay the camera on the tray, by the kept plan of its model."""
-    case = read_case(library, visit_id)
+    case = load_visit(library, visit_id)
     require_open(case.visit)
     against = _why_not(case)
     if against:
@@ -110,7 +110,7 @@ def do_step(library: Library, visit_id: int, done: Done) -> TrayView:
     tray is asked for again, and the visit's own is logged once.
     """
     with library.database.read() as connection:
-        require_open(existing_visit(connection, visit_id))
+        require_open(visit_or_refuse(connection, visit_id))
         stored = _existing(connection, visit_id)
     if done in stored.done:
         return tray_view(library, visit_id)
@@ -147,7 +147,7 @@ def _log(library: Library, visit_id: int, now: TrayNow, key: str) -> None:
 def undo_step(library: Library, visit_id: int) -> TrayView:
     """Take the last step back; after the very last one nothing is taken back: the visit knows."""
     with library.database.write() as connection:
-        require_open(existing_visit(connection, visit_id))
+        require_open(visit_or_refuse(connection, visit_id))
         stored = _existing(connection, visit_id)
         if tray_now(stored.plan, stored.done).step is None:
             raise ConflictError("It is finished, and on the trail of the visit. Undo it there.")
@@ -158,7 +158,7 @@ def undo_step(library: Library, visit_id: int) -> TrayView:
 def correct_field(library: Library, visit_id: int, field: str, count: int) -> TrayView:
     """The camera has another number of screws there; kept for the next body of that model, too."""
     with library.database.write() as connection:
-        require_open(existing_visit(connection, visit_id))
+        require_open(visit_or_refuse(connection, visit_id))
         stored = _existing(connection, visit_id)
         now = tray_now(stored.plan, stored.done)
         group = next((g for g in now.groups if g.field == field), None)
@@ -187,7 +187,7 @@ def add_photo(library: Library, visit_id: int, step_id: str, jpeg: bytes) -> Tra
     if not jpeg.startswith(_JPEG) or len(jpeg) > MOST_PHOTO_BYTES:
         raise BadArgumentError("A photograph must be a JPEG of at most one megabyte.")
     with library.database.write() as connection:
-        require_open(existing_visit(connection, visit_id))
+        require_open(visit_or_refuse(connection, visit_id))
         stored = _existing(connection, visit_id)
         if step_id not in {s.id for s in tray_now(stored.plan, stored.done).steps}:
             raise NotThereError("There is no such step on this tray. Load the page anew.")

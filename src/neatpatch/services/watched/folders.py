@@ -10,7 +10,7 @@ from pathlib import Path
 
 from neatpatch.core.common.errors import BadArgumentError, NotThereError
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits
-from neatpatch.services.existing import existing_body
+from neatpatch.services.common.lookups import body_or_refuse
 from neatpatch.services.watched.watching import Watcher
 from neatpatch.store import watched as watched_rows
 from neatpatch.store.datafolder import Library
@@ -96,7 +96,7 @@ class Folders:
         folder = self._usable(path)
         with self._library.database.write() as connection:
             if body_id is not None:
-                existing_body(connection, body_id)
+                body_or_refuse(connection, body_id)
             others = [f for f in watched_rows.folders(connection) if f.path != str(folder)]
             if len(others) >= _MOST_FOLDERS:
                 raise BadArgumentError(

@@ -20,7 +20,7 @@ from watchfiles import watch
 
 from neatpatch.core.common.errors import NeatPatchError, UnusableFrameError
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
-from neatpatch.services.intake import Arrived, Goal, check_type, take_in
+from neatpatch.services.frames.intake import ArrivedFile, UploadTarget, accept_file, check_type
 from neatpatch.store.database import disk_trouble
 from neatpatch.store.datafolder import Library
 from neatpatch.store.originals import sha256_of
@@ -48,7 +48,7 @@ class Watcher:
         body_id: int | None = None,
     ) -> None:
         self._library, self._folder, self._tell, self._limits = library, folder, taken, limits
-        self._goal = Goal(find_camera=True, body_id=body_id)
+        self._goal = UploadTarget(find_camera=True, body_id=body_id)
         self.taken = 0
         self.last: tuple[str, datetime] | None = None
         self.there = False
@@ -172,8 +172,8 @@ class Watcher:
             check_type(arrived)
             with arrived.open("rb+") as stream:
                 os.fsync(stream.fileno())
-            whole = Arrived(arrived, sha256_of(arrived), arrived.stat().st_size)
-            take_in(self._library, whole, path.name, self._goal)
+            whole = ArrivedFile(arrived, sha256_of(arrived), arrived.stat().st_size)
+            accept_file(self._library, whole, path.name, self._goal)
             self.taken += 1
             self.last = path.name, datetime.now()
             self._tell()

@@ -1,1 +1,0 @@
-"""Operations of the practice room."""

@@ -1,1 +1,0 @@
-"""The tray over HTTP."""

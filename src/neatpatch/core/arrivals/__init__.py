@@ -1,0 +1,1 @@
+"""When dust came, told from ordinary pictures."""

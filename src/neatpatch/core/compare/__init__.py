@@ -1,0 +1,1 @@
+"""Two maps of one sensor: aligned by their spots, paired, and what became of each spot."""

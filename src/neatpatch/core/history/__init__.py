@@ -1,1 +1,0 @@
-"""When dust came and went."""

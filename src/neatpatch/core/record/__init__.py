@@ -1,1 +1,0 @@
-"""The record: what was done and what it did, for paper and for the owner's own evidence."""

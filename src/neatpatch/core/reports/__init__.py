@@ -1,0 +1,1 @@
+"""What reports and the calendar say, block by block."""

@@ -1,0 +1,1 @@
+"""What every use case needs: what must exist, settings, shared views, fingerprints."""

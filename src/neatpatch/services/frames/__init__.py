@@ -1,0 +1,1 @@
+"""Frames taken in, measured, matched to their camera, exported."""

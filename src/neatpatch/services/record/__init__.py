@@ -1,1 +1,0 @@
-"""The record kept from visits: odds, arrivals, forecasts, calendar."""

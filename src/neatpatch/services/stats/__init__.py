@@ -1,0 +1,1 @@
+"""Statistics kept from visits: odds, arrivals, forecasts, calendar."""

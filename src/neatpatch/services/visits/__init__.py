@@ -1,0 +1,1 @@
+"""Visits opened, loaded, changed and shown."""

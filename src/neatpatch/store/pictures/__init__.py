@@ -1,1 +1,0 @@
-"""Rows of folders of ordinary pictures."""

@@ -1,1 +1,0 @@
-"""Rows of what was practised; nothing of it touches the record."""

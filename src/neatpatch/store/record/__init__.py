@@ -1,1 +1,0 @@
-"""Rows of the record: retests, arrivals, exposures."""

@@ -1,1 +1,0 @@
-"""Rows of paired devices."""

@@ -1,1 +1,0 @@
-"""Rows of plans, of trays on the bench, of their photographs."""
