@@ -213,7 +213,7 @@ def test_a_disk_that_does_not_take_it_is_said(
     def full(*_given: object, **_more: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("neatpatch.services.frames.intake.take_in", full)
+    monkeypatch.setattr("neatpatch.services.frames.intake.accept_file", full)
     assert_problem(upload(client, small_jpeg), 503, "No space left on device")
     assert client.get("/api/frames").json()["total"] == 0
 

@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from neatpatch.core.sensor.lens_correction import Correction
-from neatpatch.services.common import fingerprints as witnessing
+from neatpatch.services.common import fingerprints
 from neatpatch.simulation import Camera, expose, scatter
 from neatpatch.simulation.camera import developed
 from neatpatch.simulation.frames import write_picture
@@ -127,14 +127,14 @@ def cut_out(whole: Path) -> Path:
 def test_only_so_many_frames_are_measured_again_for_a_reference_begun_anew(
     client: TestClient, library: Library, shots: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(witnessing, "_MOST_HELD_AGAIN", 1)
+    monkeypatch.setattr(fingerprints, "_MOST_HELD_AGAIN", 1)
     body_id = a_body(client)
     visit = a_visit(client, body_id)
     first = drop(client, visit["id"], cut_out(shots("One", 8, 1)))
     second = drop(client, visit["id"], shots("One", 8, 4))
     settled(client)
     with library.database.read() as connection:
-        told = [witnessing.match_of(connection, f, body_id) for f in (first, second)]
+        told = [fingerprints.match_of(connection, f, body_id) for f in (first, second)]
     assert [t is not None for t in told] == [False, True]
 
 

@@ -188,7 +188,7 @@ def test_what_is_plainly_no_test_frame_is_told_so_and_not_measured(
 ) -> None:
     measured: list[object] = []
     monkeypatch.setattr(
-        "neatpatch.core.measure.map_building.measure", lambda *given: measured.append(given)
+        "neatpatch.core.measure.map_building.measure_region", lambda *given: measured.append(given)
     )
     found = build_map(read_frame(draw(tmp_path / "scan.png")))  # type: ignore[operator]
     assert measured == []

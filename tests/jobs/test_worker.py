@@ -133,10 +133,10 @@ def test_a_map_is_not_lost_where_memory_does_not_suffice_for_the_fingerprint(
     def full(*_given: object) -> SensorMatch:
         raise MemoryError
 
-    monkeypatch.setattr("neatpatch.jobs.worker.witness", full)
+    monkeypatch.setattr("neatpatch.jobs.worker.match_sensor", full)
     told: list[object] = []
     run_map(task(small_jpeg, tmp_path / "d"), told.append)
     mapped = next(m for m in told if isinstance(m, Mapped))
     assert mapped.seen is not None
     assert mapped.seen.own is None
-    assert mapped.seen.told == ()
+    assert mapped.seen.matches == ()

@@ -45,10 +45,10 @@ def _check_lines(spot_map: SpotMap) -> list[str]:
         f"{c.level}: {c.message} {c.remedy}".rstrip() for c in spot_map.checks if c.level != "ok"
     ]
     if len(spot_map.frames) > 1 and spot_map.moved is not True:
-        told = "was not moved" if spot_map.moved is False else "cannot be told to have moved"
+        movement = "was not moved" if spot_map.moved is False else "cannot be told to have moved"
         lines.append(
-            f"note: The camera {told} between these frames, so they do not prove the place. Shoot "
-            "again from elsewhere."
+            f"note: The camera {movement} between these frames, so they do not prove the place. "
+            "Shoot again from elsewhere."
         )
     return lines
 

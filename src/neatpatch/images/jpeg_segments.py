@@ -92,7 +92,7 @@ def _told(
     parts = [frame[6 + 3 * i : 9 + 3 * i] for i in range(frame[5])]
     if len(frame) != 6 + 3 * len(parts) or not parts:
         raise UnusableFrameError(_RARE)
-    told = Segments(
+    segments = Segments(
         notes=b"".join(notes),
         shape=(int.from_bytes(frame[1:3], "big"), int.from_bytes(frame[3:5], "big")),
         sampling=tuple((p[1] >> 4, p[1] & 15) for p in parts),
@@ -101,21 +101,21 @@ def _told(
         rest=b"" if end is None else data[end:],
         trial=trial,
     )
-    if not _is_usual(told):
+    if not _is_usual(segments):
         raise UnusableFrameError(_RARE)
-    return told
+    return segments
 
 
-def _is_usual(told: Segments) -> bool:
+def _is_usual(segments: Segments) -> bool:
     """Whether there are one or three components, light at the full size and colours at a whole part
     of it.
     """
-    if len(told.sampling) not in (1, 3) or not all(n for s in told.sampling for n in s):
+    if len(segments.sampling) not in (1, 3) or not all(n for s in segments.sampling for n in s):
         return False
-    wide, high = told.most
-    full = told.sampling if told.rgb else told.sampling[:1]
-    whole = all(wide % across == 0 and high % down == 0 for across, down in told.sampling)
-    return min(told.shape) > 0 and whole and all(s == told.most for s in full)
+    wide, high = segments.most
+    full = segments.sampling if segments.rgb else segments.sampling[:1]
+    whole = all(wide % across == 0 and high % down == 0 for across, down in segments.sampling)
+    return min(segments.shape) > 0 and whole and all(s == segments.most for s in full)
 
 
 def _is_rgb(notes: Sequence[bytes], names: bytes) -> bool:

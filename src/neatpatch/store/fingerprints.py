@@ -40,7 +40,7 @@ class StoredMatch:
 
     body_id: int
     reference: str
-    told: Registration
+    registration: Registration
 
 
 def as_bytes(fingerprint: Fingerprint) -> bytes:
@@ -120,7 +120,7 @@ def forget_reference(connection: sqlite3.Connection, body_id: int) -> None:
 
 def put_match(connection: sqlite3.Connection, frame_id: int, kept: StoredMatch) -> None:
     """Write what a frame said of a body's reference, replacing what it said before."""
-    place = kept.told.placement
+    place = kept.registration.placement
     connection.execute(
         "INSERT INTO witnesses (frame_id, body_id, reference, same, strength, chance_limit, "
         "placement_json) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (frame_id, body_id) "
@@ -131,10 +131,10 @@ def put_match(connection: sqlite3.Connection, frame_id: int, kept: StoredMatch) 
             frame_id,
             kept.body_id,
             kept.reference,
-            None if kept.told.same is None else int(kept.told.same),
-            kept.told.strength,
-            kept.told.limit,
-            None if place is None else json.dumps(asdict(place) | _lens_of(kept.told)),
+            None if kept.registration.same is None else int(kept.registration.same),
+            kept.registration.strength,
+            kept.registration.limit,
+            None if place is None else json.dumps(asdict(place) | _lens_of(kept.registration)),
         ),
     )
 
@@ -157,7 +157,7 @@ def registrations_of_body(
         "WHERE w.body_id = ?",
         (json.dumps(list(frame_ids)), body_id),
     )
-    return {row["frame_id"]: _witness(row).told for row in rows}
+    return {row["frame_id"]: _witness(row).registration for row in rows}
 
 
 def _witness(row: sqlite3.Row) -> StoredMatch:
@@ -165,13 +165,13 @@ def _witness(row: sqlite3.Row) -> StoredMatch:
     known = json.loads(row["placement_json"] or "null")
     place = None if known is None else _placement(known)
     lens = Correction(**known["lens"]) if known and known.get("lens") else None
-    told = Registration(same, row["strength"], row["chance_limit"], place, lens)
-    return StoredMatch(row["body_id"], row["reference"], told)
+    registration = Registration(same, row["strength"], row["chance_limit"], place, lens)
+    return StoredMatch(row["body_id"], row["reference"], registration)
 
 
-def _lens_of(told: Registration) -> dict[str, Any]:
+def _lens_of(registration: Registration) -> dict[str, Any]:
     """Kept beside the placement; rows of earlier versions have none."""
-    return {} if told.lens is None else {"lens": asdict(told.lens)}
+    return {} if registration.lens is None else {"lens": asdict(registration.lens)}
 
 
 def _placement(known: dict[str, Any]) -> Placement:

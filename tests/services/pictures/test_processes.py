@@ -69,7 +69,7 @@ def test_a_worker_whose_helper_died_ends_so_that_its_work_is_taken_up_again(
     def broken(*_given: object) -> None:
         raise BrokenProcessPool
 
-    monkeypatch.setattr(picture_worker, "look_at_all", broken)
+    monkeypatch.setattr(picture_worker, "preview_all", broken)
     task = LookTask(run=None, pictures=(), shown=Path(), known=0)  # type: ignore[arg-type]
     with pytest.raises(EOFError):
         picture_worker._run(task, print)

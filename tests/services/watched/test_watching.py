@@ -125,7 +125,7 @@ def test_a_file_that_cannot_be_kept_just_now_is_tried_again(
             raise OSError(28, "No space left on device")
         return accept_file(*given, **more)  # type: ignore[arg-type]
 
-    monkeypatch.setattr("neatpatch.services.watched.watching.take_in", full_at_first)
+    monkeypatch.setattr("neatpatch.services.watched.watching.accept_file", full_at_first)
     watcher = Watcher(library, folder, lambda: None)
     watcher.start()
     watcher.ready.wait()

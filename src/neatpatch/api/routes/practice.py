@@ -167,10 +167,10 @@ def begin(trial: TrialDep, seed: Seed = None) -> CleanBegun:
 @router.post("/cleans/{visit_id}/debrief")
 def debrief(visit_id: Id, trial: TrialDep, library: LibraryDep) -> CleanDebrief:
     """Your line beside the advised one, once the visit is closed."""
-    told = cleans.clean_debrief(trial.opened(), visit_id)
+    debrief = cleans.clean_debrief(trial.opened(), visit_id)
     with library.database.write() as connection:
-        exercises.keep_clean(connection, told)
-    return told
+        exercises.keep_clean(connection, debrief)
+    return debrief
 
 
 @router.get("/progress/{exercise}")

@@ -55,7 +55,7 @@ def inner_path(to: str) -> str:
 
 def pairing_page(to: str, wrong: str = "", name: str = "", status: int = 200) -> HTMLResponse:
     """The page; ``wrong``: why the last try opened nothing."""
-    told = f'<p class="wrong" role="alert">{escape(wrong)}</p>' if wrong else ""
+    message = f'<p class="wrong" role="alert">{escape(wrong)}</p>' if wrong else ""
     page = f"""<!doctype html>
 <html lang="en">
 <head>
@@ -68,7 +68,7 @@ def pairing_page(to: str, wrong: str = "", name: str = "", status: int = 200) ->
 <main>
 <h1>Pair this device</h1>
 <p>The other screen shows a code of six digits. It lives two minutes.</p>
-{told}
+{message}
 <form method="post" action="/pair">
 <input type="hidden" name="to" value="{escape(inner_path(to), quote=True)}">
 <label>Who is working<input name="name" autocomplete="name" maxlength="{LONGEST_NAME}"

@@ -150,15 +150,15 @@ def align_without_lens(
     return _refined(nothing, a, b, best, radial=lens.radial != 0.0, known=lens)
 
 
-def similar_pairs(here: Marks, there: Marks, laid: Alignment, reach_px: float) -> Pairs:
+def similar_pairs(here: Marks, there: Marks, alignment: Alignment, reach_px: float) -> Pairs:
     """Neighbours of similar loss (n, 2), the strongest of the first frame first."""
     if not here.count or not there.count:
         return np.zeros((0, 2), np.intp)
     order = np.argsort(-here.losses)
     first, second = np.nonzero(
-        similar_losses(here.losses[order] * laid.placement.zoom**2, there.losses)
+        similar_losses(here.losses[order] * alignment.placement.zoom**2, there.losses)
     )
-    off = laid.apply(here.places[order])[first] - there.places[second]
+    off = alignment.apply(here.places[order])[first] - there.places[second]
     near = np.einsum("ij,ij->i", off, off) < reach_px**2
     return np.stack([order[first[near]], second[near]], axis=1)
 

@@ -71,30 +71,30 @@ def compare(
     ``comparable`` is false, with the reasons and their remedies in ``why_not``. A spot that the
     later frame could not have shown is never called gone. Scene marks are left out.
     """
-    told = registration or UNTOLD
-    alignment, proven = _aligned(before, after, told)
-    same = told.same if told.placement is not None or not proven else None
+    registration = registration or UNTOLD
+    alignment, proven = _aligned(before, after, registration)
+    same = registration.same if registration.placement is not None or not proven else None
     why_not = all_reasons(before, after, same, proven=proven)
     if why_not:
         return Comparison(
             comparable=False,
             why_not=why_not,
             same_sensor=same,
-            fingerprint=_fingerprint(told),
+            fingerprint=_fingerprint(registration),
             alignment=AlignmentRecord(scale=1.0, shift_px=(0.0, 0.0), residual_px=0.0),
             spots=(),
             summary=_summary((), 0, 0, 0),
         )
-    return _compared(before, after, told, same, alignment)
+    return _compared(before, after, registration, same, alignment)
 
 
-def _aligned(before: SpotMap, after: SpotMap, told: Registration) -> tuple[Alignment, bool]:
+def _aligned(before: SpotMap, after: SpotMap, registration: Registration) -> tuple[Alignment, bool]:
     """The alignment, and whether it is proven."""
     here, there = marks_of(_dust_spots(before)), marks_of(_dust_spots(after))
-    if told.placement is not None:
-        return align(here, there, told.placement, told.lens), True
-    laid = align_by_spots(here, there, (_shape(before), _shape(after)))
-    return laid.alignment, laid.proven
+    if registration.placement is not None:
+        return align(here, there, registration.placement, registration.lens), True
+    found = align_by_spots(here, there, (_shape(before), _shape(after)))
+    return found.alignment, found.proven
 
 
 def _shape(spot_map: SpotMap) -> tuple[int, int]:
@@ -104,7 +104,7 @@ def _shape(spot_map: SpotMap) -> tuple[int, int]:
 def _compared(
     before: SpotMap,
     after: SpotMap,
-    told: Registration,
+    registration: Registration,
     same: bool | None,
     alignment: Alignment,
 ) -> Comparison:
@@ -130,7 +130,7 @@ def _compared(
         comparable=True,
         why_not=(),
         same_sensor=same,
-        fingerprint=_fingerprint(told),
+        fingerprint=_fingerprint(registration),
         alignment=_record(alignment),
         spots=tuple(spots),
         summary=_summary(spots, len(here), len(there), len(unseen)),
@@ -138,8 +138,8 @@ def _compared(
     )
 
 
-def _fingerprint(told: Registration) -> FingerprintRecord:
-    return FingerprintRecord(strength=told.strength, limit=told.limit)
+def _fingerprint(registration: Registration) -> FingerprintRecord:
+    return FingerprintRecord(strength=registration.strength, limit=registration.limit)
 
 
 def _pitch(before: SpotMap, after: SpotMap, alignment: Alignment) -> float | None:

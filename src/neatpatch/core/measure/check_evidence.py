@@ -47,8 +47,8 @@ def check(
     message: str,
     remedy: str = "",
 ) -> Check:
-    told = measured is not None and math.isfinite(measured)
-    rounded = float(f"{measured:.4g}") if told and measured is not None else None
+    is_known = measured is not None and math.isfinite(measured)
+    rounded = float(f"{measured:.4g}") if is_known and measured is not None else None
     return Check(
         code=code,
         level=level,

@@ -201,8 +201,8 @@ def _moved(frames: Sequence[Frame]) -> bool | None:
     if len(frames) < 2:
         return None
     first, *others = (backdrop_of(f) for f in frames)
-    told = [camera_moved(first, other) for other in others]
-    return None if None in told else all(told)
+    moves = [camera_moved(first, other) for other in others]
+    return None if None in moves else all(moves)
 
 
 def _worst_checks(

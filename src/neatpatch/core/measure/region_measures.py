@@ -331,8 +331,8 @@ def _along(
     slope = np.polyval(np.polyder(bend), s[middle] / scale) / scale
     across = (t[middle] - np.polyval(bend, s[middle] / scale)) / np.hypot(1, slope)
     low, high = _half_ends(across, values[middle], 0.5, means=True)
-    told = np.round(np.linspace(0, len(path) - 1, _COURSE_POINTS)).astype(int)
-    points = np.outer(path[told], axis) + np.outer(aside[told], (-axis[1], axis[0]))
+    chosen = np.round(np.linspace(0, len(path) - 1, _COURSE_POINTS)).astype(int)
+    points = np.outer(path[chosen], axis) + np.outer(aside[chosen], (-axis[1], axis[0]))
     return Course(length, max(high - low, 1.0), points)
 
 

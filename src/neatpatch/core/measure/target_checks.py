@@ -94,8 +94,8 @@ def _shows_itself(e: CheckEvidence) -> bool:
 
     Of a frame with clipped tones nothing is said: their noise is cut off.
     """
-    told = e.level.grain.noise > 0 and e.frame.clipped <= CLIPPED_RETAKE
-    return told and e.detection.white_noise > _noise_limit(e)
+    noise_known = e.level.grain.noise > 0 and e.frame.clipped <= CLIPPED_RETAKE
+    return noise_known and e.detection.white_noise > _noise_limit(e)
 
 
 def _noise_limit(e: CheckEvidence) -> float:

@@ -74,27 +74,27 @@ class Rim:
 
 
 def blades_in_picture(
-    spot_map: SpotMap, subject: Subject, laid: MapLocation, fitted: Sequence[FittedShadow]
+    spot_map: SpotMap, subject: Subject, location: MapLocation, fitted: Sequence[FittedShadow]
 ) -> Blades | None:
     """The opening's blades as a picture's fitted specks show them, in the map's turn; None where it
     looks round or cannot be told.
     """
-    whole = laid.alignment.placement.zoom * subject.step
+    whole = location.alignment.placement.zoom * subject.step
     step = max(1, int(usual_optics(spot_map, subject.f_number, whole).blur / _ENOUGH_BLUR_PX))
     blur = usual_optics(spot_map, subject.f_number, whole / step).blur
     clear = [f for f in fitted if f.spot.kind == "speck" and f.fit.own > _CLEAR * f.fit.own_spread]
     if subject.close is None or not clear or blur < LEAST_BLUR_PX:
         return None
     clear.sort(key=lambda f: -f.spot.depth * f.spot.outer_px)
-    rims = [_rim(spot_map, subject, laid, f, step) for f in clear[:_ASKED]]
+    rims = [_rim(spot_map, subject, location, f, step) for f in clear[:_ASKED]]
     return fitted_blades(rims, blur * clear[0].widen)
 
 
 def _rim(
-    spot_map: SpotMap, subject: Subject, laid: MapLocation, fit: FittedShadow, step: int
+    spot_map: SpotMap, subject: Subject, location: MapLocation, fit: FittedShadow, step: int
 ) -> Rim:
     assert subject.close is not None
-    placement, finer = laid.alignment.placement, subject.step / step
+    placement, finer = location.alignment.placement, subject.step / step
     own, there = optics_of(fit.spot, spot_map, subject, placement.zoom * finer, fit.widen)
     half = half_width(fit.spot, there) + max(3, math.ceil(_AROUND * there.blur))
     at, between = fit.on_pixels(finer)
@@ -139,12 +139,12 @@ class _Agreed:
     chance: float
 
 
-def _agreed(told: Sequence[tuple[complex, float]]) -> _Agreed:
+def _agreed(likenesses: Sequence[tuple[complex, float]]) -> _Agreed:
     """Their likeness and its information together. A speck's own outline is an error like noise,
     and shows by how they differ; so none counts for much more than the middle one.
     """
-    energy = np.array([e for _, e in told])
-    each = np.array([z for z, _ in told]) / energy
+    energy = np.array([e for _, e in likenesses])
+    each = np.array([z for z, _ in likenesses]) / energy
     weight = energy / (1 + energy / np.median(energy))
     weight /= weight.sum()
     mean = complex((weight * each).sum())

@@ -114,7 +114,7 @@ def optics_of(
 
 
 def fitted_widening(
-    spot_map: SpotMap, subject: Subject, laid: MapLocation, shown: tuple[Plane, Mask]
+    spot_map: SpotMap, subject: Subject, location: MapLocation, shown: tuple[Plane, Mask]
 ) -> float:
     """By how much the blur differs from the foretold one, from the clearest specks; 1 without any.
 
@@ -127,15 +127,15 @@ def fitted_widening(
     chosen = specks[:_TELL_BLUR]
     if not chosen:
         return 1.0
-    expected = StrengthPrior(strength=PREDICTION["speck"], place_px=max(laid.spread_px, 0.5))
-    zoom = laid.alignment.placement.zoom
+    expected = StrengthPrior(strength=PREDICTION["speck"], place_px=max(location.spread_px, 0.5))
+    zoom = location.alignment.placement.zoom
 
     @lru_cache
     def cost(number: int) -> float:
         widen = _WIDENINGS[number]
         total = float((np.log(widen) / usual) ** 2)
         for spot in chosen:
-            place = laid.alignment.apply(np.array([[spot.x_px, spot.y_px]]))[0]
+            place = location.alignment.apply(np.array([[spot.x_px, spot.y_px]]))[0]
             own, there = optics_of(spot, spot_map, subject, zoom, widen)
             # The same window for all, so that the figures can be compared.
             widest = optics_of(spot, spot_map, subject, zoom, _WIDENINGS[-1])[1]

@@ -131,9 +131,9 @@ def locate_in_picture(
     dark between stars passes for faint ones.
     """
     casters = _templates(spot_map, subject, tries[0].zoom)
-    laid = locate_map(evidence_of(subject.light), casters, tries, usual)
-    told = laid.expected >= _FEWEST_AGREE or laid.log_odds >= _SAID_BY_FAINT
-    return laid if told else unlocated(tries[0], usual)
+    location = locate_map(evidence_of(subject.light), casters, tries, usual)
+    enough = location.expected >= _FEWEST_AGREE or location.log_odds >= _SAID_BY_FAINT
+    return location if enough else unlocated(tries[0], usual)
 
 
 def find_crop(spot_map: SpotMap, subject: Subject) -> Placement | None:
@@ -149,8 +149,8 @@ def find_crop(spot_map: SpotMap, subject: Subject) -> Placement | None:
     place = locate_crop(evidence, casters, shape, zoom)
     if place is None:
         return None
-    laid = locate_map(evidence, casters, (place,))
-    agreed = laid.found >= _FEWEST_AGREE and laid.found >= _SHARE_AGREES * laid.expected
+    location = locate_map(evidence, casters, (place,))
+    agreed = location.found >= _FEWEST_AGREE and location.found >= _SHARE_AGREES * location.expected
     return place if agreed else None
 
 
@@ -164,30 +164,30 @@ def _templates(spot_map: SpotMap, subject: Subject, zoom: float) -> list[ShadowT
 
 
 def plan_patch(
-    spot_map: SpotMap, subject: Subject, laid: MapLocation, veto: frozenset[str] = frozenset()
+    spot_map: SpotMap, subject: Subject, location: MapLocation, veto: frozenset[str] = frozenset()
 ) -> PatchPlan:
-    """Decide for every spot of the map; ``laid`` comes from `locate_in_picture`, ``veto`` from
+    """Decide for every spot of the map; ``location`` comes from `locate_in_picture`, ``veto`` from
     the owner.
     """
     tone, usable = log_light(subject.light)
     tone = tone.copy()
-    widen = fitted_widening(spot_map, subject, laid, (tone, usable))
+    widen = fitted_widening(spot_map, subject, location, (tone, usable))
     fitted: list[FittedShadow] = []
     left: list[LeftSpotPlan] = []
     for spot in sorted(patchable(spot_map), key=lambda s: -s.depth * s.outer_px):
-        place = laid.alignment.apply(np.array([[spot.x_px, spot.y_px]]))[0]
+        place = location.alignment.apply(np.array([[spot.x_px, spot.y_px]]))[0]
         at = float(place[0]), float(place[1])
-        own, there = optics_of(spot, spot_map, subject, laid.alignment.placement.zoom, widen)
+        own, there = optics_of(spot, spot_map, subject, location.alignment.placement.zoom, widen)
         loss = shown_shadow(spot, own, there)
         if loss is None or spot.id in veto or not _inside(at, tone.shape):
             why = NOT_SEEN if loss is None else VETOED if spot.id in veto else OUTSIDE
             left.append(LeftSpotPlan(spot.id, why))
             continue
-        loss = np.ascontiguousarray(np.rot90(loss, laid.alignment.placement.turn))
-        far = float(np.hypot(*(place - laid.alignment.placement.pole)))
+        loss = np.ascontiguousarray(np.rot90(loss, location.alignment.placement.turn))
+        far = float(np.hypot(*(place - location.alignment.placement.pole)))
         expected = StrengthPrior(
             strength=PREDICTION[spot.kind],
-            place_px=float(np.hypot(laid.spread_px, laid.spread_share * far)),
+            place_px=float(np.hypot(location.spread_px, location.spread_share * far)),
         )
         fit = strength_of(tone, usable, at, loss, expected)
         why = _why_left(fit, loss, spot)
@@ -203,12 +203,12 @@ def plan_patch(
     left += [LeftSpotPlan(f.spot.id, NOT_THERE) for f in unsure]
     kept = [f for f in fitted if not f.gone and f not in unsure]
     order = {s.id: i for i, s in enumerate(spot_map.spots)}
-    blades = blades_in_picture(spot_map, subject, laid, kept)
-    patches = [_patch_of(spot_map, subject, laid, f, blades) for f in kept]
+    blades = blades_in_picture(spot_map, subject, location, kept)
+    patches = [_patch_of(spot_map, subject, location, f, blades) for f in kept]
     return PatchPlan(
         patches=tuple(sorted(patches, key=lambda m: order[m.id])),
         left=tuple(sorted(left, key=lambda n: order[n.id])),
-        alignment=to_picture_pixels(laid.alignment, subject),
+        alignment=to_picture_pixels(location.alignment, subject),
     )
 
 
@@ -273,10 +273,14 @@ def _add_back(tone: Plane, at: tuple[float, float], loss: Plane) -> None:
 
 
 def _patch_of(
-    spot_map: SpotMap, subject: Subject, laid: MapLocation, fit: FittedShadow, blades: Blades | None
+    spot_map: SpotMap,
+    subject: Subject,
+    location: MapLocation,
+    fit: FittedShadow,
+    blades: Blades | None,
 ) -> ShadowPatch:
     """The shadow in the picture's own pixels."""
-    placement = laid.alignment.placement
+    placement = location.alignment.placement
     own, there = optics_of(fit.spot, spot_map, subject, placement.zoom * subject.step, fit.widen)
     there = replace(there, blades=blades)
     loss = shadow_of(fit.spot, own, there, placement.turn) * np.float32(fit.fit.strength)

@@ -124,8 +124,8 @@ def _done(done: tuple[DoneStep, ...]) -> Iterator[str]:
         if step.tip_bent:
             how.append("the tip bent")
         used = f" ({', '.join(how)})" if how else ""
-        told = result_words(step.result, step.tested is not False)
-        yield f"{STEP_WORDS[step.step]}{used}: {told}."
+        parts = result_words(step.result, step.tested is not False)
+        yield f"{STEP_WORDS[step.step]}{used}: {parts}."
 
 
 def _size(sensor_mm: tuple[float, float]) -> str:
@@ -168,9 +168,9 @@ def _room(room: RoomFacts) -> Iterator[str]:
     still = {True: "moving air", False: "still air", None: ""}[room.moving_air]
     surface = {"bare": "a bare table", "fabric": "a tablecloth"}.get(room.surface or "")
     clean = {True: "wiped down", False: "not wiped down", None: ""}[room.clean]
-    told = [*air, *(w for w in (still, surface, clean) if w)]
-    if told:
-        yield f"The room: {', '.join(told)}."
+    parts = [*air, *(w for w in (still, surface, clean) if w)]
+    if parts:
+        yield f"The room: {', '.join(parts)}."
 
 
 def _kit(facts: Facts) -> Iterator[str]:

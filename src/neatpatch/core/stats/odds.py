@@ -148,14 +148,14 @@ class _RetestsOfKind:
     def __init__(self, rows: Sequence[Retest]) -> None:
         self.steps = Counter(r.body_id for r in rows)
         self.new: Counter[int] = Counter()
-        told: tuple[dict[int, Counts], ...] = ({}, {}, {})
+        cases_by_outcome: tuple[dict[int, Counts], ...] = ({}, {}, {})
         for r in rows:
             self.new[r.body_id] += r.new
             outcomes = r.removed, r.stayed, r.moved
-            for cases, happened in zip(told, outcomes, strict=True):
+            for cases, happened in zip(cases_by_outcome, outcomes, strict=True):
                 before = cases.get(r.body_id, (0, 0))
                 cases[r.body_id] = before[0] + happened, before[1] + sum(outcomes)
-        self._pools = tuple(OutcomePool(cases) for cases in told)
+        self._pools = tuple(OutcomePool(cases) for cases in cases_by_outcome)
 
     def odds(self, kind: Kind, body_id: int | None) -> KindOdds | None:
         steps = self.steps.total() if body_id is None else self.steps[body_id]

@@ -127,19 +127,21 @@ class VisitConditions(Given):
     schools: Schools = Schools()
 
 
-def mismatches(body: Body, spot_map: SpotMap, told: Registration | None = None) -> tuple[str, ...]:
+def mismatches(
+    body: Body, spot_map: SpotMap, registration: Registration | None = None
+) -> tuple[str, ...]:
     """Why a frame may not be this body's; empty when nothing speaks against it.
 
-    What the sensor's own pattern ``told`` comes before names and sizes in files.
+    What the sensor's own pattern ``registration`` comes before names and sizes in files.
     """
     frame = spot_map.frames[0]
     reasons = []
-    if told is not None and told.same:
+    if registration is not None and registration.same:
         return ()
-    if told is not None and told.same is False:
+    if registration is not None and registration.same is False:
         reasons.append(
             "It comes from another sensor: the photosites' own pattern is not this body's "
-            f"(agreement {told.strength:.0f}, a match needs {told.limit:.0f})."
+            f"(agreement {registration.strength:.0f}, a match needs {registration.limit:.0f})."
         )
     if body.camera_name and frame.camera and frame.camera != body.camera_name:
         reasons.append(f"The file says {frame.camera}, this body is {body.camera_name}.")

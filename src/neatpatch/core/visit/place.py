@@ -257,10 +257,10 @@ def moved_as_one(before: TrailFrame, after: TrailFrame, comparison: Comparison) 
         return set(), set()
     frames = before.spot_map.frames[0], after.spot_map.frames[0]
     shapes = tuple((f.height_px, f.width_px) for f in frames)
-    laid = align_by_spots(marks_of(gone), marks_of(new), (shapes[0], shapes[1]))
-    if not laid.proven:
+    alignment = align_by_spots(marks_of(gone), marks_of(new), (shapes[0], shapes[1]))
+    if not alignment.proven:
         return set(), set()
-    off = laid.alignment.apply(marks_of(gone).places)[:, None] - marks_of(new).places[None]
+    off = alignment.alignment.apply(marks_of(gone).places)[:, None] - marks_of(new).places[None]
     apart_px = np.hypot(off[..., 0], off[..., 1])
     together = np.argwhere(apart_px < _TOGETHER_PX)
     return {gone[i].id for i in together[:, 0]}, {new[j].id for j in together[:, 1]}

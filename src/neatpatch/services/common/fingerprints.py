@@ -47,7 +47,7 @@ class SensorMatch:
     own: bytes | None
     shape: tuple[int, int]
     backdrop: Backdrop | None = None
-    told: tuple[StoredMatch, ...] = ()
+    matches: tuple[StoredMatch, ...] = ()
     improved: tuple[StoredReference, ...] = ()
     outgrown: tuple[int, ...] = ()
     clues: Clues = field(default_factory=Clues)
@@ -62,11 +62,11 @@ def clues_of(frame: Frame) -> Clues:
 def match_sensor(frame: Frame, references: Sequence[StoredReference]) -> SensorMatch:
     """Hold a frame against references. Runs where frames are decoded, beside the measuring."""
     own = fingerprint_of(frame)
-    told: list[StoredMatch] = []
+    matches: list[StoredMatch] = []
     improved: list[StoredReference] = []
     outgrown: list[int] = []
     for kept, pattern, found in _told(frame, references):
-        told.append(StoredMatch(kept.body_id, kept.reference, found))
+        matches.append(StoredMatch(kept.body_id, kept.reference, found))
         plain = found.placement is not None and found.placement.plain and found.lens is None
         if own is not None and found.same and plain:
             more = _improved(kept, pattern, own)
@@ -77,7 +77,7 @@ def match_sensor(frame: Frame, references: Sequence[StoredReference]) -> SensorM
         None if own is None else as_bytes(own),
         frame.shape,
         backdrop_of(frame),
-        tuple(told),
+        tuple(matches),
         tuple(improved),
         tuple(outgrown),
         clues_of(frame),
@@ -96,13 +96,13 @@ def _told(
     read = [(kept, pattern) for kept, pattern in patterns if pattern is not None]
     if len(read) == 1:
         return [(*read[0], register(read[0][1], frame))]
-    told = [(*pair, register(pair[1], frame, corrected=False)) for pair in read]
-    if any(found.same for *_, found in told):
-        return [(k, p, register(p, frame) if found.same else found) for k, p, found in told]
+    matches = [(*pair, register(pair[1], frame, corrected=False)) for pair in read]
+    if any(found.same for *_, found in matches):
+        return [(k, p, register(p, frame) if found.same else found) for k, p, found in matches]
     alike = [i for i, (_, p) in enumerate(read) if sorted(p.shape) == sorted(frame.shape)]
     return [
         (k, p, register(p, frame) if i in alike[:_MOST_SOUGHT] else replace(found, same=None))
-        for i, (k, p, found) in enumerate(told)
+        for i, (k, p, found) in enumerate(matches)
     ]
 
 
@@ -149,9 +149,9 @@ def keep_match(
     put_clues(connection, frame_id, seen.clues)
     if seen.backdrop is not None:
         put_backdrop(connection, frame_id, seen.backdrop)
-    for match in seen.told:
+    for match in seen.matches:
         print_rows.put_match(connection, frame_id, match)
-    held = {match.body_id for match in seen.told}
+    held = {match.body_id for match in seen.matches}
     for more in seen.improved:
         now = print_rows.reference_of(connection, more.body_id)
         before = more.frames - 1
@@ -181,8 +181,8 @@ def _doubted(
 
 def _begin(connection: sqlite3.Connection, frame_id: int, body_id: int, seen: SensorMatch) -> None:
     now = print_rows.reference_of(connection, body_id)
-    told = {match.reference for match in seen.told if match.body_id in seen.outgrown}
-    if seen.own is None or (now is not None and now.reference not in told):
+    matches = {match.reference for match in seen.matches if match.body_id in seen.outgrown}
+    if seen.own is None or (now is not None and now.reference not in matches):
         return
     name = uuid.uuid4().hex
     print_rows.put_reference(connection, StoredReference(body_id, name, 1, seen.own))
@@ -243,9 +243,11 @@ def registration_between(
     connection: sqlite3.Connection, before_id: int, after_id: int
 ) -> Registration | None:
     """Where one frame lies on another, by the reference both were held against; else None."""
-    earlier = {s.reference: s.told for s in print_rows.matches_of_frame(connection, before_id)}
+    earlier = {
+        s.reference: s.registration for s in print_rows.matches_of_frame(connection, before_id)
+    }
     for match in print_rows.matches_of_frame(connection, after_id):
-        old, new = earlier.get(match.reference), match.told
+        old, new = earlier.get(match.reference), match.registration
         if old is None:
             continue
         weaker = min((r for r in (old, new) if r.limit > 0), key=lambda r: r.strength, default=new)

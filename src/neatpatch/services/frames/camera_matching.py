@@ -19,7 +19,7 @@ def recognised(
     connection: sqlite3.Connection, frame_id: int, spot_map: SpotMap
 ) -> Recognised | None:
     """The body that a measured frame is of; None where that is not clear."""
-    same = {w.body_id: w.told.same for w in matches_of_frame(connection, frame_id)}
+    same = {w.body_id: w.registration.same for w in matches_of_frame(connection, frame_id)}
     open_now = {v.body_id for v in visit_rows.open_visits(connection)}
     candidates = [
         Candidate(b.id, b.body, same.get(b.id), b.id in open_now)
@@ -30,8 +30,8 @@ def recognised(
 
 def is_other_sensor(connection: sqlite3.Connection, frame_id: int, body_id: int) -> bool:
     """Whether a frame's own pattern says that it comes from another sensor than a body's."""
-    told = match_of(connection, frame_id, body_id)
-    return told is not None and told.same is False
+    match = match_of(connection, frame_id, body_id)
+    return match is not None and match.same is False
 
 
 def send_to_camera(

@@ -28,7 +28,7 @@ from neatpatch.core.sensor.placement import turned
 from neatpatch.images.pictures import read_glance
 from neatpatch.services.pictures.reading import (
     ReadPicture,
-    Told,
+    Report,
     cached_scores,
     facts_of,
     grid_of,
@@ -52,7 +52,7 @@ def arrivals_in(
     pictures: Sequence[Path],
     workplace: Path,
     sensor_mm: tuple[float, float] | None = None,
-    told: Told = lambda done, total, what: None,
+    report: Report = lambda done, total, what: None,
 ) -> Arrivals:
     """Find and date the marks. Bad pictures are listed as skipped; none usable gives no spots.
 
@@ -60,16 +60,16 @@ def arrivals_in(
     """
     if len(pictures) < 2:
         raise BadArgumentError("One picture has no history. Give a folder of at least two.")
-    facts, skipped = facts_of(pictures, told)
+    facts, skipped = facts_of(pictures, report)
     facts, odd, whole = of_one_camera(facts)
     skipped += odd
     if len(facts) < 2:
         return Arrivals(spots=(), frames_used=0, frames_skipped=tuple(skipped))
     size = sensor_mm or next((f.sensor_mm for f in facts if f.sensor_mm), None)
-    reads = read_all(facts, workplace, whole, size, told)
+    reads = read_all(facts, workplace, whole, size, report)
     skipped += [SkippedPicture(path=r.path, why=sentence(r.why)) for r in reads if r.why]
     used = sorted((r for r in reads if not r.why), key=lambda r: (r.facts.taken_at or "", r.path))
-    search = _Search(used, whole, size, told)
+    search = _Search(used, whole, size, report)
     spots, untold = search.run()
     skipped += untold
     return Arrivals(
@@ -103,9 +103,9 @@ class _Search:
         reads: Sequence[ReadPicture],
         whole: tuple[int, int],
         sensor_mm: tuple[float, float] | None,
-        told: Told,
+        report: Report,
     ) -> None:
-        self._reads, self._whole, self._told = reads, whole, told
+        self._reads, self._whole, self._told = reads, whole, report
         self._width_mm = max(sensor_mm) if sensor_mm else None
         self._grid = grid_of(whole)
         glances = [r.glance for r in reads if r.glance is not None]

@@ -79,7 +79,7 @@ class LocatedPicture:
 
     picture: Picture | None
     subject: Subject | None
-    laid: MapLocation | None
+    location: MapLocation | None
     why_not: str | None = None
 
     @property
@@ -160,14 +160,14 @@ def _one(task: _Task) -> _Answer:
     try:
         looked = locate_picture(task.run, task.source, task.usual, read_to_write)
         f_number = looked.picture.facts.f_number if looked.picture else None
-        if looked.why_not or not (looked.picture and looked.subject and looked.laid):
+        if looked.why_not or not (looked.picture and looked.subject and looked.location):
             why = sentence(looked.why_not or NOT_WHOLE)
             return _Answer(untouched(str(task.source), f_number, why))
-        few = looked.laid.found < _ENOUGH_FOUND
+        few = looked.location.found < _ENOUGH_FOUND
         if few and looked.lens and not task.waited:
             return _Answer(None, looked.lens)
         done = _written(task.run, looked, task.source, task.target)
-        return _Answer(done) if few else _Answer(done, looked.lens, looked.laid.alignment)
+        return _Answer(done) if few else _Answer(done, looked.lens, looked.location.alignment)
     except FileExistsError:
         why = f"{task.target} exists already; it was left as it is."
     except NeatPatchError as error:
@@ -224,15 +224,15 @@ def locate_picture(
         return LocatedPicture(
             picture, subject, None, OTHER_SENSOR if seen.same is False else NOT_WHOLE
         )
-    laid = locate_in_picture(run.spot_map, subject, tries, usual)
-    denied = laid.expected >= _MANY and laid.found < _FEW_SHARE * laid.expected
-    if denied or laid.found < max(_ENOUGH_FOUND, _SURE_SHARE * laid.expected):
+    location = locate_in_picture(run.spot_map, subject, tries, usual)
+    denied = location.expected >= _MANY and location.found < _FEW_SHARE * location.expected
+    if denied or location.found < max(_ENOUGH_FOUND, _SURE_SHARE * location.expected):
         seen = _registered(run, picture) if seen is UNTOLD else seen
         if seen.same is False:
             return LocatedPicture(picture, subject, None, OTHER_SENSOR)
         if denied and seen.same is None:
             return LocatedPicture(picture, subject, None, NOT_HERE)
-    return LocatedPicture(picture, subject, laid)
+    return LocatedPicture(picture, subject, location)
 
 
 def _wrong_camera(spot_map: SpotMap, camera: str | None) -> str | None:
@@ -259,9 +259,9 @@ def _cut_out(run: Patching, subject: Subject, seen: Registration) -> tuple[Place
 def plan_for(run: Patching, source: Path, looked: LocatedPicture) -> PatchPlan:
     """What would be done to a picture that could be laid, vetoes left out."""
     assert looked.subject is not None
-    assert looked.laid is not None
+    assert looked.location is not None
     veto = run.veto | run.vetoes.get(str(source), frozenset())
-    return plan_patch(run.spot_map, looked.subject, looked.laid, veto)
+    return plan_patch(run.spot_map, looked.subject, looked.location, veto)
 
 
 def _written(run: Patching, looked: LocatedPicture, source: Path, target: Path) -> PhotoPatch:

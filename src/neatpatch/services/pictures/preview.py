@@ -74,7 +74,7 @@ def preview_of(run: Patching, source: Path, small: Path | None) -> LookedPicture
         taken_at=picture.facts.taken_at,
         orientation=picture.facts.orientation,
     )
-    if looked.laid is None:
+    if looked.location is None:
         return known.model_copy(update={"why_not": sentence(looked.why_not or NOT_WHOLE)})
     plan = plan_for(run, source, looked)
     return known.model_copy(
@@ -150,7 +150,7 @@ def write_before_and_after(run: Patching, source: Path, folder: Path, number: in
     picture = looked.picture
     assert picture is not None
     write_shown(folder / f"{number}-before.jpg", _shown(picture.whole))
-    if looked.laid is None:
+    if looked.location is None:
         return
     plan = plan_for(run, source, looked)
     windows, _, _ = patched_windows(

@@ -25,7 +25,7 @@ from neatpatch.core.common.errors import NeatPatchError, sentence
 from neatpatch.core.common.frame import FrameFacts
 from neatpatch.images.pictures import read_facts, read_glance
 
-Told = Callable[[int, int, str], None]
+Report = Callable[[int, int, str], None]
 """Called with how many of how many are done, and of what."""
 
 _AT_ONCE = 2
@@ -51,7 +51,9 @@ class _Task:
     sensor_width_mm: float | None
 
 
-def facts_of(pictures: Sequence[Path], told: Told) -> tuple[list[FrameFacts], list[SkippedPicture]]:
+def facts_of(
+    pictures: Sequence[Path], report: Report
+) -> tuple[list[FrameFacts], list[SkippedPicture]]:
     """What the files tell, without decoding them; those without aperture or time are skipped."""
     facts, skipped = [], []
     for count, path in enumerate(pictures, start=1):
@@ -66,7 +68,7 @@ def facts_of(pictures: Sequence[Path], told: Told) -> tuple[list[FrameFacts], li
             skipped.append(SkippedPicture(path=str(path), why=sentence(why)))
         else:
             facts.append(found)
-        told(count, len(pictures), "looked into")
+        report(count, len(pictures), "looked into")
     return facts, skipped
 
 
@@ -129,7 +131,7 @@ def read_all(
     workplace: Path,
     whole: tuple[int, int],
     sensor_mm: tuple[float, float] | None,
-    told: Told,
+    report: Report,
 ) -> list[ReadPicture]:
     """Read all pictures, those read before from their files; what is wrong is in ``why``."""
     workplace.mkdir(parents=True, exist_ok=True)
@@ -140,7 +142,7 @@ def read_all(
         reading = pool.map(lambda f: _read(f, workplace, grid, width), facts)
         for count, read in enumerate(reading, start=1):
             reads.append(read)
-            told(count, len(facts), "read")
+            report(count, len(facts), "read")
     return reads
 
 

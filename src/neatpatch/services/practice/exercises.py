@@ -79,10 +79,10 @@ def answer_move(
         raise BadArgumentError(
             "chosen: this move was not among those to choose from. Choose one that is offered."
         )
-    told = move_debrief(advice, chosen)
-    made = Outcome(told.right or told.also_sound, told.unsafe)
+    debrief = move_debrief(advice, chosen)
+    made = Outcome(debrief.right or debrief.also_sound, debrief.unsafe)
     _keep(connection, "moves", (seed, topic_of(advice)), made, seconds)
-    return told
+    return debrief
 
 
 def draw_place(
@@ -111,10 +111,10 @@ def answer_place(
     seconds: float,
 ) -> PlaceDebrief:
     """Measure an answer against the truth, and keep the try."""
-    told = place_debrief(place_question(seed, level, loupe=False), *at_mm)
-    made = Outcome(told.right, error_mm=told.error_mm)
+    debrief = place_debrief(place_question(seed, level, loupe=False), *at_mm)
+    made = Outcome(debrief.right, error_mm=debrief.error_mm)
     _keep(connection, "places", (seed, f"level {level}"), made, seconds)
-    return told
+    return debrief
 
 
 def draw_frame(
@@ -131,9 +131,9 @@ def answer_frame(
     """Hold a reading against the truth, and keep the try."""
     if topic == "fit or not" and reading.remedy is None:
         raise BadArgumentError("remedy: say what is to be done about the frame.")
-    told = frame_debrief(seed, topic, reading)
-    _keep(connection, "frames", (seed, topic), Outcome(told.right, told.unsafe), seconds)
-    return told
+    debrief = frame_debrief(seed, topic, reading)
+    _keep(connection, "frames", (seed, topic), Outcome(debrief.right, debrief.unsafe), seconds)
+    return debrief
 
 
 def draw_hand(
@@ -150,19 +150,19 @@ def answer_hand(
     """What the hand did to the hidden dirt; the try is kept."""
     if not any(s.samples for s in work.strokes):
         raise BadArgumentError("strokes: nothing was done yet. Set the tool down on the glass.")
-    told = hand_debrief(seed, topic, work)
-    _keep(connection, "hand", (seed, topic), Outcome(told.right, told.unsafe), seconds)
-    return told
+    debrief = hand_debrief(seed, topic, work)
+    _keep(connection, "hand", (seed, topic), Outcome(debrief.right, debrief.unsafe), seconds)
+    return debrief
 
 
-def keep_clean(connection: sqlite3.Connection, told: CleanDebrief) -> None:
+def keep_clean(connection: sqlite3.Connection, debrief: CleanDebrief) -> None:
     """Keep how a whole clean went, once for each visit; the time is that of the open camera."""
-    done = f"{told.seed}/{told.visit_id}"
+    done = f"{debrief.seed}/{debrief.visit_id}"
     if get_setting(connection, _LAST_CLEAN) == done:
         return
     put_setting(connection, _LAST_CLEAN, done)
-    made = Outcome(told.right, told.unsafe)
-    _keep(connection, "clean", (told.seed, "whole clean"), made, 60 * told.yours.minutes_open)
+    made = Outcome(debrief.right, debrief.unsafe)
+    _keep(connection, "clean", (debrief.seed, "whole clean"), made, 60 * debrief.yours.minutes_open)
 
 
 @dataclass(frozen=True)

@@ -90,16 +90,16 @@ def check(root: Path, tick: Tick = unseen) -> CheckReport:
 def _integrity(path: Path) -> Finding | None:
     try:
         with closing(sqlite3.connect(path)) as connection:
-            told = [str(row[0]) for row in connection.execute("PRAGMA integrity_check(5)")]
+            messages = [str(row[0]) for row in connection.execute("PRAGMA integrity_check(5)")]
     except sqlite3.DatabaseError as error:
-        told = [str(error)]
-    if told == ["ok"]:
+        messages = [str(error)]
+    if messages == ["ok"]:
         return None
     return Finding(
         what="database",
         subject=path.name,
-        words=f"The database is damaged ({'; '.join(told)[:300]}). Restore the last backup into a "
-        f"new folder; the originals here are untouched.{offer_backup(path.parent)}",
+        words=f"The database is damaged ({'; '.join(messages)[:300]}). Restore the last backup "
+        f"into a new folder; the originals here are untouched.{offer_backup(path.parent)}",
         lost=True,
     )
 

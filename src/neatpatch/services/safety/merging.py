@@ -114,8 +114,8 @@ _WORDS = (
 
 def merged_words(came: Merged) -> str:
     """What came, in a sentence."""
-    told = [counted(came.added[t], one, many) for t, one, many in _WORDS if came.added[t]]
-    new = ", ".join(told) or "nothing that was not here"
+    lines = [counted(came.added[t], one, many) for t, one, many in _WORDS if came.added[t]]
+    new = ", ".join(lines) or "nothing that was not here"
     return f"Added {new}; {counted(sum(came.known.values()), 'row was', 'rows were')} here already."
 
 

@@ -86,10 +86,10 @@ def _follow_sensor(connection: sqlite3.Connection, visit_id: int, entry_id: int)
     body_id = visit_or_refuse(connection, visit_id).body_id
     entries = visit_rows.trail_of(connection, visit_id)
     frame_id = next((e.frame_id for e in entries if e.id == entry_id), None)
-    told = None if frame_id is None else match_of(connection, frame_id, body_id)
+    match = None if frame_id is None else match_of(connection, frame_id, body_id)
     if frame_id is None:
         return
-    if told is not None and told.same is False:
+    if match is not None and match.same is False:
         forget_reference(connection, body_id)
     request_match(connection, frame_id)
 
