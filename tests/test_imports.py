@@ -78,7 +78,7 @@ ALLOWED = {
     **INSIDE_CORE,
     "images": CORE,
     "simulation": {"images", *CORE},
-    "store": {"simulation", *CORE},
+    "store": {"simulation", "images", *CORE},
     **SERVICES,
     "demo": {"services.frames", *VISITS},
     "jobs": {"demo", "services.pictures", "services.frames", *VISITS},

@@ -19,8 +19,8 @@ from typing import Any
 
 import httpx
 
+from neatpatch.images.hashing import sha256_of
 from neatpatch.services.safety.checking import check
-from neatpatch.store.originals import sha256_of
 
 _WRITERS = 3
 _SWABS = 100_000

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
 
+from neatpatch.api.app import AppOptions, create_app
+from neatpatch.jobs.runner import RunnerOptions
+from neatpatch.store.datafolder import Library
+from tests.served import served
+
 BUILT = Path(__file__).parents[2] / "src" / "neatpatch" / "api" / "page" / "index.html"
-PATIENCE_MS = 600_000
+PATIENCE_MS = 60_000
 """A guard against hanging for ever; how fast a machine is decides nothing."""
 TOO_SOON_MS = 500
 """A press so soon after the last instruction is taken for one too many, and logs nothing."""
@@ -31,22 +35,11 @@ QUIET = [
 
 
 @contextmanager
-def serving(command: str, data: Path, *more: str) -> Iterator[str]:
-    """Start the application on a free port; gives its address."""
-    process = subprocess.Popen(
-        [sys.executable, "-m", "neatpatch.cli.main", command, f"--data={data}", "--port=0", *more],
-        stderr=subprocess.PIPE,
-        text=True,
-    )
-    assert process.stderr is not None
-    try:
-        line = process.stderr.readline()
-        assert "http://" in line, line
-        yield line.split("Neat Patch is at ")[1].split("/ ")[0]
-    finally:
-        process.terminate()
-        process.wait(timeout=60)
-        process.stderr.close()
+def serving(data: Path, **more: Any) -> Iterator[str]:
+    """The real application over a folder, behind its real server in this process."""
+    options = AppOptions(page=BUILT.parent, runner=RunnerOptions(warm=True), **more)
+    with served(create_app(Library(data), options)) as url:
+        yield url
 
 
 @pytest.fixture(scope="session")
@@ -63,14 +56,14 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture(scope="session")
 def demo_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """The demo archive, being made while the first test looks on."""
-    with serving("demo", tmp_path_factory.mktemp("demo")) as url:
+    with serving(tmp_path_factory.mktemp("demo"), demo=True) as url:
         yield url
 
 
 @pytest.fixture
 def fresh_url(tmp_path: Path) -> Iterator[str]:
     """An empty library."""
-    with serving("serve", tmp_path / "data") as url:
+    with serving(tmp_path / "data") as url:
         yield url
 
 

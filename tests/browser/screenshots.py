@@ -168,7 +168,7 @@ def retests(tab: Page) -> None:
     """What the sensor's own pattern tells: a cut-out, a turn, another sensor; a wall refused."""
     with (
         tempfile.TemporaryDirectory(prefix="retests-") as folder,
-        serving("serve", Path(folder) / "data") as url,
+        serving(Path(folder) / "data") as url,
     ):
         made = shoot_retests(url, Path(folder))
         views = []
@@ -226,7 +226,7 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with (
         tempfile.TemporaryDirectory(prefix="saltmarsh-") as data,
-        serving("demo", Path(data), "--share", "--share-on=127.0.0.2", "--share-port=8720") as url,
+        serving(Path(data), demo=True, share=True, share_on="127.0.0.2", share_port=8720) as url,
         sync_playwright() as p,
     ):
         browser = p.chromium.launch(executable_path=CHROMIUM, args=QUIET)

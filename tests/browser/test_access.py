@@ -45,8 +45,7 @@ def violations(page: Page) -> dict[str, list[str]]:
 def library(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, PlaceVisit]]:
     """A served library with a visit of three frames; nothing here changes it."""
     folder = tmp_path_factory.mktemp("access")
-    shared = ("--share", "--share-on=127.0.0.2", "--share-port=0")
-    with serving("serve", folder / "data", *shared) as url:
+    with serving(folder / "data", share=True, share_on="127.0.0.2", share_port=0) as url:
         seen = PlaceVisit(url, folder, self_clean=False, no_guarantee=True)
         for place in (1, 2):
             seen.shoot(Stand(place, marks_mm=0.9 * (place - 1)))

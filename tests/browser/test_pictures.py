@@ -82,7 +82,7 @@ def test_a_folder_is_patched_from_the_page_by_keyboard(
 
 def test_everyday_pictures_tell_when_dust_came(tab: Page, tmp_path: Path) -> None:
     dusty.year_of_pictures(tmp_path / "year", 20, came=7)
-    with serving("serve", tmp_path / "data") as url:
+    with serving(tmp_path / "data") as url:
         measured(tab, url, tmp_path)
         tab.goto(f"{url}/pictures")
         tab.get_by_label("Folder", exact=True).fill(str(tmp_path / "year"))

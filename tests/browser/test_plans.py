@@ -19,8 +19,8 @@ from neatpatch.simulation.rungs import scatter_dust
 from neatpatch.store import bodies, bookings, kit, visits
 from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.datafolder import Library
-from tests.browser.conftest import TOO_SOON_MS
-from tests.browser.test_visit import press, server_on, step_on
+from tests.browser.conftest import TOO_SOON_MS, serving
+from tests.browser.test_visit import press, step_on
 from tests.conditions import QUIET_ROOM
 
 pytestmark = pytest.mark.browser
@@ -118,8 +118,8 @@ def until_lift(page: Page) -> int:
 
 
 def test_a_visit_lifts_and_swabs_by_plan_and_the_stock_falls(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
-        tab.goto(f"{server.url}/visits/1")
+    with serving(data) as url:
+        tab.goto(f"{url}/visits/1")
         turns = until_lift(tab)
         expect(tab.locator(".move")).to_contain_text(re.compile("press(es)? covers? \\d+ spot"))
         expect(tab.locator(".move")).to_contain_text("focuses on this sensor from the mount")
@@ -137,10 +137,10 @@ def test_a_visit_lifts_and_swabs_by_plan_and_the_stock_falls(tab: Page, data: Pa
         tab.wait_for_timeout(TOO_SOON_MS)
         tab.keyboard.press("Space")
         expect(tab.locator(".trail")).to_contain_text(f"took {presses} patch")
-        assert left(server.url)["gel_stick"] == 40 - presses
+        assert left(url)["gel_stick"] == 40 - presses
         shoot(tab, turns + 1)
 
-        tab.goto(f"{server.url}/visits/1/hands/wet_swab")
+        tab.goto(f"{url}/visits/1/hands/wet_swab")
         assert to_the_plan(tab, ".stroke") == 2
         expect(tab.locator(".map")).to_contain_text("Stroke 1 of 2 passes")
         expect(tab.locator(".stroke.now .band")).to_have_count(1)
@@ -153,20 +153,20 @@ def test_a_visit_lifts_and_swabs_by_plan_and_the_stock_falls(tab: Page, data: Pa
         tab.wait_for_timeout(TOO_SOON_MS)
         tab.get_by_role("button", name="Log it").click()
         expect(tab.locator(".trail")).to_contain_text("took 1 × wet swab, 16 mm, 0.1 ml of mild")
-        assert left(server.url) == {"gel_stick": 40 - presses, "wet_swab": 0, "fluid": 9.9}
+        assert left(url) == {"gel_stick": 40 - presses, "wet_swab": 0, "fluid": 9.9}
         expect(tab.locator(".around")).to_contain_text(f"€ {presses / 2 + 2.7:.2f} used")
 
         tab.get_by_role("button", name="Remove Wet swab from this visit").click()
         expect(tab.locator(".trail")).not_to_contain_text("wet swab")
-        assert left(server.url)["wet_swab"] == 1
+        assert left(url)["wet_swab"] == 1
 
 
 def test_a_step_is_corrected_and_more_than_counted_is_asked(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
-        tab.goto(f"{server.url}/visits/1")
+    with serving(data) as url:
+        tab.goto(f"{url}/visits/1")
         shoot(tab, 1)
         step = {"step": "wet_swab", "against": "tried", "use": {"swabs": 1, "drops": 2}}
-        httpx.post(f"{server.url}/api/visits/1/steps", json=step).raise_for_status()
+        httpx.post(f"{url}/api/visits/1/steps", json=step).raise_for_status()
         expect(tab.locator(".trail")).to_contain_text("took 1 × wet swab")
         tab.get_by_role("button", name="Edit what Wet swab used").click()
         dialog = tab.get_by_role("dialog", name="What it used: Wet swab")
@@ -179,19 +179,19 @@ def test_a_step_is_corrected_and_more_than_counted_is_asked(tab: Page, data: Pat
         expect(question).to_contain_text("1 counted, 3 used")
         question.get_by_role("button", name="Do not log it yet").click()
         expect(tab.get_by_text("Put the count right in the kit")).to_be_visible()
-        assert left(server.url)["wet_swab"] == 0
+        assert left(url)["wet_swab"] == 0
         tab.get_by_role("button", name="Edit what Wet swab used").click()
         amount.fill("3")
         amount.blur()
         dialog.get_by_role("button", name="Save").click()
         question.get_by_role("button", name="There was more").click()
         expect(tab.locator(".trail")).to_contain_text("took 3 × wet swab")
-        assert left(server.url)["wet_swab"] == 0
+        assert left(url)["wet_swab"] == 0
 
 
 def test_the_kit_is_kept_by_keyboard(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
-        tab.goto(f"{server.url}/kit")
+    with serving(data) as url:
+        tab.goto(f"{url}/kit")
         row = tab.get_by_role("row", name="Wet swab")
         expect(row).to_contain_text("€ 2.50")
         press(tab, "^Add a pack: Wet swab, 16 mm$")
@@ -211,20 +211,20 @@ def test_the_kit_is_kept_by_keyboard(tab: Page, data: Path) -> None:
         expect(new).to_contain_text("never touches a sensor")
         new.get_by_role("button", name="Add", exact=True).click()
         expect(tab.get_by_role("row", name="Carbon-tip pen")).to_contain_text("never on a sensor")
-        tab.goto(f"{server.url}/bodies/1")
+        tab.goto(f"{url}/bodies/1")
         expect(tab.locator("dl")).to_contain_text("focuses on this sensor from the mount")
 
 
 def test_readiness_tells_what_to_do_and_to_buy(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
-        tab.goto(f"{server.url}/jobs")
+    with serving(data) as url:
+        tab.goto(f"{url}/jobs")
         job = tab.locator(".job")
         expect(job).to_contain_text("in 20 days")
         expect(job).to_contain_text("A visit is open")
         buy = tab.get_by_label("To buy")
         expect(buy).to_contain_text("Dry swab, 15.6 mm")
-        httpx.post(f"{server.url}/api/visits/1/close", json={"verdict": "given_up"})
-        httpx.put(f"{server.url}/api/service", json={"turnaround_days": 4})
+        httpx.post(f"{url}/api/visits/1/close", json={"verdict": "given_up"})
+        httpx.put(f"{url}/api/service", json={"turnaround_days": 4})
         tab.get_by_role("button", name="Book a job").click()
         dialog = tab.get_by_role("dialog")
         dialog.get_by_label("What").fill("Yesterday's plates")
@@ -244,25 +244,25 @@ def test_readiness_tells_what_to_do_and_to_buy(tab: Page, data: Path) -> None:
         expect(buy).to_contain_text("Too late to order")
         job.first.get_by_role("button", name="Begin a visit").click()
         expect(tab).to_have_url(re.compile("/visits/"))
-        tab.goto(f"{server.url}/")
+        tab.goto(f"{url}/")
         expect(tab.locator("a.job")).to_contain_text("in 8 days")
 
 
 def test_costs_and_units(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
-        tab.goto(f"{server.url}/costs")
+    with serving(data) as url:
+        tab.goto(f"{url}/costs")
         expect(tab.get_by_label("One clean")).to_contain_text("€ 4.00")
         expect(tab.get_by_label("One clean")).to_contain_text("no price of dry swab")
         fee = tab.get_by_label("Service, a clean")
         fee.fill("3")
         fee.blur()
-        expect(tab.locator(".answer")).to_contain_text("never against the service")
-        tab.goto(f"{server.url}/schools?section=you")
+        expect(tab.locator(".answer")).to_contain_text("Enter in the kit what it cost")
+        tab.goto(f"{url}/schools?section=you")
         tab.get_by_role("button", name="inches, °F").click()
         expect(tab.get_by_text("Saved")).to_be_visible()
-        tab.goto(f"{server.url}/kit")
+        tab.goto(f"{url}/kit")
         expect(tab.get_by_role("row", name="Wet swab")).to_contain_text("0.63 in")
-        tab.goto(f"{server.url}/visits/1")
+        tab.goto(f"{url}/visits/1")
         expect(tab.locator(".around")).to_contain_text("68 °F")
         tab.get_by_role("button", name="Conditions").click()
         dialog = tab.get_by_role("dialog")

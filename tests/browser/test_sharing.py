@@ -20,7 +20,7 @@ PHONE = {"width": 390, "height": 844}
 
 @pytest.fixture
 def sharing_url(tmp_path: Path) -> Iterator[str]:
-    with serving("serve", tmp_path / "data", "--share-on=127.0.0.2", "--share-port=0") as url:
+    with serving(tmp_path / "data", share_on="127.0.0.2", share_port=0) as url:
         yield url
 
 

@@ -22,7 +22,7 @@ from neatpatch.simulation.rungs import scatter_dust
 from neatpatch.store import bodies, kit, visits
 from neatpatch.store import virtual_cameras as bench
 from neatpatch.store.datafolder import Library
-from tests.browser.conftest import TOO_SOON_MS, VIEWPORT
+from tests.browser.conftest import TOO_SOON_MS, VIEWPORT, serving
 from tests.conditions import OWN_HANDS
 
 pytestmark = pytest.mark.browser
@@ -82,7 +82,7 @@ class Server:
 
 
 @contextmanager
-def server_on(data: Path) -> Iterator[Server]:
+def killable_server_on(data: Path) -> Iterator[Server]:
     found = Server(data)
     try:
         yield found
@@ -165,8 +165,8 @@ def heading(page: Page) -> str:
 
 
 def test_a_whole_visit_by_keyboard_alone(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
-        begin_by_keyboard(tab, server.url)
+    with serving(data) as url:
+        begin_by_keyboard(tab, url)
         expect(tab.locator(".move h1")).to_have_text("Shoot a test frame")
         for turn in range(1, 9):
             shoot(tab, turn)
@@ -193,7 +193,7 @@ def test_a_whole_visit_by_keyboard_alone(tab: Page, data: Path) -> None:
 
 
 def test_a_killed_server_loses_nothing(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
+    with killable_server_on(data) as server:
         begin_by_keyboard(tab, server.url)
         shoot(tab, 1)
         tab.get_by_role("button", name="Already done").click()
@@ -202,16 +202,16 @@ def test_a_killed_server_loses_nothing(tab: Page, data: Path) -> None:
             tab.get_by_role("button", name="Shoot now").click()
         path = tab.url.removeprefix(server.url)
         server.kill()
-    with server_on(data) as again:
-        tab.goto(again.url + path)
+    with serving(data) as again:
+        tab.goto(again + path)
         expect(tab.locator(".trail .card:not([disabled])")).to_have_count(2)
         expect(tab.locator(".trail")).to_contain_text("Built-in shake")
         expect(tab.locator(".move h1")).not_to_have_text("Shoot the test frame again")
 
 
 def test_two_browsers_on_one_visit_stay_in_step(tab: Page, browser: Browser, data: Path) -> None:
-    with server_on(data) as server:
-        begin_by_keyboard(tab, server.url)
+    with serving(data) as url:
+        begin_by_keyboard(tab, url)
         other = browser.new_context(viewport=VIEWPORT)  # type: ignore[arg-type]
         tablet = other.new_page()
         tablet.goto(tab.url)
@@ -229,8 +229,8 @@ def test_two_browsers_on_one_visit_stay_in_step(tab: Page, browser: Browser, dat
 def test_against_advice_mount_view_compare_and_a_bad_file(
     tab: Page, data: Path, tmp_path: Path
 ) -> None:
-    with server_on(data) as server:
-        begin_by_keyboard(tab, server.url)
+    with serving(data) as url:
+        begin_by_keyboard(tab, url)
         bad = tmp_path / "notes.jpg"
         bad.write_text("not a picture")
         tab.locator("input[type=file]").set_input_files(bad)
@@ -281,8 +281,8 @@ def test_against_advice_mount_view_compare_and_a_bad_file(
 
 
 def test_the_light_page_fills_the_screen_and_leaves_by_escape(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
-        begin_by_keyboard(tab, server.url)
+    with serving(data) as url:
+        begin_by_keyboard(tab, url)
         tab.get_by_text("How to shoot it").click()
         expect(tab.locator(".recipe ol")).to_contain_text("f/22, ISO 100")
         tab.get_by_label("Smallest opening").fill("f/11")
@@ -302,8 +302,8 @@ def test_the_light_page_fills_the_screen_and_leaves_by_escape(tab: Page, data: P
 
 
 def test_bodies_kit_and_schools_are_kept(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
-        tab.goto(f"{server.url}/bodies")
+    with serving(data) as url:
+        tab.goto(f"{url}/bodies")
         tab.get_by_role("button", name="Add a camera").click()
         dialog = tab.get_by_role("dialog")
         expect(dialog).to_contain_text("nothing may touch the sensor")
@@ -314,10 +314,10 @@ def test_bodies_kit_and_schools_are_kept(tab: Page, data: Path) -> None:
         dialog.get_by_role("button", name="Add, and begin a visit").click()
         expect(tab.locator(".trail")).to_contain_text("No frame yet")
 
-        tab.goto(f"{server.url}/kit")
+        tab.goto(f"{url}/kit")
         tab.get_by_role("button", name="One less: Gel stick").click()
         expect(tab.get_by_role("row", name="Gel stick")).to_contain_text("39 patches")
-        tab.goto(f"{server.url}/schools")
+        tab.goto(f"{url}/schools")
         when = tab.get_by_role("combobox", name="When is a spot worth acting on?")
         when.click()
         tab.get_by_role("option", name="When it shows at all").click()
@@ -327,8 +327,8 @@ def test_bodies_kit_and_schools_are_kept(tab: Page, data: Path) -> None:
 
 
 def test_one_press_is_one_step_however_long_or_often(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
-        begin_by_keyboard(tab, server.url)
+    with serving(data) as url:
+        begin_by_keyboard(tab, url)
         shoot(tab, 1)
         press(tab, "Start step by step")
         first = tab.locator("p.now").inner_text()
@@ -353,14 +353,14 @@ def test_one_press_is_one_step_however_long_or_often(tab: Page, data: Path) -> N
 
 
 def test_what_another_tab_changed_is_told_and_not_overwritten(tab: Page, data: Path) -> None:
-    with server_on(data) as server:
-        begin_by_keyboard(tab, server.url)
+    with serving(data) as url:
+        begin_by_keyboard(tab, url)
         tab.get_by_role("button", name="Conditions").click()
         dialog = tab.get_by_role("dialog")
         dialog.get_by_label("Why now").fill("Spots at f/16")
-        now = httpx.get(f"{server.url}/api/visits/2").json()["conditions"]
+        now = httpx.get(f"{url}/api/visits/2").json()["conditions"]
         warm = {**now, "temperature_c": 27.5}
-        httpx.put(f"{server.url}/api/visits/2/conditions", json=warm).raise_for_status()
+        httpx.put(f"{url}/api/visits/2/conditions", json=warm).raise_for_status()
         expect(tab.locator(".around")).to_contain_text("27.5 °C")
         dialog.get_by_role("button", name="Save").click()
         expect(dialog).to_contain_text("temperature 27.5 °C. Nothing was overwritten")

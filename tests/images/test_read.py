@@ -15,8 +15,9 @@ from PIL import Image
 
 from neatpatch.core.common.errors import LimitExceededError, UnusableFrameError
 from neatpatch.core.measure.map_building import build_map
+from neatpatch.images.hashing import sha256_of
 from neatpatch.images.limits import Limits
-from neatpatch.images.read import read_frame, sha256_of
+from neatpatch.images.read import read_frame
 from neatpatch.images.transfer import curve_for, srgb_curve
 
 Grey = np.ndarray

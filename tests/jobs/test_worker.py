@@ -14,6 +14,7 @@ from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.demo import archive
 from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.intake import take_in_demo_frame, take_in_shot
+from neatpatch.images.hashing import sha256_of
 from neatpatch.jobs.worker import Mapped, MapTask, Progress, Source, run_map
 from neatpatch.services.common.fingerprints import SensorMatch
 from neatpatch.simulation import Camera
@@ -21,7 +22,6 @@ from neatpatch.store import bodies, frames, visits
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import NewJob
-from neatpatch.store.originals import sha256_of
 
 
 def task(original: Path, derived: Path) -> MapTask:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 import os
 import shutil
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from hashlib import sha256
@@ -198,8 +199,8 @@ def test_the_folder_watcher_goes_on_and_takes_the_frame_all_the_same(
         with failing(disk, monkeypatch):
             (card / "new.jpg").write_bytes(small_jpeg.read_bytes())
             while watcher.taken == 0:
-                assert watcher._thread.is_alive()
-                watcher._stop.wait(0.02)
+                assert watcher.is_alive
+                time.sleep(0.02)
         watcher.stop()
         with library.database.read() as connection:
             assert connection.execute("SELECT count(*) FROM frames").fetchone()[0] == 1

@@ -12,13 +12,13 @@ from pathlib import Path
 
 import pytest
 
+from neatpatch.images.hashing import sha256_of
 from neatpatch.services.safety.checking import check
 from neatpatch.services.safety.leftovers import delete_old, set_aside
 from neatpatch.store import frames
 from neatpatch.store.database import StoreError
 from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import NewFrame
-from neatpatch.store.originals import sha256_of
 from neatpatch.store.owner import FolderInUseError, owned, owner_address, tell_address
 from neatpatch.store.requests import KeyReusedError, claim_key, forget_old, note_result, result_of
 from neatpatch.store.sweep import sweep

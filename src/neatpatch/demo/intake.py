@@ -20,6 +20,7 @@ from neatpatch.demo.drawer import (
     demo_kit,
 )
 from neatpatch.demo.visits import CALENDAR, DemoVisit
+from neatpatch.images.hashing import sha256_of
 from neatpatch.services.common.settings import PRICES, SERVICE
 from neatpatch.services.kit.step_stock import LoggedStep, StepPlace, log_step
 from neatpatch.services.visits.loaded_visit import recount
@@ -33,7 +34,6 @@ from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import NewFrame
 from neatpatch.store.jobs import NewJob, StoredJob
-from neatpatch.store.originals import sha256_of
 from neatpatch.store.settings import put_record
 from neatpatch.store.trays import keep_plan, plan_of
 from neatpatch.store.visits import VisitEnd

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
@@ -11,16 +10,11 @@ import cv2
 
 from neatpatch.core.common.errors import NoMemoryError, UnusableFrameError
 from neatpatch.core.common.frame import Frame
+from neatpatch.images.hashing import sha256_of
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
 from neatpatch.images.quiet import quiet
 from neatpatch.images.raster import read_raster
 from neatpatch.images.sniff import sniff
-
-
-def sha256_of(path: Path) -> str:
-    """SHA-256 of a file's bytes, in hexadecimal."""
-    with path.open("rb") as stream:
-        return hashlib.file_digest(stream, "sha256").hexdigest()
 
 
 def read_frame(path: Path, limits: Limits = DEFAULT_LIMITS) -> Frame:

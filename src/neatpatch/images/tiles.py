@@ -26,7 +26,6 @@ from neatpatch.core.common.frame import Frame
 from neatpatch.core.measure.background import Background, estimate_background
 
 Tone = Literal["shot", "relief"]
-TONES: tuple[Tone, ...] = ("shot", "relief")
 TILE_PX = 512
 RELIEF_GAIN = 4.0
 _QUALITY = 91

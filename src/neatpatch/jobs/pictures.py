@@ -27,10 +27,10 @@ from neatpatch.jobs.picture_worker import (
 )
 from neatpatch.jobs.processes import WorkerProcess
 from neatpatch.jobs.worker import Ended, Progress
+from neatpatch.services.common.forever import Forever
 from neatpatch.services.common.lookups import body_or_refuse
 from neatpatch.services.pictures.sets import patching_of, shown_folder
 from neatpatch.store import picture_sets as rows
-from neatpatch.store.database import disk_trouble
 from neatpatch.store.datafolder import Library
 from neatpatch.store.picture_sets import PictureSet
 
@@ -47,10 +47,9 @@ class PictureRunner:
 
     def __init__(self, library: Library) -> None:
         self._library = library
-        self._wake = threading.Condition()
-        self._stopping = threading.Event()
-        self._thread = threading.Thread(target=self._loop, name="pictures", daemon=True)
         self._works = WorkerProcess(work_on_pictures, alone=False)
+        self._loop = Forever("pictures", self._step, at_end=self._works.end)
+        self._tries: dict[int, int] = {}
         self._shows = WorkerProcess(work_on_pictures)
         self._show_lock = threading.Lock()
 
@@ -58,21 +57,22 @@ class PictureRunner:
         """Take up interrupted work and begin."""
         with self._library.database.write() as connection:
             rows.requeue_interrupted(connection)
-        self._thread.start()
+        self._loop.start()
 
     def stop(self) -> None:
         """End the work; it goes on next time."""
-        self._stopping.set()
-        self.nudge()
-        if self._thread.is_alive():
-            self._thread.join(timeout=5)
+        self._loop.stop()
         self._works.end()
         self._shows.end()
 
     def nudge(self) -> None:
         """Say that a set waits."""
-        with self._wake:
-            self._wake.notify_all()
+        self._loop.nudge()
+
+    @property
+    def trouble(self) -> str | None:
+        """What keeps work on pictures from going on; None while nothing does."""
+        return self._loop.trouble
 
     def show(self, run_of: PictureSet, number: int, source: Path) -> None:
         """Write one picture before and after, and wait for it.
@@ -97,30 +97,21 @@ class PictureRunner:
         if isinstance(ended, Ended) and ended.outcome != "done":
             raise NeatPatchError(sentence(ended.reason))
 
-    def _loop(self) -> None:
-        tries: dict[int, int] = {}
-        while not self._stopping.is_set():
-            try:
-                of = self._next()
-                if of is None:
-                    with self._wake:
-                        if not self._stopping.is_set():
-                            self._wake.wait(timeout=_IDLE_S)
-                    continue
-                self._work(of, tries)
-            except Exception as error:  # noqa: BLE001 - this thread must outlive any set
-                _log.error("pictures: %s", disk_trouble(error) or repr(error))
-                self._works.end()
-                with suppress(sqlite3.Error), self._library.database.write() as connection:
-                    rows.requeue_interrupted(connection)
-                self._stopping.wait(_IDLE_S)
-        self._works.end()
-
-    def _next(self) -> PictureSet | None:
+    def _step(self) -> float:
         with self._library.database.write(durable=False) as connection:
-            return rows.take_next(connection)
+            of = rows.take_next(connection)
+        if of is None:
+            return _IDLE_S
+        try:
+            self._work(of)
+        except Exception:
+            self._works.end()
+            with suppress(sqlite3.Error), self._library.database.write() as connection:
+                rows.requeue_interrupted(connection)
+            raise
+        return 0.0
 
-    def _work(self, of: PictureSet, tries: dict[int, int]) -> None:
+    def _work(self, of: PictureSet) -> None:
         try:
             task = self._task(of)
         except NeatPatchError as error:
@@ -131,7 +122,7 @@ class PictureRunner:
         heard_at = time.monotonic()
         try:
             while True:
-                if self._stopping.is_set() or not self._wanted(of):
+                if self._loop.stopping.is_set() or not self._wanted(of):
                     self._works.end()
                     return
                 if not pipe.poll(_POLL_S):
@@ -146,14 +137,14 @@ class PictureRunner:
                 self._take(of, message)
         except (EOFError, BrokenPipeError, ConnectionResetError):
             self._works.end()
-            self._again(of, tries)
+            self._again(of)
 
-    def _again(self, of: PictureSet, tries: dict[int, int]) -> None:
+    def _again(self, of: PictureSet) -> None:
         """A worker died or hung over a picture: the rest goes on, but not for ever."""
-        if self._stopping.is_set():
+        if self._loop.stopping.is_set():
             return
-        tries[of.id] = tries.get(of.id, 0) + 1
-        if tries[of.id] >= _MOST_TRIES:
+        self._tries[of.id] = self._tries.get(of.id, 0) + 1
+        if self._tries[of.id] >= _MOST_TRIES:
             self._end(of, "failed", "The work ended unexpectedly several times. Try again later.")
             return
         with self._library.database.write() as connection:

@@ -16,6 +16,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
+from functools import partial
 from multiprocessing.connection import Connection
 
 from neatpatch import __version__
@@ -40,6 +41,7 @@ from neatpatch.jobs.worker import (
     work,
 )
 from neatpatch.services.common.fingerprints import SensorMatch, keep_match, references_for
+from neatpatch.services.common.forever import Forever
 from neatpatch.services.frames.after_measure import compare_in_advance, follow_up
 from neatpatch.services.frames.queue_measurement import queue_missing
 from neatpatch.store import bodies as body_rows
@@ -62,6 +64,7 @@ DEMO_LIMIT_S = 1800.0
 MOST_ATTEMPTS = 2
 """A worker that dies over a file is given it once more: memory may have been short just then."""
 _POLL_S = 0.1
+_IDLE_S = 1.0
 _REPORT_EVERY_S = 0.2
 _DISK_PAUSE_S = 3.0
 """Until work is tried again for which the disk had no room."""
@@ -94,16 +97,13 @@ class Runner:
     def __init__(self, library: Library, options: RunnerOptions | None = None) -> None:
         self._library = library
         self._options = options or RunnerOptions()
-        self._wake = threading.Condition()
+        self._lock = threading.Lock()
         self._stopping = threading.Event()
         self._running: set[int] = set()
         self._cancelled: set[int] = set()
-        self.trouble: str | None = None
-        """What keeps work from going on, in a sentence; None while all is well."""
-        self._threads = [
-            threading.Thread(target=self._loop, name=f"jobs-{i}", daemon=True)
-            for i in range(self._options.workers)
-        ]
+        self._unwritten: str | None = None
+        """Why what became of a job cannot be written just now."""
+        self._loops = [self._loop(f"jobs-{i}") for i in range(self._options.workers)]
 
     def start(self) -> None:
         """Bring files and rows together, take up interrupted work and begin."""
@@ -119,8 +119,23 @@ class Runner:
             job_rows.requeue_interrupted(connection)
             request_rows.forget_old(connection)
         queue_missing(self._library)
-        for thread in self._threads:
-            thread.start()
+        for loop in self._loops:
+            loop.start()
+
+    def _loop(self, name: str) -> Forever:
+        worker = WorkerProcess(self._options.start_worker)
+        return Forever(
+            name,
+            partial(self._step, worker),
+            words=_words,
+            at_start=worker.warm if self._options.warm else lambda: None,
+            at_end=worker.end,
+        )
+
+    @property
+    def trouble(self) -> str | None:
+        """What keeps work from going on, in a sentence; None while all is well."""
+        return self._unwritten or next((w.trouble for w in self._loops if w.trouble), None)
 
     def make_missing(self) -> None:
         """Queue maps and pictures that are not there, and begin."""
@@ -130,7 +145,8 @@ class Runner:
     def stopping(self) -> None:
         """Say that the end has come, before anything else is waited for."""
         self._stopping.set()
-        self.nudge()
+        for loop in self._loops:
+            loop.end()
 
     @property
     def is_stopping(self) -> bool:
@@ -140,14 +156,13 @@ class Runner:
     def stop(self) -> None:
         """End the workers; running jobs stay as they are and start again next time."""
         self.stopping()
-        for thread in self._threads:
-            if thread.is_alive():
-                thread.join(timeout=5)
+        for loop in self._loops:
+            loop.stop()
 
     def nudge(self) -> None:
         """Say that a job was queued."""
-        with self._wake:
-            self._wake.notify_all()
+        for loop in self._loops:
+            loop.nudge()
 
     def cancel(self, job_id: int) -> None:
         """Stop a job, running or waiting. What it was about stays."""
@@ -157,55 +172,31 @@ class Runner:
 
     def drop(self, job_id: int) -> None:
         """Take a job that was ended in the database off its worker, if one has it."""
-        with self._wake:
+        with self._lock:
             if job_id in self._running:
                 self._cancelled.add(job_id)
 
-    def _loop(self) -> None:
-        worker = WorkerProcess(self._options.start_worker)
-        if self._options.warm:
-            worker.warm()
-        pause_s = _FIRST_PAUSE_S
-        while not self._stopping.is_set():
-            try:
-                worked = self._turn(worker)
-            except Exception as error:  # noqa: BLE001 - this thread must outlive any job
-                self._say(error)
-                self._stopping.wait(pause_s)
-                pause_s = min(2 * pause_s, _LONGEST_PAUSE_S)
-                continue
-            pause_s, self.trouble = _FIRST_PAUSE_S, None
-            if not worked:
-                with self._wake:
-                    if not self._stopping.is_set():
-                        self._wake.wait(timeout=1.0)
-        worker.end()
-
-    def _say(self, error: Exception) -> None:
-        self.trouble = disk_trouble(error) or "Measuring meets an unexpected fault."
-        _log.error("%s Work waits and is tried again: %s", self.trouble, error)
-
-    def _turn(self, worker: WorkerProcess) -> bool:
-        """Take one job and run it; False when none waits."""
+    def _step(self, worker: WorkerProcess) -> float:
+        """Take one job and run it; rests when none waits."""
         with self._library.database.read() as connection:
             if not job_rows.anything_waits(connection):
-                return False
+                return _IDLE_S
         with self._library.database.write(durable=False) as connection:
             job = job_rows.take_next(connection)
             if job is None:
-                return False
+                return _IDLE_S
             self._running.add(job.id)
         try:
             self._run(job, worker)
-        except Exception as error:  # noqa: BLE001 - told, and the job put back
+        except Exception as error:
             worker.end()
-            self._say(error)
             self._broken_off(job, counts=disk_trouble(error) is None)
+            raise
         finally:
-            with self._wake:
+            with self._lock:
                 self._running.discard(job.id)
                 self._cancelled.discard(job.id)
-        return True
+        return 0.0
 
     def _run(self, job: StoredJob, worker: WorkerProcess) -> None:
         task = self._task(job)
@@ -360,11 +351,17 @@ class Runner:
             try:
                 with self._library.database.write() as connection:
                     change(connection)
+                self._unwritten = None
                 return
             except (sqlite3.Error, OSError) as error:
-                self._say(error)
+                self._unwritten = _words(error)
+                _log.error("%s It is written later: %s", self._unwritten, error)
                 self._stopping.wait(pause_s)
                 pause_s = min(2 * pause_s, _LONGEST_PAUSE_S)
+
+
+def _words(error: Exception) -> str:
+    return disk_trouble(error) or "Measuring meets an unexpected fault."
 
 
 def shoot_task(connection: sqlite3.Connection, job: StoredJob) -> ShootTask | None:

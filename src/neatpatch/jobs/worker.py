@@ -224,7 +224,8 @@ def run_picture(task: PictureTask, emit: Emit) -> None:
 
 def _read(source: Source) -> Frame:
     """A stored original, proved to be what was taken in."""
-    from neatpatch.images.read import read_frame, sha256_of
+    from neatpatch.images.hashing import sha256_of
+    from neatpatch.images.read import read_frame
 
     if not source.path.is_file():
         raise AlteredOriginalError(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import os
 import re
 import uuid
@@ -108,12 +107,6 @@ class Originals:
         for folder in sorted(self.root.iterdir()):
             if folder.is_dir() and folder != self.incoming:
                 yield from sorted(f.name for f in folder.iterdir() if _SHA256.fullmatch(f.name))
-
-
-def sha256_of(path: Path) -> str:
-    """SHA-256 of a file's bytes, in hexadecimal."""
-    with path.open("rb") as stream:
-        return hashlib.file_digest(stream, "sha256").hexdigest()
 
 
 def _sync_folder(folder: Path) -> None:

@@ -13,9 +13,9 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
 
+from neatpatch.images.hashing import sha256_of
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Condition, Library
-from neatpatch.store.originals import sha256_of
 
 _WRITTEN_LATE_S = 60.0
 """A file written so long after its row says may be another's: it is read and hashed."""

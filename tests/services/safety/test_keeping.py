@@ -156,10 +156,9 @@ def test_trouble_with_the_database_ends_no_thread(
 
     monkeypatch.setattr(kept.keeper, "plan", plan)
     kept.keeper.start()
-    until(lambda: kept.keeper._error, bool)
-    assert "unexpected fault" in kept.keeper._error
+    until(lambda: kept.keeper.trouble, bool)
+    assert "unexpected fault" in (kept.keeper.trouble or "")
     fail.clear()
-    kept.keeper._wake.set()
     until(kept.names, lambda names: any(n.endswith(".zip") for n in names))
     kept.keeper.stop()
 

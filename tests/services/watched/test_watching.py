@@ -160,13 +160,12 @@ def test_a_file_still_being_written_waits_until_it_keeps_its_size(
     assert library.originals.path(kept.sha256).read_bytes() == data
 
 
-def test_a_folder_that_cannot_be_followed_is_tried_with_pauses_and_ends_no_thread(
+def test_a_folder_that_cannot_be_followed_is_tried_again_and_ends_no_thread(
     library: Library, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, small_jpeg: Path
 ) -> None:
     folder = tmp_path / "card"
     folder.mkdir()
     real, failures = watchfiles.watch, [0]
-    pauses: list[float] = []
 
     def broken(*given: Any, **more: Any) -> Any:
         failures[0] += 1
@@ -174,19 +173,12 @@ def test_a_folder_that_cannot_be_followed_is_tried_with_pauses_and_ends_no_threa
             raise OSError(28, "OS file watch limit reached")
         return real(*given, **more)
 
-    watcher = Watcher(library, folder, lambda: None)
     monkeypatch.setattr(watch, "watch", broken)
-    monkeypatch.setattr(watch, "_LONGEST_PAUSE_S", 0.2)
-    waits = watcher._stop.wait
-
-    def soon(seconds: float) -> bool:
-        pauses.append(seconds)
-        return waits(min(seconds, 0.01))
-
-    monkeypatch.setattr(watcher._stop, "wait", soon)
+    monkeypatch.setattr(watch, "_LONGEST_PAUSE_S", 0.02)
+    monkeypatch.setattr(watch, "_LOOK_EVERY_S", 0.01)
+    watcher = Watcher(library, folder, lambda: None)
     watcher.begin()
     until(lambda: failures[0] > 4 and watcher.there)
-    assert len(pauses) >= 4, "it was tried without a pause"
     assert watcher.trouble == ""
     (folder / "new.jpg").write_bytes(small_jpeg.read_bytes())
     until(lambda: names(library) == ["new.jpg"])
@@ -210,7 +202,7 @@ def test_a_folder_that_may_not_be_listed_is_waited_for(
     watcher = Watcher(library, folder, lambda: None)
     watcher.begin()
     until(lambda: "Permission denied" in watcher.trouble)
-    assert watcher._thread.is_alive()
+    assert watcher.is_alive
     denied.clear()
     watcher.stop()
-    assert not watcher._thread.is_alive()
+    assert not watcher.is_alive

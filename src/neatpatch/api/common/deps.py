@@ -64,6 +64,13 @@ def bookkeeper_of(request: Request) -> Bookkeeper:
     return bookkeeper
 
 
+def trouble_of(request: Request) -> str | None:
+    """What keeps work of the background from going on; None while all is well."""
+    state = request.app.state
+    troubles = (state.runner.trouble, state.pictures.trouble, state.bookkeeper.trouble)
+    return next((words for words in troubles if words), None)
+
+
 def pictures_of(request: Request) -> PictureRunner:
     """What works on sets of pictures."""
     pictures: PictureRunner = request.app.state.pictures
@@ -109,6 +116,7 @@ ChoresDep = Annotated[Chores, Depends(chores_of)]
 KeeperDep = Annotated[BackupKeeper, Depends(keeper_of)]
 FoldersDep = Annotated[Folders, Depends(folders_of)]
 PicturesDep = Annotated[PictureRunner, Depends(pictures_of)]
+TroubleDep = Annotated[str | None, Depends(trouble_of)]
 WhoDep = Annotated[StoredDevice | None, Depends(who_of)]
 StreamsDep = Annotated[Streams, Depends(streams_of)]
 SeenVersion = Annotated[int | None, Depends(seen_version)]

@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, HTTPException, Query, Request, Response
 from pydantic import BaseModel, Field
 
-from neatpatch.api.common.deps import Id, Jobs, LibraryDep
+from neatpatch.api.common.deps import Id, Jobs, LibraryDep, TroubleDep
 from neatpatch.core.common.records import Given, Number, RowId, SpotMap
 from neatpatch.core.maps.prediction import Prediction, predict
 from neatpatch.core.visit.camera_recognition import Known, guessed_sensor_mm
@@ -121,7 +121,7 @@ class Series(Given):
 @router.get("/frames")
 def frames(
     library: LibraryDep,
-    runner: Jobs,
+    trouble: TroubleDep,
     first: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
     count: Annotated[int, Query(ge=1, le=200)] = 60,
     words: Annotated[str, Query(max_length=200)] = "",
@@ -139,7 +139,7 @@ def frames(
         frames=[listing(library, row, works_at) for row in rows],
         total=total,
         open_jobs=[job_model(job) for job in waiting],
-        trouble=runner.trouble,
+        trouble=trouble,
     )
 
 

@@ -32,7 +32,7 @@ NOTICED_WIDTH_PPM = 500.0
 whole picture is seen from its own diagonal; they need more contrast in proportion."""
 RAGGED = 1.1
 """A dust particle's longest extent over the diameter of the disc of its area, typically."""
-F_STOPS = (1.4, 2.0, 2.8, 4.0, 5.6, 8.0, 11.0, 16.0, 22.0, 32.0)
+
 """Whole stops as cameras name them; between two of them nobody sets a working aperture."""
 
 

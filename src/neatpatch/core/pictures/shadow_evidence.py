@@ -17,7 +17,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from neatpatch.core.common.filters import Mask, quantile, widened
+from neatpatch.core.common.filters import Mask, widened
 from neatpatch.core.common.frame import Image
 
 Plane = NDArray[np.float32]
@@ -118,10 +118,3 @@ def response(evidence: ShadowEvidence, shape: Plane) -> Plane:
     return np.asarray(
         cv2.filter2D(evidence.field, -1, shape, borderType=cv2.BORDER_CONSTANT), np.float32
     )
-
-
-def spread_of(scores: Plane) -> float:
-    """Robust standard deviation of scores where no shadow is."""
-    some = scores[::2, ::2]
-    some = some[some != 0]
-    return 1.4826 * quantile(np.abs(some), 0.5) if some.size else 0.0

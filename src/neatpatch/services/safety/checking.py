@@ -12,13 +12,14 @@ from pydantic import ConfigDict, Field, ValidationError
 
 from neatpatch.core.common.records import Record, SpotMap
 from neatpatch.core.common.words import counted
+from neatpatch.images.hashing import sha256_of
 from neatpatch.services.safety.leftovers import KEPT_ASIDE, partial_files, set_aside
 from neatpatch.services.safety.schema import shape_at, shape_of
 from neatpatch.services.safety.ticking import Tick, unseen
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.database import Database, StoreError, migration_names, offer_backup
 from neatpatch.store.jobs import NewJob
-from neatpatch.store.originals import NoHashError, Originals, is_sha256, require_sha256, sha256_of
+from neatpatch.store.originals import NoHashError, Originals, is_sha256, require_sha256
 from neatpatch.store.owner import FolderInUseError, owned
 
 What = Literal[

@@ -14,13 +14,14 @@ from pathlib import Path
 
 from pydantic import BaseModel, Field
 
-from neatpatch.core.common.errors import BadArgumentError, BusyError, NeatPatchError
+from neatpatch.core.common.errors import BadArgumentError, BusyError
 from neatpatch.core.common.records import Flag, Given, Whole
+from neatpatch.services.common.forever import Forever
 from neatpatch.services.safety.archive import back_up, clear_partial_archives
 from neatpatch.services.safety.leftovers import SetAside, set_aside
 from neatpatch.services.safety.ticking import Tick, unseen
 from neatpatch.services.watched.folders import named_folder
-from neatpatch.store.database import disk_trouble, note_backup
+from neatpatch.store.database import note_backup
 from neatpatch.store.datafolder import Library
 from neatpatch.store.settings import get_record, get_setting, put_record, put_setting
 
@@ -69,38 +70,26 @@ class BackupKeeper:
         self, library: Library, clock: Callable[[], datetime] = lambda: datetime.now(UTC)
     ) -> None:
         self._library, self._clock = library, clock
-        self._stop, self._wake = threading.Event(), threading.Event()
         self._taking = threading.Lock()
-        self._error = ""
-        self._thread = threading.Thread(target=self._run, name="backup", daemon=True)
+        self._loop = Forever("backup", self._look)
 
     def start(self) -> None:
         """Begin; a backup that is due is taken soon."""
-        self._thread.start()
+        self._loop.start()
 
     def stop(self) -> None:
         """End the thread. A backup being written ends with the process and leaves no half one."""
-        self._stop.set()
-        self._wake.set()
-        self._thread.join(timeout=5)
+        self._loop.stop()
 
-    def _run(self) -> None:
-        while not self._stop.is_set():
-            try:
-                if self._due():
-                    self.take()
-            except Exception as error:  # noqa: BLE001 - this thread must outlive any trouble
-                self._fail(error)
-            self._wake.wait(_LOOK_EVERY_S)
-            self._wake.clear()
+    @property
+    def trouble(self) -> str | None:
+        """What keeps a backup from being taken; None while nothing does."""
+        return self._loop.trouble
 
-    def _fail(self, error: Exception) -> None:
-        """Tell what went wrong; it is tried again by itself."""
-        known = isinstance(error, (NeatPatchError, OSError))
-        self._error = disk_trouble(error) or (
-            str(error) if known else "It met an unexpected fault, and is tried again."
-        )
-        _log.warning("no backup could be taken: %r", error)
+    def _look(self) -> float:
+        if self._due():
+            self.take()
+        return _LOOK_EVERY_S
 
     def plan(self) -> BackupPlan:
         """What is wanted."""
@@ -118,8 +107,8 @@ class BackupKeeper:
             put_record(connection, PLAN, plan)
             if plan.folder != before.folder or get_setting(connection, _SINCE) is None:
                 put_setting(connection, _SINCE, self._clock().isoformat(timespec="seconds"))
-        self._error = ""
-        self._wake.set()
+        self._loop.trouble = None
+        self._loop.nudge()
 
     def take(self, tick: Tick = unseen) -> BackupState:
         """Take a backup now. Raises where none can be taken, or one is being taken."""
@@ -141,7 +130,7 @@ class BackupKeeper:
             clear_partial_archives(folder, self._prefix())
         back_up(self._library.root, archive, tick)
         note_backup(self._library.root, archive)
-        self._error = ""
+        self._loop.trouble = None
         for old in self._kept(plan)[plan.keep :]:
             old.unlink(missing_ok=True)
 
@@ -193,7 +182,7 @@ class BackupKeeper:
             last_bytes=last.stat().st_size if last else None,
             overdue=since is not None and self._clock() - since > _OLD,
             none_since=since,
-            error=self._error,
+            error=self.trouble or "",
             set_aside=set_aside(self._library.originals),
         )
 

@@ -14,6 +14,7 @@ from neatpatch.core.stats.retests import retests_of
 from neatpatch.core.stats.spot_histories import FrameLink, link_of
 from neatpatch.core.visit.trail import relevant_spots
 from neatpatch.services.common.fingerprints import registration_between
+from neatpatch.services.common.forever import Forever
 from neatpatch.services.visits.loaded_visit import LoadedVisit, load_visit
 from neatpatch.store import retests as rows
 from neatpatch.store.datafolder import Library
@@ -29,31 +30,28 @@ class Bookkeeper:
 
     def __init__(self, library: Library) -> None:
         self._library = library
-        self._stop = threading.Event()
-        self._thread = threading.Thread(target=self._run, name="record", daemon=True)
+        self._loop = Forever("record", self._step)
         self._lock = threading.Lock()
         self._book: tuple[tuple[int, int], OddsBook] | None = None
 
     def start(self) -> None:
         """Begin; what is behind is read soon."""
-        self._thread.start()
+        self._loop.start()
 
     def stop(self) -> None:
         """End the thread; the visit being read is read again next time."""
-        self._stop.set()
-        self._thread.join(timeout=5)
+        self._loop.stop()
 
-    def _run(self) -> None:
-        while not self._stop.is_set():
-            try:
-                behind = catch_up(self._library, _AT_ONCE, self._stop)
-                if not behind:
-                    self._read_anew()
-            except (NeatPatchError, sqlite3.Error) as error:
-                _log.warning("the record is behind: %s", error)
-                behind = False
-            if not behind:
-                self._stop.wait(_LOOK_EVERY_S)
+    @property
+    def trouble(self) -> str | None:
+        """What keeps the record from being brought up to date; None while nothing does."""
+        return self._loop.trouble
+
+    def _step(self) -> float:
+        if catch_up(self._library, _AT_ONCE, self._loop.stopping):
+            return 0.0
+        self._read_anew()
+        return _LOOK_EVERY_S
 
     def odds(self) -> OddsBook:
         """All retests, read once for each state of the record.
@@ -61,7 +59,7 @@ class Bookkeeper:
         While its thread runs, nobody waits for it: what it read last is given, seconds old at most.
         """
         kept = self._book
-        if kept is not None and self._thread.is_alive():
+        if kept is not None and self._loop.is_alive:
             return kept[1]
         return self._read_anew()
 

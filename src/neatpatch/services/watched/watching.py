@@ -19,11 +19,12 @@ from pathlib import Path
 from watchfiles import watch
 
 from neatpatch.core.common.errors import NeatPatchError, UnusableFrameError
+from neatpatch.images.hashing import sha256_of
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits, check_bytes
+from neatpatch.services.common.forever import Backoff, Forever
 from neatpatch.services.frames.intake import ArrivedFile, UploadTarget, accept_file, check_type
 from neatpatch.store.database import disk_trouble
 from neatpatch.store.datafolder import Library
-from neatpatch.store.originals import sha256_of
 
 SETTLED_S = 0.7
 _LOOK_EVERY_S = 0.35
@@ -52,19 +53,22 @@ class Watcher:
         self.taken = 0
         self.last: tuple[str, datetime] | None = None
         self.there = False
-        self.trouble = ""
-        """Why the folder cannot be followed just now; empty while it is."""
         self.refused = ""
         """The newest file that was left alone, and why."""
-        self._stop = threading.Event()
         self.ready = threading.Event()
         """Set once the folder is followed; what was there before is left alone."""
         self._sizes: dict[Path, tuple[int, float]] = {}
-        self._thread = threading.Thread(target=self._run, name="watch", daemon=True)
+        self._was_followed = False
+        self._loop = Forever(
+            f"watched folder {folder}",
+            self._step,
+            words=lambda error: disk_trouble(error) or str(error),
+            backoff=Backoff(first_s=_LOOK_EVERY_S, longest_s=_LONGEST_PAUSE_S),
+        )
 
     def begin(self) -> None:
         """Begin, and wait for the folder where it is not there."""
-        self._thread.start()
+        self._loop.start()
 
     def start(self) -> None:
         """Begin; pictures that lie there already are left alone."""
@@ -72,7 +76,17 @@ class Watcher:
             raise UnusableFrameError(
                 f"the watched folder {self._folder} is not there. Make it, or name another one."
             )
-        self._thread.start()
+        self._loop.start()
+
+    @property
+    def trouble(self) -> str:
+        """Why the folder cannot be followed just now; empty while it is."""
+        return self._loop.trouble or ""
+
+    @property
+    def is_alive(self) -> bool:
+        """Whether its thread is at work."""
+        return self._loop.is_alive
 
     def sizes(self) -> dict[Path, int]:
         """Files that are waited for until they keep their size, with the size last seen."""
@@ -80,43 +94,22 @@ class Watcher:
 
     def stop(self) -> None:
         """End the thread, if it was begun."""
-        self._stop.set()
-        if self._thread.is_alive():
-            self._thread.join(timeout=5)
+        self._loop.stop()
 
-    def _run(self) -> None:
-        pause_s = _LOOK_EVERY_S
-        while not self._stop.is_set():
-            began = time.monotonic()
-            try:
-                self._watch()
-            except Exception as error:  # noqa: BLE001 - this thread must outlive any trouble
-                self._say(error)
+    def _step(self) -> float:
+        """Follow the folder for as long as it is there.
+
+        Once it is back after it was removed, all in it counts as new.
+        """
+        try:
+            if self._was_followed:
+                for path in self._folder.iterdir():
+                    self._notice(path)
+            self._was_followed = True
+            self._watch()
+        finally:
             self.there = False
-            lasted = time.monotonic() - began > _LONGEST_PAUSE_S
-            pause_s = _LOOK_EVERY_S if lasted else min(2 * pause_s, _LONGEST_PAUSE_S)
-            self._stop.wait(pause_s)
-            self._wait_for_folder()
-
-    def _say(self, error: Exception) -> None:
-        """Once for each kind of trouble, not at each try."""
-        trouble = disk_trouble(error) or str(error)
-        if trouble != self.trouble:
-            _log.warning("the watched folder %s cannot be followed: %s", self._folder, error)
-        self.trouble = trouble
-
-    def _wait_for_folder(self) -> None:
-        """A folder that was removed is waited for; once it is back, all in it counts as new."""
-        while not self._stop.is_set():
-            try:
-                paths = list(self._folder.iterdir())
-            except OSError as error:
-                self._say(error)
-                self._stop.wait(_LOOK_EVERY_S)
-                continue
-            for path in paths:
-                self._notice(path)
-            return
+        return _LOOK_EVERY_S
 
     def _notice(self, path: Path) -> None:
         if path.is_file() and not path.name.startswith("."):
@@ -137,13 +130,13 @@ class Watcher:
         for changes in watch(
             self._folder,
             recursive=False,
-            stop_event=self._stop,
+            stop_event=self._loop.stopping,
             rust_timeout=int(_LOOK_EVERY_S * 1000),
             yield_on_timeout=True,
             step=50,
             debounce=200,
         ):
-            self.there, self.trouble = True, ""
+            self.there, self._loop.trouble = True, None
             self.ready.set()
             for _, name in changes:
                 self._notice(Path(name))
