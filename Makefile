@@ -1,5 +1,5 @@
 .DEFAULT_GOAL := help
-.PHONY: help demo dev test check bench fuzz torture audit screenshots lock schema judgement licences wheel clean
+.PHONY: help demo dev test check bench fuzz torture audit screenshots lock mutants judgement licences wheel clean
 
 PYTHON ?= python3
 VENV := .venv
@@ -8,7 +8,9 @@ PORT ?= 8719
 STAMP := $(VENV)/.installed
 NODE_STAMP := frontend/node_modules/.installed
 PAGE := src/neatpatch/api/page/index.html
-PAGE_SOURCES := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
+TYPES := frontend/src/api/schema.d.ts
+API_SOURCES := $(shell find src/neatpatch -name '*.py')
+PAGE_SOURCES := $(shell find frontend/src frontend/public -type f ! -name schema.d.ts 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
 help: ## Show what can be done here
 	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 14
@@ -16,15 +18,15 @@ help: ## Show what can be done here
 demo: $(STAMP) $(PAGE) ## Set everything up and serve the page with the demo archive
 	$(BIN)/neatpatch demo --port $(PORT)
 
-dev: $(STAMP) $(NODE_STAMP) ## Serve the API, and the page with live reload, on demo data
+dev: $(STAMP) $(NODE_STAMP) $(TYPES) ## Serve the API, and the page with live reload, on demo data
 	@trap 'kill 0' EXIT; $(BIN)/neatpatch demo --port $(PORT) & cd frontend && npm run dev
 
-test: $(STAMP) $(PAGE) chromium disks ## Set everything up and run all tests
+test: $(STAMP) $(PAGE) $(TYPES) chromium disks ## Set everything up and run all tests
 	cd frontend && npm run --silent test
 	@$(BIN)/python -m compileall -q src bench
 	$(BIN)/python -m pytest
 
-check: $(STAMP) $(NODE_STAMP) ## Formatting, lint and strict types of both languages
+check: $(STAMP) $(NODE_STAMP) $(TYPES) ## Formatting, lint and strict types of both languages
 	$(BIN)/ruff check src tests bench
 	$(BIN)/ruff format --check src tests bench
 	$(BIN)/mypy
@@ -49,9 +51,8 @@ audit: $(NODE_STAMP) ## Ask advisory databases about everything that is depended
 screenshots: $(STAMP) $(PAGE) chromium ## Take the pictures in docs/screenshots anew
 	$(BIN)/python -m tests.browser.screenshots
 
-schema: $(STAMP) $(NODE_STAMP) ## Write the API's description and the page's types from it
-	$(BIN)/python -m neatpatch.api.describe frontend/openapi.json
-	cd frontend && npm run --silent schema
+mutants: $(STAMP) ## Count the small faults in the core that its tests notice (takes long)
+	$(BIN)/python -m bench.mutants
 
 judgement: $(STAMP) ## Write docs/judgement.md from the rules
 	$(BIN)/python -c "from neatpatch.core.advice.document import judgement_text; \
@@ -104,6 +105,10 @@ $(VENV)/.bench: requirements-bench.txt $(STAMP)
 $(NODE_STAMP): frontend/package-lock.json frontend/.npmrc
 	cd frontend && npm ci --no-audit --no-fund --loglevel=error
 	@touch $@
+
+$(TYPES): $(STAMP) $(NODE_STAMP) $(API_SOURCES)
+	$(BIN)/python -m neatpatch.api.describe frontend/openapi.json
+	cd frontend && npm run --silent schema
 
 $(PAGE): $(NODE_STAMP) $(PAGE_SOURCES)
 	cd frontend && npm run --silent build

@@ -259,13 +259,6 @@ def test_the_description_names_every_route(client: TestClient) -> None:
     assert all(path.startswith("/api/") for path in paths)
 
 
-def test_the_page_types_are_made_from_this_description() -> None:
-    from neatpatch.api.describe import describe
-
-    kept = Path(__file__).parents[2] / "frontend" / "openapi.json"
-    assert kept.read_text("utf-8") == describe()
-
-
 def test_names_are_cleaned(client: TestClient, small_jpeg: Path) -> None:
     name = upload(client, small_jpeg, "../../etc/\x07pass\nwd.jpg").json()["frame"]["name"]
     assert name == "passwd.jpg"

@@ -71,7 +71,7 @@ def practice(tab: Page, url: str) -> None:
     for m in lesson_marks(4)[1:]:
         tab.get_by_role("application").press(str(MARK_KINDS.index(m.kind) + 1))
         tab.mouse.click(*place_on(tab, m.x_px, m.y_px))
-    tab.get_by_role("button", name="That is all").click()
+    tab.get_by_role("button", name="Done").click()
     tab.locator(".told[role=status]").wait_for()
     views.append(seen(tab))
     tab.goto(f"{url}/practice/places?seed=5&level=3")
@@ -89,7 +89,7 @@ def practice(tab: Page, url: str) -> None:
         for i in range(30):
             tab.mouse.move(*place_on(tab, -17.8 + 35.6 * i / 29, y))
         tab.mouse.up()
-    tab.get_by_role("button", name="That is all").click()
+    tab.get_by_role("button", name="Done").click()
     tab.locator(".told").wait_for()
     views.append(seen(tab))
     tab.goto(f"{url}/practice/clean?seed=4")

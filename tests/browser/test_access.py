@@ -143,7 +143,7 @@ class Looked:
             "a spot": after(visit, lambda: self.tab.locator(".mark").first.press("Enter")),
             "display": after(visit, lambda: self.button("Display")),
             "mount view": after(visit, lambda: self.button("Facing the mount")),
-            "new thing": after(kit, lambda: self.button("Add a thing")),
+            "new thing": after(kit, lambda: self.button("Add an item")),
             "thing": after(kit, lambda: self.button("Edit Rubber bulb blower")),
             "before and after": after(
                 screens["pictures of one"],
@@ -173,13 +173,13 @@ class Looked:
             "marks judged": after(
                 screens["practice frames"],
                 lambda: self.tab.locator("svg[role=application]").press("Enter"),
-                lambda: self.tab.get_by_role("button", name="That is all").click(),
+                lambda: self.tab.get_by_role("button", name="Done").click(),
                 lambda: expect(self.tab.locator(".told[role=status]")).to_be_visible(),
             ),
             "a hand judged": after(
                 screens["practice hand"],
                 lambda: self.tab.locator("svg[role=application]").press("Space"),
-                lambda: self.tab.get_by_role("button", name="That is all").click(),
+                lambda: self.tab.get_by_role("button", name="Done").click(),
                 lambda: expect(self.tab.locator(".told[role=status]")).to_be_visible(),
             ),
             "camera deleted": after(camera, lambda: self.button("Delete")),
@@ -218,7 +218,7 @@ def test_the_dim_theme_is_chosen_by_a_button_and_kept(looked: Looked) -> None:
 LEADS = [
     ("/", ".card", "Choose a frame"),
     ("/bodies", ".list", "Add a camera"),
-    ("/kit", "table", "Add a thing"),
+    ("/kit", "table", "Add an item"),
     ("/jobs", ".empty", "Book a job"),
     ("/visits/1", ".move h1", "Edit the camera|Start|I have one|Save"),
 ]
@@ -246,7 +246,7 @@ def test_what_leads_is_within_five_tabs_of_the_skip_link(looked: Looked) -> None
 def test_nothing_moves_for_who_wants_no_motion(looked: Looked) -> None:
     looked.go("/compare/1/3", "aside h1")
     looked.tab.keyboard.press("b")
-    expect(looked.tab.get_by_text("Space changes over")).to_be_visible()
+    expect(looked.tab.get_by_text("Space switches")).to_be_visible()
 
 
 OVERFLOW = """async () => {

@@ -204,7 +204,7 @@ def test_the_kit_is_kept_by_keyboard(tab: Page, data: Path) -> None:
         expect(dialog).to_contain_text("arrived +10")
         press(tab, "^Save$")
         expect(row).to_contain_text("expired")
-        tab.get_by_role("button", name="Add a thing").click()
+        tab.get_by_role("button", name="Add an item").click()
         new = tab.get_by_role("dialog", name="Add to the kit")
         new.get_by_label("Thing").click()
         tab.get_by_role("option", name="Carbon-tip pen").click()

@@ -105,7 +105,7 @@ def test_marks_of_a_frame_are_told_by_touch_and_by_keys(tab: Page, fresh_url: st
         for _ in range(times):
             tab.keyboard.press(f"Arrow{key}")
     tab.keyboard.press("Enter")
-    tab.get_by_role("button", name=f"That is all: {len(marks)} told").click()
+    tab.get_by_role("button", name=f"Done: {len(marks)} named").click()
     told = tab.get_by_role("status").filter(has_text="Right.")
     expect(told).to_contain_text(f"{len(marks)} of {len(marks)} marks found.")
     expect(tab.locator(".truth")).to_have_count(len(marks))
@@ -134,7 +134,7 @@ def test_a_hand_is_led_by_pointer(tab: Page, fresh_url: str) -> None:
         tab.wait_for_timeout(15)
     tab.mouse.up()
     expect(tab.get_by_text("2 drops, 1 stroke, face 1")).to_be_visible()
-    tab.get_by_role("button", name="That is all").click()
+    tab.get_by_role("button", name="Done").click()
     told = tab.locator(".told")
     expect(told).to_contain_text("100 % of the glass was gone over.")
     expect(told).not_to_contain_text("evened out")

@@ -129,7 +129,7 @@ def test_a_viewer_is_offered_nothing_that_is_refused(
         expect(phone.get_by_role("button", name="Remove", exact=True)).to_have_count(0)
         phone.goto(f"{phone.url.split('/visits')[0]}/kit")
         expect(phone.get_by_role("heading", name="Kit")).to_be_visible()
-        expect(phone.get_by_role("button", name="Add a thing")).to_have_count(0)
+        expect(phone.get_by_role("button", name="Add an item")).to_have_count(0)
 
 
 def test_a_wrong_code_is_said_and_a_framed_or_foreign_page_gets_nowhere(

@@ -121,7 +121,7 @@ export const queries = {
       api.GET('/api/practice/cleans', { signal }),
     ),
   bodyLives: (body_id: number) =>
-    query<Schemas['Life'][]>(['bodies', body_id, 'lives'], (signal) =>
+    query<Schemas['SpotHistory'][]>(['bodies', body_id, 'lives'], (signal) =>
       api.GET('/api/bodies/{body_id}/lives', { signal, params: { path: { body_id } } }),
     ),
   outlook: (body_id: number) =>
@@ -133,7 +133,7 @@ export const queries = {
       api.GET('/api/odds', { signal, params: { query: { body_id: body_id ?? undefined, step } } }),
     ),
   calendar: (days: Days) =>
-    query<Schemas['DiaryEntry'][]>(['calendar', days], (signal) =>
+    query<Schemas['CalendarEntry'][]>(['calendar', days], (signal) =>
       api.GET('/api/calendar', { signal, params: { query: days } }),
     ),
   letterhead: () =>
@@ -172,7 +172,7 @@ export const queries = {
     ),
   /** What became of each spot of a frame along the trail of a visit, which is at this version. */
   lives: (visit_id: number, entry_id: number, version: number) =>
-    query<Record<string, Schemas['SpotLife']>>(['visits', visit_id, 'lives', entry_id, version], (signal) =>
+    query<Record<string, Schemas['SpotTrail']>>(['visits', visit_id, 'lives', entry_id, version], (signal) =>
       api.GET('/api/visits/{visit_id}/trail/{entry_id}/lives', {
         signal,
         params: { path: { visit_id, entry_id } },

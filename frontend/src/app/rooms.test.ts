@@ -119,7 +119,7 @@ describe('KitView', () => {
     })
     const view = await shown(KitView)
     expect(view.text()).toContain('Begin with a blower')
-    await button(view, 'Add a thing').trigger('click')
+    await button(view, 'Add an item').trigger('click')
     await flushPromises()
     await view.find('form').trigger('submit')
     await flushPromises()

@@ -77,7 +77,7 @@ const marks = computed(() => {
     }
   })
 })
-const followed = ref<Schemas['Life'] | null>(null)
+const followed = ref<Schemas['SpotHistory'] | null>(null)
 const chosen = computed({
   get: () => marks.value.find((m) => m.life !== null && m.life === followed.value)?.id ?? null,
   set: (id) => {

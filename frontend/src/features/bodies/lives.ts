@@ -3,7 +3,7 @@ import type { Schemas } from '@/api/client'
 import { count, day } from '@/shared/lib/format'
 import { STEP_WORDS } from '@/shared/lib/steps'
 
-type Life = Schemas['Life']
+type Life = Schemas['SpotHistory']
 type Point = Schemas['CountPoint']
 
 export function markKey(frameId: number, spot: string | null): string {

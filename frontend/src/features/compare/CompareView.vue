@@ -193,8 +193,7 @@ onScopeDispose(() => {
           ><Slider v-model="edge" :min="0" :max="100" aria-labelledby="edge-label"
         /></label>
         <span v-if="mode === 'blink'" class="soft"
-          >showing: {{ later ? 'after' : 'before'
-          }}<template v-if="still">; Space changes over</template></span
+          >showing: {{ later ? 'after' : 'before' }}<template v-if="still">; Space switches</template></span
         >
         <span class="soft keys">Keys: W wipe, B blink, S side by side, [ ] edge, + − 0 zoom, Esc back</span>
       </div>

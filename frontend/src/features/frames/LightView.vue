@@ -90,7 +90,7 @@ onScopeDispose(() => {
         <button v-for="t in TONES" :key="t.label" :aria-pressed="tone === t" @click="tone = t">
           {{ t.label }}
         </button>
-        <button @click="fill">Whole screen</button>
+        <button @click="fill">Full screen</button>
         <button @click="leave">Leave <kbd>Esc</kbd></button>
       </div>
     </div>

@@ -6,7 +6,7 @@ import { RouterLink } from 'vue-router'
 
 <template>
   <nav aria-label="Kit">
-    <RouterLink :to="{ name: 'kit' }" exact-active-class="here">Things</RouterLink>
+    <RouterLink :to="{ name: 'kit' }" exact-active-class="here">Items</RouterLink>
     <RouterLink :to="{ name: 'costs' }" exact-active-class="here">Costs</RouterLink>
   </nav>
 </template>

@@ -173,7 +173,7 @@ function suitsWords(entry: KitRow): string {
       </div>
       <span class="do">
         <InputText v-model="words" placeholder="Find in the kit" aria-label="Find in the kit" size="small" />
-        <Button class="works" label="Add a thing" icon="pi pi-plus" @click="edit(null)" />
+        <Button class="works" label="Add an item" icon="pi pi-plus" @click="edit(null)" />
       </span>
     </div>
     <FailureNote :error="error" />

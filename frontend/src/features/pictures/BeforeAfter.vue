@@ -92,7 +92,7 @@ onUnmounted(() => window.removeEventListener('keydown', key))
     <div v-else class="both">
       <div class="glass" :aria-label="`${after ? 'After' : 'Before'}, at 100 %`" role="img">
         <img v-if="source" :src="source" :style="place" alt="" />
-        <span v-else class="soft waiting">Being made</span>
+        <span v-else class="soft waiting">Preparing the picture</span>
         <span class="ring" :style="ring" />
         <span class="which">{{ after ? 'After' : 'Before' }}</span>
       </div>
@@ -103,7 +103,7 @@ onUnmounted(() => window.removeEventListener('keydown', key))
           autofocus
           @click="after = !after"
         />
-        <p class="soft">Space changes over, arrows go to the next spot, Page Down to the next picture.</p>
+        <p class="soft">Space switches, arrows go to the next spot, Page Down to the next picture.</p>
         <div class="row">
           <Button
             icon="pi pi-chevron-left"

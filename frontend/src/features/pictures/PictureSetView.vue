@@ -129,11 +129,7 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
         @submit.prevent="work('write')"
       >
         <label class="grow"
-          >Copies go to<InputText
-            v-model="outFolder"
-            required
-            maxlength="1000"
-            placeholder="A folder's whole path"
+          >Copies go to<InputText v-model="outFolder" required maxlength="1000" placeholder="Folder path"
         /></label>
         <Button
           type="submit"

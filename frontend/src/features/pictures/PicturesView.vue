@@ -101,11 +101,7 @@ function begin(toPatch: boolean): void {
           append-to="#layers"
       /></label>
       <label class="grow"
-        >Folder<InputText
-          v-model="folder"
-          required
-          maxlength="1000"
-          placeholder="Its whole path on this machine"
+        >Folder<InputText v-model="folder" required maxlength="1000" placeholder="Folder path"
       /></label>
       <div class="bring">
         <template v-if="upload.sending.value">
@@ -205,7 +201,7 @@ function begin(toPatch: boolean): void {
         />
       </li>
     </ul>
-    <p v-else-if="sets" class="soft">No folder was looked through yet.</p>
+    <p v-else-if="sets" class="soft">No folders yet.</p>
   </section>
 </template>
 

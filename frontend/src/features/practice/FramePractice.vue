@@ -194,7 +194,7 @@ const verdict = computed(() => {
       </svg>
       <p v-if="marking && !debrief">
         <Button
-          :label="`That is all: ${told.length} told`"
+          :label="`Done: ${told.length} named`"
           icon="pi pi-check"
           :disabled="answering.busy.value"
           @click="say()"

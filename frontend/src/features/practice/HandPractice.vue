@@ -215,7 +215,7 @@ const done = computed(() => {
       </svg>
       <p v-if="!debrief" class="tools">
         <Button
-          label="That is all"
+          label="Done"
           icon="pi pi-check"
           :disabled="!strokes.length || answering.busy.value"
           @click="finish"

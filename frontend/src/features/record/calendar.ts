@@ -2,7 +2,7 @@ import { dayOf } from '@/shared/lib/format'
 /** Days of a month, and what stands on each. */
 import type { Schemas } from '@/api/client'
 
-export type Entry = Schemas['DiaryEntry']
+export type Entry = Schemas['CalendarEntry']
 
 export const WEEKDAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const
 export const KIND_NAMES: Record<Entry['kind'], string> = {

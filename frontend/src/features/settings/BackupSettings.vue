@@ -93,10 +93,7 @@ function lastWords(s: State): string {
     <FailureNote :error="plan.error.value || beginning.error.value || away || choreAway" />
     <form @submit.prevent="save">
       <label class="grow"
-        >Folder<InputText
-          v-model="draft.folder"
-          maxlength="1000"
-          placeholder="Its whole path on this machine"
+        >Folder<InputText v-model="draft.folder" maxlength="1000" placeholder="Folder path"
       /></label>
       <label>Keep the last<InputNumber v-model="draft.keep" :min="1" :max="365" /></label>
       <label>Every day<ToggleSwitch v-model="draft.daily" aria-label="Every day" /></label>
@@ -179,10 +176,7 @@ function lastWords(s: State): string {
     </p>
     <form @submit.prevent="begun('merge')">
       <label class="grow"
-        >Backup file<InputText
-          v-model="archive"
-          maxlength="1000"
-          placeholder="Its whole path on this machine"
+        >Backup file<InputText v-model="archive" maxlength="1000" placeholder="Folder path"
       /></label>
       <Button
         type="submit"

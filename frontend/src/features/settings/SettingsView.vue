@@ -153,7 +153,8 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
     <section v-else-if="section === 'methods'" class="panel">
       <h2>Methods</h2>
       <p class="soft">
-        People differ on how to clean a sensor. Choose once; every visit follows, and can be told otherwise.
+        People differ on how to clean a sensor. Choose once; every visit follows, and can be changed for one
+        visit.
       </p>
       <SchoolPoints v-if="schools" :schools="schools" @choose="keepSchools" />
     </section>

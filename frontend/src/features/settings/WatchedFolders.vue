@@ -82,11 +82,7 @@ function seenWords(f: Watched): string {
     </ul>
     <form @submit.prevent="add">
       <label class="grow"
-        >Folder<InputText
-          v-model="path"
-          required
-          maxlength="1000"
-          placeholder="Its whole path on this machine"
+        >Folder<InputText v-model="path" required maxlength="1000" placeholder="Folder path"
       /></label>
       <label
         >Frames are of<Select

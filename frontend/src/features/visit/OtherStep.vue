@@ -29,7 +29,7 @@ function log(): void {
 </script>
 
 <template>
-  <Dialog v-model:visible="open" modal header="Do something else" :style="{ width: '520px' }">
+  <Dialog v-model:visible="open" modal header="Another step" :style="{ width: '520px' }">
     <form class="form" @submit.prevent="log">
       <label
         >Step<Select

@@ -144,7 +144,7 @@ function save(): void {
           option-label="label"
           option-value="value"
           placeholder="Add another item"
-          aria-label="Add a thing of the kit"
+          aria-label="Add an item of the kit"
           @update:model-value="taken.push({ kit_id: $event, amount: 1 })"
         />
       </fieldset>

@@ -31,7 +31,7 @@ export function framesOf(visit: Visit): NumberedFrame[] {
 const FATE_WORDS = { gone: 'removed', stayed: 'stayed', moved: 'moved', new: 'new' } as const
 
 /** When it was first seen, and what each step did to it. */
-export function lifeWords(life: Schemas['SpotLife'], frames: readonly NumberedFrame[]): string[] {
+export function lifeWords(life: Schemas['SpotTrail'], frames: readonly NumberedFrame[]): string[] {
   const number = (entry: number): string => {
     const found = frames.find((f) => f.entryId === entry)
     return found ? `frame ${found.number}` : 'a frame'

@@ -17,8 +17,8 @@ from neatpatch.core.common.errors import ConflictError, NotThereError
 from neatpatch.core.common.records import Given
 from neatpatch.services.frames.intake import StalledError, receive
 from neatpatch.services.pictures.sets import (
-    Chosen,
     ChosenPicture,
+    ChosenWork,
     DemoPictures,
     MapChoice,
     NewSet,
@@ -203,7 +203,7 @@ def stop_work(set_id: Id, library: LibraryDep) -> SetView:
 
 
 @router.put("/{set_id}/veto")
-def choose_spots(set_id: Id, chosen: Chosen, library: LibraryDep, who: WhoDep) -> SetView:
+def choose_spots(set_id: Id, chosen: ChosenWork, library: LibraryDep, who: WhoDep) -> SetView:
     """Say which spots are left in all pictures."""
     with library.database.write() as connection:
         existing_set(connection, set_id)

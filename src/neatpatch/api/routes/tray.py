@@ -23,7 +23,7 @@ Model = Annotated[str, Query(min_length=1, max_length=80)]
 StepId = Annotated[str, Query(min_length=1, max_length=120)]
 
 
-class Chosen(Given):
+class ChosenPlan(Given):
     """The model whose plan serves."""
 
     model: str = Field(min_length=1, max_length=80)
@@ -76,7 +76,7 @@ def tray(visit_id: Id, library: LibraryDep) -> TrayView:
 
 
 @router.post("/visits/{visit_id}/tray", status_code=201)
-def begin(visit_id: Id, chosen: Chosen, library: LibraryDep) -> TrayView:
+def begin(visit_id: Id, chosen: ChosenPlan, library: LibraryDep) -> TrayView:
     """Lay the camera on the tray."""
     return trays.begin(library, visit_id, chosen.model)
 

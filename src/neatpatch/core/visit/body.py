@@ -144,7 +144,7 @@ def mismatches(
             f"(agreement {registration.strength:.0f}, a match needs {registration.limit:.0f})."
         )
     if body.camera_name and frame.camera and frame.camera != body.camera_name:
-        reasons.append(f"The file says {frame.camera}, this body is {body.camera_name}.")
+        reasons.append(f"The file says {frame.camera}, this camera is {body.camera_name}.")
     shape = max(frame.width_px, frame.height_px) / min(frame.width_px, frame.height_px)
     own = max(body.sensor_mm) / min(body.sensor_mm)
     if abs(shape / own - 1) > 0.03:

@@ -47,7 +47,7 @@ class NewSet(Given):
     arrivals_id: RowId | None = None
 
 
-class Chosen(Given):
+class ChosenWork(Given):
     """Spots to leave in all pictures."""
 
     veto: tuple[str, ...] = Field(default=(), max_length=5000)
