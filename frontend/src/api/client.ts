@@ -66,7 +66,7 @@ export const OFFLINE = 'The Neat Patch server does not answer. Start it again; w
 /** The sentence to show for a failed call. */
 export function reasonOf(error: unknown): string {
   if (typeof error === 'object' && error !== null && 'detail' in error) {
-    return String((error as { detail: unknown }).detail)
+    return String(error.detail)
   }
   return OFFLINE
 }
@@ -109,9 +109,7 @@ export const CHANGED = 'neatpatch:changed'
 export const SHORT_STOCK = 'neatpatch:short-stock'
 
 function kindOf(error: unknown): string {
-  return typeof error === 'object' && error !== null && 'type' in error
-    ? String((error as { type: unknown }).type)
-    : 'about:blank'
+  return typeof error === 'object' && error !== null && 'type' in error ? String(error.type) : 'about:blank'
 }
 
 /** Unwrap a call's answer, or throw an Error whose message can be shown; `empty`: it has no body. */

@@ -349,7 +349,7 @@ describe('useHands', () => {
         { text: 'wait', timer_s: 3, count: 'runs' },
         { text: 'close', closes: true },
       ],
-    } as unknown as Guide) as Ref<Guide | null>
+    } as unknown as Guide)
 
   it('runs the open-camera clock and the timers, and pauses both', () => {
     vi.useFakeTimers()

@@ -27,7 +27,7 @@ const formats = computed(() => [
   ...FORMAT_NAMES.map(({ name, size: [w, h] }) => ({ label: `${name}, ${by(w, h)}`, value: `${w}x${h}` })),
   { label: 'Other', value: 'other' },
 ])
-const stops = WORKING.map((n) => ({ label: `f/${n}`, value: n as number }))
+const stops = WORKING.map((n) => ({ label: `f/${n}`, value: n }))
 const yesNo = [
   { label: 'Yes', value: true },
   { label: 'No', value: false },

@@ -61,24 +61,18 @@ const places = computed(() => [
 
 function log(kind: 'lens_change' | 'dusty_day'): void {
   const params = { path: { body_id: props.bodyId }, header: { 'Idempotency-Key': freshKey() } }
-  void logging.tell(
-    () =>
-      answer(
-        api.POST('/api/bodies/{body_id}/exposures', {
-          params,
-          body: { kind, place: kind === 'dusty_day' ? (place.value ?? '').trim() : '' },
-        }),
-      ) as Promise<Schemas['Outlook']>,
+  void logging.tell(() =>
+    answer(
+      api.POST('/api/bodies/{body_id}/exposures', {
+        params,
+        body: { kind, place: kind === 'dusty_day' ? (place.value ?? '').trim() : '' },
+      }),
+    ),
   )
 }
 function undo(exposure_id: number): void {
   const params = { path: { body_id: props.bodyId, exposure_id } }
-  void logging.tell(
-    () =>
-      answer(api.DELETE('/api/bodies/{body_id}/exposures/{exposure_id}', { params })) as Promise<
-        Schemas['Outlook']
-      >,
-  )
+  void logging.tell(() => answer(api.DELETE('/api/bodies/{body_id}/exposures/{exposure_id}', { params })))
 }
 function compare(): void {
   const [from, to] = pair.value

@@ -83,7 +83,7 @@ function add(): void {
     hold_rule: hold.value in HOLD_WORDS ? (hold.value as keyof typeof HOLD_WORDS) : null,
   }
   const params = { header: { 'Idempotency-Key': key } }
-  void tell(() => answer(api.POST('/api/bodies', { params, body })) as Promise<{ id: number }>)
+  void tell(() => answer(api.POST('/api/bodies', { params, body })))
 }
 
 const joining = useTell()

@@ -38,7 +38,7 @@ import type { Tone } from '@/shared/lib/tones'
 const props = defineProps<{ id: number }>()
 const { detail, error, job, setSensor, load, follow, measureAgain } = useFrame(toRef(props, 'id'))
 const { worksAt, setWorksAt } = useWorksAt(() => void load())
-const working = WORKING.map((n) => ({ label: `f/${n}`, value: n as number }))
+const working = WORKING.map((n) => ({ label: `f/${n}`, value: n }))
 
 const tone = ref<Tone>('relief')
 const gain = ref(2)

@@ -12,7 +12,7 @@ const filter = defineModel<SpotFilter>({ required: true })
 const kinds = computed(() => countKinds(props.spots))
 const stops = [
   { label: 'at any aperture', value: ANY },
-  ...STOPS.map((n) => ({ label: `at f/${n}`, value: n as number })),
+  ...STOPS.map((n) => ({ label: `at f/${n}`, value: n })),
 ]
 
 function toggle(kind: Kind): void {

@@ -85,5 +85,5 @@ export function usedIn(
   if (step === 'air' || step === 'auto_clean') use.opening = 'down'
   if (['wet_swab', 'dry_swab', 'dry_followup', 'corner_swab'].includes(step)) use.swabs = swabs
   if (progress.openS > 0) use.open_s = Math.round(progress.openS)
-  return use as StepUse
+  return use
 }

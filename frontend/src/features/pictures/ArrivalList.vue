@@ -35,7 +35,7 @@ const sure = (s: Arrived): string =>
 const patching = useTell<PictureSet>((made) => router.push({ name: 'picture-set', params: { id: made.id } }))
 function patch(): void {
   const body = { body_id: props.set.body_id, folder: props.set.folder, arrivals_id: props.set.id }
-  void patching.tell(() => answer(api.POST('/api/picture-sets', { body })) as Promise<PictureSet>)
+  void patching.tell(() => answer(api.POST('/api/picture-sets', { body })))
 }
 </script>
 

@@ -27,9 +27,7 @@ const leaveSpot = (p: Picture, id: string): Promise<boolean> => choose(p, p.leav
 function leaveEverywhere(id: string): Promise<boolean> {
   const params = { path: { set_id: props.set.id } }
   const body = { veto: toggled(props.set.veto, id) }
-  return vetoing.tell(
-    () => answer(api.PUT('/api/picture-sets/{set_id}/veto', { params, body })) as Promise<PictureSet>,
-  )
+  return vetoing.tell(() => answer(api.PUT('/api/picture-sets/{set_id}/veto', { params, body })))
 }
 const small = (p: Picture): string => `${API}/picture-sets/${props.set.id}/pictures/${p.number}/small`
 const wide = (p: Picture): number => p.looked?.width_px ?? 0

@@ -66,14 +66,10 @@ const telling = useTell<PictureSet>(put)
 const path = computed(() => ({ params: { path: { set_id: props.id } } }))
 function work(what: Schemas['WantedWork']['work']): void {
   const body = { work: what, out_folder: what === 'write' ? outFolder.value : null }
-  void telling.tell(
-    () => answer(api.POST('/api/picture-sets/{set_id}/work', { ...path.value, body })) as Promise<PictureSet>,
-  )
+  void telling.tell(() => answer(api.POST('/api/picture-sets/{set_id}/work', { ...path.value, body })))
 }
 function stop(): void {
-  void telling.tell(
-    () => answer(api.DELETE('/api/picture-sets/{set_id}/work', path.value)) as Promise<PictureSet>,
-  )
+  void telling.tell(() => answer(api.DELETE('/api/picture-sets/{set_id}/work', path.value)))
 }
 const forgetting = useTell(() => router.push({ name: 'pictures' }))
 function forget(): void {

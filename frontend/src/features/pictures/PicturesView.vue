@@ -72,7 +72,7 @@ function begin(toPatch: boolean): void {
     folder: folder.value,
     frame_id: toPatch ? frameId.value : null,
   }
-  void beginning.tell(() => answer(api.POST('/api/picture-sets', { body })) as Promise<PictureSet>)
+  void beginning.tell(() => answer(api.POST('/api/picture-sets', { body })))
 }
 </script>
 

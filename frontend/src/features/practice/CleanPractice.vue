@@ -24,14 +24,11 @@ const telling = useTell<Debrief>((told) => {
 })
 function begin(seed: number | null): void {
   const query = seed === null ? {} : { seed }
-  void beginning.tell(() => answer(api.POST('/api/practice/cleans', { params: { query } })) as Promise<Begun>)
+  void beginning.tell(() => answer(api.POST('/api/practice/cleans', { params: { query } })))
 }
 function tell(visit_id: number): void {
-  void telling.tell(
-    () =>
-      answer(
-        api.POST('/api/practice/cleans/{visit_id}/debrief', { params: { path: { visit_id } } }),
-      ) as Promise<Debrief>,
+  void telling.tell(() =>
+    answer(api.POST('/api/practice/cleans/{visit_id}/debrief', { params: { path: { visit_id } } })),
   )
 }
 watch(

@@ -39,7 +39,7 @@ const { question, debrief, asking, answering, seconds } = useExercise<Question, 
 })
 function draw(seed: number | null, topic: string | null): void {
   const query = { ...(seed === null ? {} : { seed }), ...(topic === null ? {} : { topic: topic as Topic }) }
-  void asking.tell(() => answer(api.GET('/api/practice/frames', { params: { query } })) as Promise<Question>)
+  void asking.tell(() => answer(api.GET('/api/practice/frames', { params: { query } })))
 }
 watch(
   () => [props.seed, props.topic] as const,
@@ -62,7 +62,7 @@ function say(remedy: Schemas['Reading']['remedy'] = null): void {
     reading: { marks: told.value, remedy },
     seconds: seconds(),
   }
-  void answering.tell(() => answer(api.POST('/api/practice/frames', { body })) as Promise<Debrief>)
+  void answering.tell(() => answer(api.POST('/api/practice/frames', { body })))
 }
 const marking = computed(() => question.value?.topic === 'tell the marks')
 const picture = computed(() => {

@@ -58,7 +58,7 @@ function finish(): void {
     work: { drops: drops.value, wait_s: hand.waited(), used: used.value, strokes: strokes.value },
     seconds: seconds(),
   }
-  void answering.tell(() => answer(api.POST('/api/practice/hand', { body })) as Promise<Debrief>)
+  void answering.tell(() => answer(api.POST('/api/practice/hand', { body })))
 }
 const isPad = computed(() => question.value?.tool === 'lift')
 const half = computed(() => (question.value?.sensor_mm ?? [36, 24]).map((s) => s / 2) as [number, number])

@@ -16,7 +16,7 @@ const router = useRouter()
 const { question, debrief, asking, answering, seconds } = useExercise<Question, Debrief>()
 function draw(seed: number | null): void {
   const query = seed === null ? {} : { seed }
-  void asking.tell(() => answer(api.GET('/api/practice/moves', { params: { query } })) as Promise<Question>)
+  void asking.tell(() => answer(api.GET('/api/practice/moves', { params: { query } })))
 }
 watch(
   () => props.seed,
@@ -29,7 +29,7 @@ function choose(chosen: Decision): void {
   const now = question.value
   if (!now || debrief.value) return
   const body = { seed: now.seed, chosen, seconds: seconds() }
-  void answering.tell(() => answer(api.POST('/api/practice/moves', { body })) as Promise<Debrief>)
+  void answering.tell(() => answer(api.POST('/api/practice/moves', { body })))
 }
 function another(): void {
   if (props.seed === null) draw(null)

@@ -56,7 +56,7 @@ function say(at: [number, number]): void {
     y_mm: at[1],
     seconds: seconds(),
   }
-  void answering.tell(() => answer(api.POST('/api/practice/places', { body })) as Promise<Debrief>)
+  void answering.tell(() => answer(api.POST('/api/practice/places', { body })))
 }
 const half = computed(
   () => (question.value ? question.value.view_mm.map((s) => s / 2) : [18, 12]) as [number, number],

@@ -14,8 +14,15 @@ test('a day is that of this machine', () => {
 })
 
 test('what goes on over days stands on each of them', () => {
-  const entry = (uid: string, on: string, until: string | null): Entry =>
-    ({ uid, on, until, kind: 'away', title: uid, note: '', at: '/' }) as Entry
+  const entry = (uid: string, on: string, until: string | null): Entry => ({
+    uid,
+    on,
+    until,
+    kind: 'away',
+    title: uid,
+    note: '',
+    at: '/',
+  })
   const all = [entry('a', '2026-03-01', null), entry('b', '2026-02-27', '2026-03-02')]
   const on = (day: string): string[] => entriesOn(all, day).map((e) => e.uid)
   expect([on('2026-03-01'), on('2026-03-02'), on('2026-03-03')]).toEqual([['a', 'b'], ['b'], []])

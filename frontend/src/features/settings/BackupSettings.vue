@@ -49,28 +49,21 @@ const CHORE_WORDS: Record<Chore['kind'], string> = {
   merge: 'Merging',
 }
 const begun = (kind: Chore['kind']): Promise<boolean> =>
-  beginning.tell(
-    () =>
-      answer(api.POST('/api/backup/chore', { body: { kind, archive: archive.value } })) as Promise<
-        Schemas['LastChore']
-      >,
-  )
-const stop = (): Promise<boolean> =>
-  beginning.tell(() => answer(api.DELETE('/api/backup/chore')) as Promise<Schemas['LastChore']>)
+  beginning.tell(() => answer(api.POST('/api/backup/chore', { body: { kind, archive: archive.value } })))
+const stop = (): Promise<boolean> => beginning.tell(() => answer(api.DELETE('/api/backup/chore')))
 /** What came of the last one of a kind. */
 const ended = (kind: Chore['kind']): Chore | null =>
   chore.value?.kind === kind && chore.value.state !== 'running' ? chore.value : null
 const report = computed(() => ended('check')?.report ?? null)
 
-const save = (): Promise<boolean> =>
-  plan.tell(() => answer(api.PUT('/api/backup', { body: draft.value })) as Promise<State>)
+const save = (): Promise<boolean> => plan.tell(() => answer(api.PUT('/api/backup', { body: draft.value })))
 
 const megabytes = computed(() => ((state.value?.set_aside.bytes ?? 0) / 1e6).toFixed(1))
 const ask = useQuestion()
 function askDelete(): void {
   const files = count(state.value?.set_aside.old ?? 0, 'file')
   ask('Delete what was set aside?', `${files} that no frame names; they are gone for good.`, 'Delete', () =>
-    plan.tell(() => answer(api.DELETE('/api/backup/aside')) as Promise<State>),
+    plan.tell(() => answer(api.DELETE('/api/backup/aside'))),
   )
 }
 

@@ -41,9 +41,8 @@ const picker = ref<HTMLInputElement | null>(null)
 async function keep(call: () => Promise<Kept>): Promise<void> {
   saved.value = (await tell(call)) ? 'Saved' : ''
 }
-const save = (): Promise<void> =>
-  keep(() => answer(api.PUT('/api/letterhead', { body: entered.value })) as Promise<Kept>)
-const takeOff = (): Promise<void> => keep(() => answer(api.DELETE('/api/letterhead/logo')) as Promise<Kept>)
+const save = (): Promise<void> => keep(() => answer(api.PUT('/api/letterhead', { body: entered.value })))
+const takeOff = (): Promise<void> => keep(() => answer(api.DELETE('/api/letterhead/logo')))
 
 async function give(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement

@@ -29,13 +29,13 @@ const {
 
 async function add(): Promise<void> {
   const body = { path: path.value, body_id: bodyId.value === EACH ? null : bodyId.value }
-  const done = await tell(() => answer(api.POST('/api/watched', { body })) as Promise<Watched[]>)
+  const done = await tell(() => answer(api.POST('/api/watched', { body })))
   if (done) path.value = ''
 }
 
 function remove(folder: Watched): void {
   const params = { path: { folder_id: folder.id ?? 0 } }
-  void tell(() => answer(api.DELETE('/api/watched/{folder_id}', { params })) as Promise<Watched[]>)
+  void tell(() => answer(api.DELETE('/api/watched/{folder_id}', { params })))
 }
 
 function seenWords(f: Watched): string {

@@ -21,7 +21,7 @@ const making = useTell<Link>((made) => {
 })
 function make(): void {
   const body = { visit_id: props.visit, days: days.value }
-  void making.tell(() => answer(api.POST('/api/sharing/links', { body })) as Promise<Link>)
+  void making.tell(() => answer(api.POST('/api/sharing/links', { body })))
 }
 </script>
 

@@ -69,24 +69,17 @@ watch(state, (s) => {
 
 function turn(on: boolean): void {
   offer.value = null
-  void switching.tell(() => answer(api.PUT('/api/sharing', { body: { on } })) as Promise<State>)
+  void switching.tell(() => answer(api.PUT('/api/sharing', { body: { on } })))
 }
 function show(): void {
   paired.value = ''
   before.value = new Set(state.value?.devices.map((d) => d.id))
   const to = props.visit === null ? '/' : `/visits/${props.visit}`
-  void offering.tell(
-    () =>
-      answer(api.POST('/api/sharing/offers', { body: { role: role.value, to } })) as Promise<
-        Schemas['PairingOffer']
-      >,
-  )
+  void offering.tell(() => answer(api.POST('/api/sharing/offers', { body: { role: role.value, to } })))
 }
 function remove(device_id: number): void {
   const params = { path: { device_id } }
-  void removing.tell(
-    () => answer(api.DELETE('/api/sharing/devices/{device_id}', { params })) as Promise<State>,
-  )
+  void removing.tell(() => answer(api.DELETE('/api/sharing/devices/{device_id}', { params })))
 }
 </script>
 

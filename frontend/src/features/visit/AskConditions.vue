@@ -77,7 +77,7 @@ const offered = computed(() =>
   }),
 )
 
-function wordsOf(q: Question, value: unknown): string {
+function wordsOf(q: Question, value: string | number | boolean): string {
   if (q in DEGREES) return celsius(Number(value))
   if (q in PERCENT) return `${value} %`
   const choice = CHOICES[q as keyof typeof CHOICES]

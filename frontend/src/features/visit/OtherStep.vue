@@ -13,7 +13,7 @@ const open = defineModel<boolean>('open', { required: true })
 const emit = defineEmits<{ log: [step: Step, against: string] }>()
 const step = ref<Step>('air')
 const why = ref('')
-const options = RUNGS.map((value) => ({ label: STEP_WORDS[value as Step], value }))
+const options = RUNGS.map((value) => ({ label: STEP_WORDS[value], value }))
 const hazard = computed(() => props.visit.advice.barred.find((b) => b.action === step.value)?.text ?? '')
 const ready = computed(() => hazard.value === '' || why.value.trim().length > 2)
 watch(open, (now) => {

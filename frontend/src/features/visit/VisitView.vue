@@ -139,7 +139,7 @@ function askClosing(atOnce: boolean): void {
 function otherway(decision: Decision): void {
   if (['service', 'defer', 'retouch'].includes(decision)) askClosing(false)
   else {
-    other.value = isRung(decision) ? (decision as Step) : null
+    other.value = isRung(decision) ? decision : null
     otherOpen.value = true
   }
 }

@@ -145,9 +145,10 @@ describe('NextLooks', () => {
       { body_id: 1, name: 'Tarn', on: '2020-01-02', away: false },
       { body_id: 2, name: 'Halden', on: '2999-01-02', away: true },
     ]
-    vi.stubGlobal(
-      'fetch',
-      async () => new Response(JSON.stringify(looks), { headers: { 'Content-Type': 'application/json' } }),
+    vi.stubGlobal('fetch', () =>
+      Promise.resolve(
+        new Response(JSON.stringify(looks), { headers: { 'Content-Type': 'application/json' } }),
+      ),
     )
     const wrapper = mount(NextLooks, { global })
     await flushPromises()

@@ -43,8 +43,12 @@ const frame = (values: Partial<FrameOnTrail> = {}): FrameOnTrail => ({
   trouble: null,
   ...values,
 })
-const frameItem = (id: number, values: Partial<FrameOnTrail> = {}): TrailItem =>
-  ({ id, at: 't', frame: frame(values), step: null }) as TrailItem
+const frameItem = (id: number, values: Partial<FrameOnTrail> = {}): TrailItem => ({
+  id,
+  at: 't',
+  frame: frame(values),
+  step: null,
+})
 const stepItem = (id: number, values: Record<string, unknown> = {}): TrailItem =>
   ({
     id,
@@ -365,7 +369,7 @@ describe('BodyForm', () => {
 })
 
 describe('SchoolPoints', () => {
-  it('marks the usual side and gives the choice', async () => {
+  it('marks the usual side and gives the choice', () => {
     const wrapper = mount(SchoolPoints, { props: { schools: {} }, global })
     const rows = wrapper.findAllComponents(Select)
     expect(rows.length).toBeGreaterThan(10)

@@ -61,7 +61,7 @@ function draw(): void {
   chart = new Chart(place, {
     ...config,
     options: { animation: false, maintainAspectRatio: false, ...config.options },
-  } as ChartConfiguration)
+  })
 }
 
 onMounted(draw)

@@ -55,7 +55,7 @@ describe('MountMap', () => {
     expect(wrapper.find('.stroke path').attributes('d')).toMatch(/^M /)
     expect(wrapper.find('.stroke.now .band').attributes('height')).toBe('36')
   })
-  it('is one picture unless its marks can be chosen', async () => {
+  it('is one picture unless its marks can be chosen', () => {
     const still = mount(MountMap, { props: { spots, view } })
     expect(still.find('svg').attributes('role')).toBe('img')
     expect(still.find('.dot').attributes('tabindex')).toBeUndefined()

@@ -26,9 +26,7 @@ export function useAsk<T>(asks: () => Query<T> | null, options: AskOptions<T> = 
         current.state.status === 'error' ? WHEN_AWAY_MS : (options.everyMs?.(current.state.data) ?? false),
     }
   })
-  const value: ComputedRef<T | null> = computed(() =>
-    asks() === null ? null : ((query.data.value as T | undefined) ?? null),
-  )
+  const value: ComputedRef<T | null> = computed(() => (asks() === null ? null : (query.data.value ?? null)))
   const error = computed(() => (asks() === null ? '' : (query.error.value?.message ?? '')))
 
   /** Ask anew from now on: an answer still on its way may be older than what one was told of. */

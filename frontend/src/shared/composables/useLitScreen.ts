@@ -19,14 +19,16 @@ export function useLitScreen(wanted: Ref<boolean> = ref(true)): void {
     }
   }
 
+  const onVisible = () => void hold()
+
   onMounted(() => {
-    document.addEventListener('visibilitychange', hold)
+    document.addEventListener('visibilitychange', onVisible)
     void hold()
   })
-  watch(wanted, hold)
+  watch(wanted, () => void hold())
   onScopeDispose(() => {
     over = true
-    document.removeEventListener('visibilitychange', hold)
+    document.removeEventListener('visibilitychange', onVisible)
     void held?.release()
   })
 }

@@ -36,7 +36,7 @@ export interface Placed {
 
 /** Spots in the mount view, millimetres from its centre; those without a place are left out. */
 export function placed(spots: readonly Spot[], view: MountView): Placed[] {
-  const [a, b, c, d] = view.matrix as [number, number, number, number]
+  const [a, b, c, d] = view.matrix
   const relevant = new Set(view.relevant)
   return spots.flatMap((s) => {
     if (s.x_mm === null || s.y_mm === null || (s.site !== 'sensor' && s.site !== 'unsure')) return []

@@ -133,7 +133,7 @@ export function oddsPlot(lines: readonly OddsLine[], c: PlotColours): Config {
         },
       },
     },
-  } as Config
+  }
 }
 
 /** What a year costs by cleans a year: the own kit's first and later years, a service, a membership. */
