@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import os
+import shutil
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
@@ -10,13 +12,17 @@ from typing import Any
 import pytest
 from bench.scoring import Row
 from fastapi.testclient import TestClient
+from filelock import FileLock
 from hypothesis import settings
 from xdist.scheduler import LoadScopeScheduling
 
 from neatpatch.api.app import create_app
 from neatpatch.core.common.records import SpotMap
 from neatpatch.simulation.frames import Recipe, write_simulated
+from neatpatch.store import datafolder
+from neatpatch.store.database import Database
 from neatpatch.store.datafolder import Library
+from tests.dusty_pictures import YEAR_CAME, YEAR_COUNT, year_of_pictures
 from tests.served import options_for
 
 _TOGETHER = "tests/browser/test_access.py"
@@ -37,6 +43,7 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> _Scheduling:
 settings.register_profile("repeatable", derandomize=True, deadline=None)
 settings.load_profile("repeatable")
 
+_OWN_ID = "UPDATE settings SET value = lower(hex(randomblob(4))) WHERE key = 'library_id'"
 SHARED_FRAMES = Path(__file__).parents[2] / "shared" / "frames"
 SENSOR = (23.5, 15.6)
 
@@ -56,6 +63,39 @@ def rows_of(spot_map: SpotMap) -> Sequence[Row]:
         for s in spot_map.spots
         if s.site != "scene"
     ]
+
+
+@pytest.fixture(scope="session", autouse=True)
+def migrated_once(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
+    """New libraries begin as a copy of one that was migrated, each with an id of its own."""
+    template = tmp_path_factory.mktemp("template") / "neatpatch.sqlite3"
+    Database(template).migrate()
+
+    class Copied(Database):
+        def migrate(self) -> list[str]:
+            if self.path.exists():
+                return super().migrate()
+            shutil.copyfile(template, self.path)
+            with self.write(durable=False) as connection:
+                connection.execute(_OWN_ID)
+            return []
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(datafolder, "Database", Copied)
+        yield
+
+
+@pytest.fixture(scope="session")
+def year(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """`YEAR_COUNT` everyday pictures, drawn once for all workers; nobody writes into the folder."""
+    base = tmp_path_factory.getbasetemp()
+    shared = base.parent if "PYTEST_XDIST_WORKER" in os.environ else base
+    folder = shared / "year"
+    with FileLock(shared / "year.lock"):
+        if not folder.exists():
+            year_of_pictures(shared / "year-part", YEAR_COUNT, YEAR_CAME)
+            (shared / "year-part").rename(folder)
+    return folder
 
 
 @pytest.fixture(scope="session")

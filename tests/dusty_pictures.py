@@ -22,6 +22,8 @@ from neatpatch.simulation.pictures import photograph, subject_light, toned
 SENSOR_MM = (23.5, 15.6)
 WIDTH_PX = 1800
 CAMERA = Camera(width_px=WIDTH_PX, sensor_mm=SENSOR_MM, exit_pupil_mm=90)
+YEAR_COUNT, YEAR_CAME = 20, 7
+"""Pictures of the shared year, and with which of them its dust came: on 22 March 2026."""
 COUNTS: dict[Kind, int] = {"speck": 16, "fibre": 1, "droplet": 1}
 SEED = 61
 
@@ -107,16 +109,20 @@ def psnr(got: NDArray[Any], wanted: NDArray[Any], full: float = 255.0) -> float:
     return float(10 * np.log10(full**2 / max(error, 1e-12)))
 
 
-def year_of_pictures(folder: Path, count: int = 26, came: int = 9) -> list[Particle]:
-    """Pictures of other subjects every few days; four clear specks come with number ``came``."""
-    specks = [
+def specks_that_came() -> list[Particle]:
+    """Four clear specks."""
+    return [
         Particle(name=f"s{i}", kind="speck", x_mm=x, y_mm=y, size_um=48, height_mm=1.5, shape=i)
         for i, (x, y) in enumerate([(-6.0, -4.5), (5.0, -5.0), (-1.0, -3.0), (8.0, -2.5)])
     ]
+
+
+def year_of_pictures(folder: Path, count: int, came: int) -> None:
+    """Pictures of other subjects every few days; the specks come with number ``came``."""
+    specks = specks_that_came()
     for i in range(count):
         tones = np.asarray(
             picture(specks if i >= came else (), 900 + i, (11.0, 16.0)[i % 2], even=0.8), np.uint8
         )
         at = datetime(2026, 3, 1, 10) + timedelta(days=3 * i)
         written(folder / f"d{i:02}.jpg", tones, (11.0, 16.0)[i % 2], at)
-    return specks

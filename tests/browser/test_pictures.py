@@ -80,12 +80,11 @@ def test_a_folder_is_patched_from_the_page_by_keyboard(
     assert len(list((tmp_path / "photos-patched").iterdir())) == 2
 
 
-def test_everyday_pictures_tell_when_dust_came(tab: Page, tmp_path: Path) -> None:
-    dusty.year_of_pictures(tmp_path / "year", 20, came=7)
+def test_everyday_pictures_tell_when_dust_came(tab: Page, tmp_path: Path, year: Path) -> None:
     with serving(tmp_path / "data") as url:
         measured(tab, url, tmp_path)
         tab.goto(f"{url}/pictures")
-        tab.get_by_label("Folder", exact=True).fill(str(tmp_path / "year"))
+        tab.get_by_label("Folder", exact=True).fill(str(year))
         tab.get_by_role("button", name="Search them").click()
         expect(tab.get_by_text("20 pictures searched.")).to_be_visible()
         expect(tab.get_by_text("Came between 19 Mar 2026 and 22 Mar 2026").first).to_be_visible()

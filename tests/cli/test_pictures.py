@@ -85,10 +85,9 @@ def test_patch_refuses_in_one_line(
 
 
 def test_arrivals_prints_its_contract_and_serves_as_a_map(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+    tmp_path: Path, year: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    dusty.year_of_pictures(tmp_path / "year", 18, came=6)
-    words = ["arrivals", str(tmp_path / "year"), "--sensor", "23.5x15.6"]
+    words = ["arrivals", str(year), "--sensor", "23.5x15.6"]
     assert run(monkeypatch, *words, "--json") == 0
     out = capsys.readouterr()
     found = json.loads(out.out)
@@ -100,13 +99,18 @@ def test_arrivals_prints_its_contract_and_serves_as_a_map(
     assert set(keys.split()) <= set(found["spots"][0])
     marks = tmp_path / "marks.json"
     marks.write_text(out.out)
-    late = str(tmp_path / "year" / "d15.jpg")
+    late = str(year / "d15.jpg")
     out_folder = str(tmp_path / "out")
     assert run(monkeypatch, "patch", late, "--map", str(marks), "--out", out_folder, "--json") == 0
     [photo] = json.loads(capsys.readouterr().out)["photos"]
     assert photo["patched"] >= 1
     assert run(monkeypatch, "arrivals", late) == 2
     assert "One picture has no history" in capsys.readouterr().err
+
+
+def hears_ctrl_c() -> None:
+    """A suite in the background ignores the signal, and so would all that it begins."""
+    signal.signal(signal.SIGINT, signal.default_int_handler)
 
 
 def test_ctrl_c_ends_a_long_run_at_once_and_keeps_what_was_done(
@@ -122,6 +126,7 @@ def test_ctrl_c_ends_a_long_run_at_once_and_keeps_what_was_done(
         stderr=subprocess.PIPE,
         text=True,
         start_new_session=True,
+        preexec_fn=hears_ctrl_c,
     )
     assert process.stderr is not None
     assert "1 of 41" in process.stderr.readline()

@@ -10,7 +10,7 @@ import pytest
 
 from neatpatch.core.compare.comparing_maps import compare
 from neatpatch.core.visit.body import Body, VisitConditions
-from neatpatch.store import bodies, frames, jobs, maps, visits
+from neatpatch.store import bodies, datafolder, frames, jobs, maps, visits
 from neatpatch.store.database import (
     Database,
     StoreError,
@@ -337,6 +337,7 @@ def test_a_disk_that_takes_nothing_at_start_is_not_called_a_broken_database(
     def refused(_self: Database) -> list[str]:
         raise error
 
+    monkeypatch.setattr(datafolder, "Database", Database)
     monkeypatch.setattr(Database, "_migrate", refused)
     with pytest.raises(StoreError, match=re.escape(said)) as told:
         Library(tmp_path)

@@ -121,8 +121,8 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.state.trial = trial
     app.state.streams = Streams(lambda: runner.is_stopping)
     problems.install(app)
-    for router in ROUTERS:
-        app.include_router(router)
+    # As they are: an included router would be worked out anew by each application.
+    app.router.routes += [route for router in ROUTERS for route in router.routes]
     if not options.within:
         app.mount(ROOM_AT, trial)
     _serve_page(app, options.page)

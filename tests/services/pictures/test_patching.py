@@ -182,11 +182,11 @@ def _empty(folder: Path) -> Path:
     return folder / "empty"
 
 
-def test_a_years_pictures_tell_which_specks_came_and_when(tmp_path: Path) -> None:
-    specks = dusty.year_of_pictures(tmp_path / "year", 26, came=9)
-    pictures = sorted((tmp_path / "year").iterdir())
+def test_a_years_pictures_tell_which_specks_came_and_when(tmp_path: Path, year: Path) -> None:
+    specks = dusty.specks_that_came()
+    pictures = sorted(year.iterdir())
     found = arrivals_in(pictures, tmp_path / "work", dusty.SENSOR_MM)
-    assert found.frames_used == 26
+    assert found.frames_used == dusty.YEAR_COUNT
     places = [
         (
             p.x_mm / 23.5 * dusty.WIDTH_PX + dusty.WIDTH_PX / 2,
@@ -194,7 +194,7 @@ def test_a_years_pictures_tell_which_specks_came_and_when(tmp_path: Path) -> Non
         )
         for p in specks
     ]
-    came = (datetime(2026, 3, 1, 10) + timedelta(days=27)).isoformat()
+    came = (datetime(2026, 3, 1, 10) + timedelta(days=3 * dusty.YEAR_CAME)).isoformat()
     hit = set()
     for spot in found.spots:
         off = [np.hypot(spot.x_px - x, spot.y_px - y) for x, y in places]
