@@ -16,7 +16,8 @@ from tests.browser.retests import PlaceVisit, Stand
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 ASK = """async (rules) => (await axe.run(document, {
-    resultTypes: ['violations'], preload: false, ...(rules && {runOnly: {type: 'rule', values: rules}}),
+    resultTypes: ['violations'], preload: false,
+    ...(rules && {runOnly: {type: 'rule', values: rules}}),
 })).violations.map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 120)).join(' | ')}`)"""
 OF_COLOUR = ["color-contrast", "link-in-text-block"]
 """All that the dim theme can break: it differs from the light one in its colours alone."""
