@@ -1,5 +1,5 @@
 .DEFAULT_GOAL := help
-.PHONY: help demo dev test check bench fuzz torture audit screenshots lock mutants judgement licences wheel clean
+.PHONY: help demo dev test quick test-slow check bench fuzz torture audit screenshots lock mutants judgement licences wheel clean
 
 PYTHON ?= python3
 VENV := .venv
@@ -13,7 +13,7 @@ API_SOURCES := $(shell find src/neatpatch -name '*.py')
 PAGE_SOURCES := $(shell find frontend/src frontend/public -type f ! -name schema.d.ts 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
 help: ## Show what can be done here
-	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 14
+	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 14
 
 demo: $(STAMP) $(PAGE) ## Set everything up and serve the page with the demo archive
 	$(BIN)/neatpatch demo --port $(PORT)
@@ -25,6 +25,14 @@ test: $(STAMP) $(PAGE) $(TYPES) chromium disks ## Set everything up and run all 
 	cd frontend && npm run --silent test
 	@$(BIN)/python -m compileall -q src bench
 	$(BIN)/python -m pytest
+
+quick: $(STAMP) ## Core, store and API without a browser, and without what takes seconds
+	$(BIN)/python -m pytest --durations=0 --durations-min=5 -m "not slow and not long and not browser" \
+	  tests/core tests/store tests/api tests/test_imports.py
+
+test-slow: $(STAMP) ## The sweeps that `make test` leaves out, and the torture's long form
+	$(BIN)/python -m pytest -m slow
+	$(BIN)/python -m bench.torture
 
 check: $(STAMP) $(NODE_STAMP) $(TYPES) ## Formatting, lint and strict types of both languages
 	$(BIN)/ruff check src tests bench

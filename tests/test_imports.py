@@ -80,12 +80,12 @@ ALLOWED = {
     "simulation": {"images", *CORE},
     "store": {"simulation", "images", *CORE},
     **SERVICES,
-    "demo": {"services.frames", *VISITS},
-    "jobs": {"demo", "services.pictures", "services.frames", *VISITS},
+    "jobs": {"services.pictures", "services.frames", *VISITS},
+    "demo": {"jobs", "services.frames", *VISITS},
     "api.common": {"jobs", "services.stats", "services.safety", "services.watched", *VISITS},
     "api.sharing": {"api.common", "services.sharing", "services.reports", *VISITS},
     "api.routes": {"api.sharing", "api.common", "jobs", *SERVICES, *BELOW_SERVICES},
-    "api": {"api.sharing", "api.common", "api.routes", "jobs", *SERVICES, *BELOW_SERVICES},
+    "api": {"demo", "api.sharing", "api.common", "api.routes", "jobs", *SERVICES, *BELOW_SERVICES},
     "cli": {"api", "jobs", "demo", *SERVICES, *BELOW_SERVICES},
 }
 """What each folder may import beside itself."""

@@ -41,7 +41,7 @@ class Amounts:
     seed: int = 1
 
 
-SHORT = Amounts(stops=2, kills=2, races=3, keepings=1, migrations=2, mutated=24)
+SHORT = Amounts(stops=2, kills=1, races=1, keepings=1, migrations=1, mutated=8)
 
 
 @dataclass

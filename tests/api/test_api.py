@@ -118,6 +118,7 @@ def test_a_cut_file_fails_its_job_and_stays_until_it_is_removed(
     assert wait(client, whole.json()["job"]["id"])["state"] == "done"
 
 
+@pytest.mark.long
 def test_a_cancelled_job_keeps_its_frame_and_the_next_one_runs(
     client: TestClient, dusty_jpeg: Path, small_jpeg: Path
 ) -> None:
@@ -253,6 +254,7 @@ def test_the_page_is_served_for_its_own_addresses_only(client: TestClient) -> No
     assert_problem(client.get("/..%2f..%2fsecret.txt"), 404, "")
 
 
+@pytest.mark.long
 def test_the_description_names_every_route(client: TestClient) -> None:
     paths = client.get("/api/openapi.json").json()["paths"]
     assert "/api/frames/{frame_id}" in paths

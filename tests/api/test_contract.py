@@ -38,6 +38,7 @@ def api_schema(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Any]:
         yield found
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("operation", operations(), ids=str)
 def test_no_request_breaks_an_operation(
     operation: tuple[str, str, GenerationMode], api_schema: Any
@@ -45,6 +46,7 @@ def test_no_request_breaks_an_operation(
     assert ask(api_schema, operation, many=6) == []
 
 
+@pytest.mark.long
 def test_no_sequence_of_requests_breaks_anything(api_schema: Any) -> None:
     machine = api_schema.exclude(path_regex="/events$").as_state_machine()
     wrong: list[str] = []

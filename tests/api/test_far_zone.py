@@ -50,6 +50,7 @@ with TestClient(create_app(library, options_for(root / "page", workers=0)),
 """
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("zone", "day", "year"),
     [("Pacific/Auckland", "5 Mar 2026", "2026"), ("UTC", "4 Mar 2026", "2025")],

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+import pytest
 from fastapi.testclient import TestClient
 from PIL import ExifTags, Image
 
@@ -68,6 +69,7 @@ def test_a_frame_sent_for_a_camera_begins_its_visit_and_the_next_joins_it(
     )
 
 
+@pytest.mark.long
 def test_whose_a_dozen_frames_are_is_asked_once(
     client: TestClient, small_jpeg: Path, dusty_jpeg: Path, clean_jpeg: Path, tmp_path: Path
 ) -> None:
@@ -114,6 +116,7 @@ def test_a_first_frame_teaches_the_serial_number_and_the_format_is_guessed(
     assert frame["guessed_sensor_mm"] == [23.5, 15.6]
 
 
+@pytest.mark.long
 def test_a_frame_takes_the_size_of_the_body_it_comes_to_and_follows_its_change(
     client: TestClient, small_jpeg: Path
 ) -> None:
@@ -138,6 +141,7 @@ def test_a_frame_takes_the_size_of_the_body_it_comes_to_and_follows_its_change(
     assert stored["frames"] == 1
 
 
+@pytest.mark.long
 def test_what_was_removed_comes_back_in_its_place_with_what_it_took(
     client: TestClient, small_jpeg: Path, dusty_jpeg: Path
 ) -> None:
@@ -166,6 +170,7 @@ def test_what_was_removed_comes_back_in_its_place_with_what_it_took(
     assert_problem(gone, 404, "nothing to put back")
 
 
+@pytest.mark.long
 def test_a_frame_removed_and_dropped_again_comes_at_the_end(
     client: TestClient, small_jpeg: Path, dusty_jpeg: Path
 ) -> None:
@@ -213,6 +218,7 @@ def test_hands_stand_where_they_were_said_to_until_the_step_is_logged(client: Te
     assert_problem(client.put(f"{hands}/air", json=at), 409, "closed")
 
 
+@pytest.mark.long
 def test_folders_are_watched_refused_with_the_reason_and_let_go(
     client: TestClient, tmp_path: Path, small_jpeg: Path
 ) -> None:

@@ -91,6 +91,7 @@ def test_days_that_are_none_are_refused_before_anything_is_written(
     assert client.get(path).json()["state"] == "open"
 
 
+@pytest.mark.long
 def test_texts_lose_what_cannot_be_kept_or_shown(client: TestClient, small_jpeg: Path) -> None:
     made = client.post(
         "/api/bodies",
@@ -229,6 +230,7 @@ def test_a_stalled_upload_ends_and_leaves_nothing(tmp_path: Path, page: Path) ->
     assert list(library.originals.incoming.iterdir()) == []
 
 
+@pytest.mark.long
 def test_half_a_request_is_not_waited_for_for_ever(
     tmp_path: Path, page: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -256,6 +258,7 @@ def gone(connection: socket.socket) -> bool:
         return True
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("drip", [False, True])
 def test_a_body_that_stalls_or_drips_is_not_waited_for_for_ever(
     tmp_path: Path, page: Path, monkeypatch: pytest.MonkeyPatch, drip: bool
@@ -347,6 +350,7 @@ def test_the_systems_own_folders_are_refused_wherever_one_is_named(
         assert_problem(answer, 422, "belongs to the system")
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("method", "path", "allowed"),
     [

@@ -60,6 +60,7 @@ def test_folders_of_six_earlier_versions_are_tried() -> None:
     assert len(OLD) == 6
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", OLD)
 def test_a_folder_of_an_earlier_version_is_checked_backed_up_and_merged(
     name: str, tmp_path: Path
@@ -97,6 +98,7 @@ def test_a_folder_of_an_earlier_version_opens_with_a_backup(name: str, tmp_path:
     assert all(row["n"] == 1 for row in open_jobs)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", OLD)
 def test_a_folder_of_an_earlier_version_works(name: str, tmp_path: Path, page: Path) -> None:
     library = Library(old_folder(name, tmp_path / "data"))

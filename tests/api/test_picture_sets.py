@@ -42,6 +42,7 @@ def body_with_map(client: TestClient, folder: Path) -> tuple[int, int]:
     return body, accepted["frame"]["id"]
 
 
+@pytest.mark.long
 def test_a_folder_is_looked_through_chosen_from_and_patched(
     client: TestClient, tmp_path: Path
 ) -> None:
@@ -112,6 +113,7 @@ def test_a_folder_is_looked_through_chosen_from_and_patched(
     assert sorted(p.name for p in out.iterdir()) == ["p0.jpg", "p2.jpg"]
 
 
+@pytest.mark.long
 def test_a_search_tells_when_dust_came_and_its_marks_serve_as_a_map(
     client: TestClient, tmp_path: Path, year: Path
 ) -> None:
@@ -133,6 +135,7 @@ def test_a_search_tells_when_dust_came_and_its_marks_serve_as_a_map(
     assert settled(client, patch.json()["id"])["state"] in ("stopped", "done")
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("wanted", "status", "words"),
     [
@@ -159,6 +162,7 @@ def test_what_cannot_serve_is_refused_in_words(
     assert client.get("/api/picture-sets/9/arrivals").status_code == 404
 
 
+@pytest.mark.long
 def test_work_that_was_broken_off_goes_on_after_a_restart(tmp_path: Path, page: Path) -> None:
     folder = dusty.folder_of_pictures(tmp_path / "photos", 2)
     root = tmp_path / "data"
@@ -176,6 +180,7 @@ def test_work_that_was_broken_off_goes_on_after_a_restart(tmp_path: Path, page: 
         assert upload(client, dusty.shot_frame(tmp_path)).status_code in (200, 202)
 
 
+@pytest.mark.long
 def test_a_dropped_folder_is_taken_in_and_forgotten_with_its_set(
     client: TestClient, tmp_path: Path
 ) -> None:
@@ -208,6 +213,7 @@ def test_a_dropped_folder_is_taken_in_and_forgotten_with_its_set(
     assert not Path(upload["folder"]).exists()
 
 
+@pytest.mark.long
 def test_hundreds_of_pictures_are_paged_and_counted(client: TestClient, tmp_path: Path) -> None:
     body, frame = body_with_map(client, tmp_path)
     folder = tmp_path / "many"

@@ -43,6 +43,7 @@ def place_of(client: TestClient, visit_id: int) -> dict[str, Any]:
     return found
 
 
+@pytest.mark.long
 def test_the_frames_of_a_visit_prove_the_place_or_say_why_not(
     client: TestClient, shoot: Any
 ) -> None:
@@ -60,6 +61,7 @@ def test_the_frames_of_a_visit_prove_the_place_or_say_why_not(
     assert len(proved["on_sensor"]) >= 8
 
 
+@pytest.mark.long
 def test_marks_of_the_target_leave_the_counts_and_are_told(client: TestClient, shoot: Any) -> None:
     visit = a_visit(client, a_body(client))["id"]
     drop(client, visit, shoot(4, 3, wall=0.0))
@@ -75,6 +77,7 @@ def test_marks_of_the_target_leave_the_counts_and_are_told(client: TestClient, s
     assert not set(guide["mount"]["relevant"]) & set(seen["place"]["wall"])
 
 
+@pytest.mark.long
 def test_contact_waits_for_the_place(client: TestClient, shoot: Any) -> None:
     body = a_body(client, no_guarantee=True, self_clean=False)
     visit = a_visit(client, body)["id"]
@@ -147,6 +150,7 @@ def test_the_next_look_is_kept_and_shown(client: TestClient) -> None:
     assert client.get("/api/looks").json() == []
 
 
+@pytest.mark.long
 def test_sent_away_and_back_is_compared_across_visits(client: TestClient, shoot: Any) -> None:
     body_id = a_body(client)
     before = a_visit(client, body_id)["id"]
@@ -210,6 +214,7 @@ def test_a_closed_visit_can_be_opened_again(client: TestClient) -> None:
     assert_problem(client.post("/api/visits/999/reopen"), 404, "no such visit")
 
 
+@pytest.mark.long
 def test_an_unfit_frame_says_why_and_the_recipe_stays_that_of_the_fit_one(
     client: TestClient, shoot: Any, tmp_path: Path
 ) -> None:
@@ -227,6 +232,7 @@ def test_an_unfit_frame_says_why_and_the_recipe_stays_that_of_the_fit_one(
     assert visit_of(client, visit)["unfit"] == []
 
 
+@pytest.mark.long
 def test_frames_of_one_model_with_nothing_in_common_are_never_called_clean(
     client: TestClient, tmp_path: Path
 ) -> None:

@@ -66,6 +66,7 @@ def until(answer: Callable[[], Any], wanted: Callable[[Any], bool]) -> Any:
     return found
 
 
+@pytest.mark.long
 def test_a_visit_from_first_frame_to_verdict(client: TestClient, small_jpeg: Path) -> None:
     body_id = a_body(client)
     visit = a_visit(client, body_id)
@@ -151,6 +152,7 @@ def test_a_frame_of_another_camera_is_questioned_not_silently_filed(
     assert visit["advice"]["decision"] == "auto_clean"
 
 
+@pytest.mark.long
 def test_guidance_mount_view_and_two_frames_laid_on_each_other(
     client: TestClient, small_jpeg: Path, tmp_path: Path
 ) -> None:
@@ -216,6 +218,7 @@ def test_schools_kit_and_service_are_kept_and_followed(
     assert client.delete(f"/api/kit/{entry['id']}").json() == []
 
 
+@pytest.mark.long
 def test_frames_of_one_moment_are_measured_as_a_series(client: TestClient, tmp_path: Path) -> None:
     recipe = Recipe(seed=8, width_px=1500, counts={"speck": 6})
     paths = [
@@ -237,6 +240,7 @@ def test_frames_of_one_moment_are_measured_as_a_series(client: TestClient, tmp_p
     )
 
 
+@pytest.mark.long
 def test_a_virtual_body_is_shot_and_cleaned(client: TestClient) -> None:
     body_id = a_body(client)
     visit = a_visit(client, body_id)
@@ -277,6 +281,7 @@ def test_a_virtual_body_is_shot_and_cleaned(client: TestClient) -> None:
     assert dirt() > 0, "virtual days bring dust to a demo camera"
 
 
+@pytest.mark.long
 def test_a_watched_folder_fills_the_one_open_visit(
     tmp_path: Path, page: Path, small_jpeg: Path
 ) -> None:

@@ -63,6 +63,7 @@ def settled(client: TestClient) -> None:
         wait(client, jobs[0]["id"])
 
 
+@pytest.mark.long
 def test_a_spotless_retest_is_compared_by_the_sensors_own_pattern(
     client: TestClient, shots: Any
 ) -> None:
@@ -78,6 +79,7 @@ def test_a_spotless_retest_is_compared_by_the_sensors_own_pattern(
     assert step["result"] == "cleared"
 
 
+@pytest.mark.long
 def test_a_spotless_retest_that_the_camera_corrected_for_its_lens_is_compared(
     client: TestClient, shots: Any
 ) -> None:
@@ -103,6 +105,7 @@ def test_a_spotless_retest_that_the_camera_corrected_for_its_lens_is_compared(
     assert told["gone"] + told["unseen"] == told["before"]
 
 
+@pytest.mark.long
 def test_a_frame_that_began_the_visit_is_held_against_the_sensor_too(
     client: TestClient, shots: Any
 ) -> None:
@@ -124,6 +127,7 @@ def cut_out(whole: Path) -> Path:
     return write_picture(whole.with_name("part.jpg"), part)
 
 
+@pytest.mark.long
 def test_only_so_many_frames_are_measured_again_for_a_reference_begun_anew(
     client: TestClient, library: Library, shots: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -138,6 +142,7 @@ def test_only_so_many_frames_are_measured_again_for_a_reference_begun_anew(
     assert [t is not None for t in told] == [False, True]
 
 
+@pytest.mark.long
 def test_a_body_that_began_with_a_cut_out_is_known_by_its_whole_frames(
     client: TestClient, library: Library, shots: Any
 ) -> None:
@@ -165,6 +170,7 @@ def test_a_body_that_began_with_a_cut_out_is_known_by_its_whole_frames(
     assert reference() == kept
 
 
+@pytest.mark.long
 def test_two_bodies_of_one_model_are_told_apart(client: TestClient, shots: Any) -> None:
     visit = a_visit(client, a_body(client))
     drop(client, visit["id"], shots("One", 8, 1))
@@ -178,6 +184,7 @@ def test_two_bodies_of_one_model_are_told_apart(client: TestClient, shots: Any) 
     assert visit_of(client, visit["id"])["latest_frame_id"] != strange
 
 
+@pytest.mark.long
 def test_a_dropped_frame_is_recognised_by_its_sensor_whatever_its_notes_say(
     client: TestClient, shots: Any
 ) -> None:
@@ -192,6 +199,7 @@ def test_a_dropped_frame_is_recognised_by_its_sensor_whatever_its_notes_say(
     assert client.get(f"/api/frames/{stranger}").json()["recognised"] is None
 
 
+@pytest.mark.long
 def test_the_reference_grows_and_begins_anew_when_another_sensor_is_accepted(
     client: TestClient, library: Library, shots: Any
 ) -> None:

@@ -15,12 +15,12 @@ from neatpatch.core.common.words import day_words
 from neatpatch.core.reports.visit_report import Report
 from neatpatch.core.visit.trail import usual_use
 from neatpatch.demo import visits
-from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.drawer import WRITTEN_ON, days_later, demo_jobs, demo_kit
 from neatpatch.demo.intake import take_in_demo_visit
 from neatpatch.demo.visits import CALENDAR, DemoStep, DemoVisit, run_visits
 from neatpatch.services.reports.visit_report import visit_sheet
 from neatpatch.services.stats.calendar import calendar_entries
+from neatpatch.simulation.frames import ShotFrame
 from neatpatch.store.datafolder import Library
 
 
@@ -53,7 +53,7 @@ def lived_through(tmp_path_factory: pytest.TempPathFactory) -> DemoVisit:
 
 def test_a_visit_is_followed_step_by_step(lived_through: DemoVisit) -> None:
     halden, visit = CALENDAR[-1], lived_through
-    frames = [e for e in visit.entries if isinstance(e, DemoFrame)]
+    frames = [e for e in visit.entries if isinstance(e, ShotFrame)]
     steps = [e for e in visit.entries if isinstance(e, DemoStep)]
     assert len(frames) == len(steps) + 1
     assert all(f.path.is_file() for f in frames)

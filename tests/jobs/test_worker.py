@@ -7,17 +7,17 @@ from pathlib import Path
 
 import pytest
 
-from neatpatch.api.app import queue_demo
 from neatpatch.core.common.errors import AlteredOriginalError, UnusableFrameError
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.demo import archive
-from neatpatch.demo.archive import DemoFrame
-from neatpatch.demo.intake import take_in_demo_frame, take_in_shot
+from neatpatch.demo.job import queue_demo
 from neatpatch.images.hashing import sha256_of
 from neatpatch.jobs.worker import Mapped, MapTask, Progress, Source, run_map
 from neatpatch.services.common.fingerprints import SensorMatch
+from neatpatch.services.frames.virtual_shots import take_in_shot, take_in_virtual_frame
 from neatpatch.simulation import Camera
+from neatpatch.simulation.frames import ShotFrame
 from neatpatch.store import bodies, frames, visits
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
@@ -83,9 +83,9 @@ def test_the_archive_shoots_its_four_frames(
 
 def test_demo_frames_are_taken_in_once(tmp_path: Path, small_jpeg: Path) -> None:
     library = Library(tmp_path)
-    message = DemoFrame(small_jpeg, "a.jpg", "note", (35.9, 23.9))
+    message = ShotFrame(small_jpeg, "a.jpg", "note", (35.9, 23.9))
     for _ in range(2):
-        take_in_demo_frame(library, message)
+        take_in_virtual_frame(library, message)
     with library.database.read() as connection:
         assert [j.kind for j in job_rows.open_jobs(connection)] == ["map"]
 
@@ -111,7 +111,7 @@ def shooting(library: Library, small_jpeg: Path, *, gone: bool) -> tuple[int, in
     if gone:
         with library.database.write() as connection:
             bodies.remove_body(connection, body_id)
-    take_in_shot(library, DemoFrame(small_jpeg, "a.jpg", "", (23.5, 15.6)), job)
+    take_in_shot(library, ShotFrame(small_jpeg, "a.jpg", "", (23.5, 15.6)), job)
     with library.database.read() as connection:
         kept = frames.list_frames(connection)[1]
         return kept, len([j for j in job_rows.open_jobs(connection) if j.kind == "shoot"])

@@ -25,6 +25,7 @@ from neatpatch.services.frames.intake import ArrivedFile, accept_file
 from neatpatch.services.safety.archive import verify
 from neatpatch.services.safety.checking import check
 from neatpatch.services.safety.keeping import BackupKeeper, BackupPlan
+from neatpatch.services.watched import watching
 from neatpatch.services.watched.watching import Watcher
 from neatpatch.store.datafolder import Library
 
@@ -129,14 +130,16 @@ def test_taking_in_a_frame(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> N
     assert each_call_fails_once(work, whole, tmp_path, monkeypatch) >= 5
 
 
-def test_tiles(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, small_jpeg: Path) -> None:
-    frame = read_frame(small_jpeg)
+def test_tiles(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    picture = tmp_path / "two-tiles-wide.jpg"
+    Image.fromarray(np.full((300, 400, 3), 128, np.uint8)).save(picture)
+    frame = read_frame(picture)
     good = tmp_path / "good"
-    write_tiles(frame, small_jpeg, good)
+    write_tiles(frame, picture, good)
     names = sorted(str(p.relative_to(good)) for p in good.rglob("*.jpg"))
 
     def work(root: Path) -> None:
-        write_tiles(frame, small_jpeg, root / "derived")
+        write_tiles(frame, picture, root / "derived")
 
     def whole(root: Path) -> None:
         folder = root / "derived"
@@ -186,6 +189,7 @@ def test_backups(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
 def test_the_folder_watcher_goes_on_and_takes_the_frame_all_the_same(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, small_jpeg: Path
 ) -> None:
+    monkeypatch.setattr(watching, "SETTLED_S", 0.1)
     for at in range(1, 8):
         root = tmp_path / f"run-{at}"
         card = root / "card"

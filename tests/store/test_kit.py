@@ -125,6 +125,7 @@ OPS = st.lists(
 )
 
 
+@pytest.mark.long
 @settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(OPS)
 def test_stock_is_conserved(tmp_path_factory: pytest.TempPathFactory, ops: Any) -> None:

@@ -24,18 +24,16 @@ from neatpatch.api.routes import ROUTERS
 from neatpatch.api.sharing.serving import PORT, Sharing
 from neatpatch.core.common.errors import NotThereError
 from neatpatch.core.common.records import plain_text
+from neatpatch.demo.job import DEMO_JOB, queue_demo
 from neatpatch.images.limits import DEFAULT_LIMITS, Limits
 from neatpatch.jobs.pictures import PictureRunner
-from neatpatch.jobs.runner import DEMO_MADE, Runner, RunnerOptions
+from neatpatch.jobs.runner import Runner, RunnerOptions
 from neatpatch.services.frames.intake import STALLED_S
 from neatpatch.services.safety.chores import Chores
 from neatpatch.services.safety.keeping import BackupKeeper
 from neatpatch.services.stats.bookkeeping import Bookkeeper
 from neatpatch.services.watched.folders import Folders
-from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
-from neatpatch.store.jobs import NewJob
-from neatpatch.store.settings import get_setting
 
 _log = logging.getLogger("neatpatch.api")
 PAGE = Path(__file__).parent / "page"
@@ -70,7 +68,7 @@ class AppOptions:
 def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     """The application over one data folder, which this process must own."""
     options = options or AppOptions()
-    runner = Runner(library, options.runner)
+    runner = Runner(library, replace(options.runner, kinds={"demo": DEMO_JOB}))
     keeper = BackupKeeper(library)
     chores = Chores(library, keeper, runner.make_missing)
     bookkeeper = Bookkeeper(library)
@@ -165,16 +163,6 @@ def _describe_problems(app: FastAPI) -> None:
         return plain()
 
     app.openapi = described  # type: ignore[method-assign]
-
-
-def queue_demo(library: Library) -> None:
-    """Queue the making of the demo archive, unless it was made or is waiting."""
-    with library.database.write() as connection:
-        if get_setting(connection, DEMO_MADE):
-            return
-        if any(job.kind == "demo" for job in job_rows.open_jobs(connection)):
-            return
-        job_rows.add_job(connection, NewJob(kind="demo", label="Saltmarsh Chart Archive"))
 
 
 def _serve_page(app: FastAPI, page: Path) -> None:

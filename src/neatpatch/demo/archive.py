@@ -6,13 +6,12 @@ the virtual camera with fixed seeds, so every frame has a known truth.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-from neatpatch.images.write import ExposureNotes, write_jpeg
-from neatpatch.simulation import Camera, Particle, expose, scatter
-from neatpatch.simulation.camera import developed
+from neatpatch.simulation import Camera, Particle, scatter
+from neatpatch.simulation.frames import ShotFrame, shoot_frame
 
 BODY = Camera(
     name="Orlo Copystand 12",
@@ -25,17 +24,6 @@ BODY = Camera(
 )
 F_NUMBER = 16.0
 _SEED = 4107
-
-
-@dataclass(frozen=True)
-class DemoFrame:
-    """One demo frame, written where the receiver must pick it up before answering."""
-
-    path: Path
-    name: str
-    note: str
-    sensor_mm: tuple[float, float]
-    at: str | None = None
 
 
 @dataclass(frozen=True)
@@ -93,32 +81,11 @@ def particles_of(session: Session) -> tuple[Particle, ...]:
     return tuple(kept)
 
 
-def shoot_frame(
-    camera: Camera,
-    particles: Sequence[Particle],
-    f_number: float,
-    seed: int,
-    path: Path,
-    taken_at: str,
-) -> None:
-    """Write one test frame of the virtual camera as JPEG."""
-    shot = expose(camera, particles, f_number=f_number, seed=seed)
-    notes = ExposureNotes(
-        camera=camera.name,
-        f_number=f_number,
-        iso=100,
-        exposure_s=1.3,
-        focal_length_mm=camera.focal_length_mm,
-        taken_at=taken_at,
-    )
-    write_jpeg(path, developed(shot.mosaic), notes)
-
-
-def shoot_frames(folder: Path) -> Iterator[tuple[float, DemoFrame | None]]:
+def shoot_frames(folder: Path) -> Iterator[tuple[float, ShotFrame | None]]:
     """Shoot every session's frame; gives the share done and each frame as it is ready."""
     for number, session in enumerate(SESSIONS):
         yield (number + 0.1) / len(SESSIONS), None
         path = folder / session.name
         shoot_frame(BODY, particles_of(session), F_NUMBER, _SEED + number, path, session.taken_at)
-        frame = DemoFrame(path, session.name, session.note, BODY.sensor_mm)
+        frame = ShotFrame(path, session.name, session.note, BODY.sensor_mm)
         yield (number + 1) / len(SESSIONS), frame

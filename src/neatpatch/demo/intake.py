@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-import os
-import shutil
 import sqlite3
 from collections.abc import Sequence
 from datetime import date, timedelta
-from pathlib import Path
 
 from neatpatch.core.common.moments import day_of
-from neatpatch.demo.archive import DemoFrame
 from neatpatch.demo.compact import COMPACT_CAMERA, COMPACT_PLAN, compact_body, compact_dust
 from neatpatch.demo.drawer import (
     DEMO_EXPOSURES,
@@ -20,20 +16,18 @@ from neatpatch.demo.drawer import (
     demo_kit,
 )
 from neatpatch.demo.visits import CALENDAR, DemoVisit
-from neatpatch.images.hashing import sha256_of
 from neatpatch.services.common.settings import PRICES, SERVICE
+from neatpatch.services.frames.virtual_shots import take_in_virtual_frame
 from neatpatch.services.kit.step_stock import LoggedStep, StepPlace, log_step
 from neatpatch.services.visits.loaded_visit import recount
+from neatpatch.simulation.frames import ShotFrame
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import bookings as booking_rows
 from neatpatch.store import exposures as exposure_rows
-from neatpatch.store import jobs as job_rows
 from neatpatch.store import kit as kit_rows
 from neatpatch.store import virtual_cameras as virtual_rows
 from neatpatch.store import visits as visit_rows
 from neatpatch.store.datafolder import Library
-from neatpatch.store.frames import NewFrame
-from neatpatch.store.jobs import NewJob, StoredJob
 from neatpatch.store.settings import put_record
 from neatpatch.store.trays import keep_plan, plan_of
 from neatpatch.store.visits import VisitEnd
@@ -41,7 +35,9 @@ from neatpatch.store.visits import VisitEnd
 
 def take_in_demo_visit(library: Library, message: DemoVisit, today: date) -> None:
     """Add one visit of the made-up archive and its frames; with the first, bodies and drawer."""
-    frames = [take_in_demo_frame(library, e) for e in message.entries if isinstance(e, DemoFrame)]
+    frames = [
+        take_in_virtual_frame(library, e) for e in message.entries if isinstance(e, ShotFrame)
+    ]
     with library.database.write() as connection:
         body_id = _demo_bodies(connection, today)[message.body.body.name]
         known = {v.opened_at for v in visit_rows.visits_of(connection, body_id, count=200)}
@@ -50,7 +46,7 @@ def take_in_demo_visit(library: Library, message: DemoVisit, today: date) -> Non
         visit_id = visit_rows.open_visit(connection, body_id, message.conditions, message.opened_at)
         waiting = iter(frames)
         for entry in message.entries:
-            if isinstance(entry, DemoFrame):
+            if isinstance(entry, ShotFrame):
                 visit_rows.add_frame_entry(connection, visit_id, next(waiting), entry.at)
             else:
                 log_step(
@@ -119,59 +115,3 @@ def _fill_drawer(connection: sqlite3.Connection, ids: Sequence[int], today: date
     for job in demo_jobs(today):
         mine = tuple(ids[p - 1] for p in job.body_ids)
         booking_rows.add_booking(connection, job.model_copy(update={"body_ids": mine}))
-
-
-def take_in_shot(library: Library, message: DemoFrame, job: StoredJob) -> None:
-    """Take in what the virtual camera shot: for a visit onto its trail, ending its job with it.
-
-    A visit that was removed or closed meanwhile gets no frame, and none is kept for it.
-    """
-    arrived, frame = _arrived(library, message)
-    try:
-        with library.database.write() as connection:
-            if job.kind != "shoot":
-                _add_frame(library, connection, arrived, frame)
-                return
-            visit = visit_rows.visit_by_id(connection, job.visit_id or 0)
-            if visit is not None and visit.state == "open":
-                frame_id = _add_frame(library, connection, arrived, frame)
-                visit_rows.add_frame_entry(connection, visit.id, frame_id)
-            job_rows.finish(connection, job.id, "done")
-    finally:
-        arrived.unlink(missing_ok=True)
-
-
-def take_in_demo_frame(library: Library, message: DemoFrame) -> int:
-    """Add one demo frame to the library and queue its map; gives its id."""
-    arrived, frame = _arrived(library, message)
-    try:
-        with library.database.write() as connection:
-            return _add_frame(library, connection, arrived, frame)
-    finally:
-        arrived.unlink(missing_ok=True)
-
-
-def _arrived(library: Library, message: DemoFrame) -> tuple[Path, NewFrame]:
-    """A shot copied to where files arrive, and the frame it will be."""
-    arrived = library.originals.arriving()
-    shutil.copyfile(message.path, arrived)
-    with arrived.open("rb+") as stream:
-        os.fsync(stream.fileno())
-    frame = NewFrame(
-        sha256=sha256_of(arrived),
-        size=arrived.stat().st_size,
-        name=message.name,
-        source="demo",
-        note=message.note,
-        sensor_mm=message.sensor_mm,
-    )
-    return arrived, frame
-
-
-def _add_frame(
-    library: Library, connection: sqlite3.Connection, arrived: Path, frame: NewFrame
-) -> int:
-    frame_id, new = library.add_frame(connection, arrived, frame)
-    if new:
-        job_rows.add_job(connection, NewJob(kind="map", label=frame.name, frame_id=frame_id))
-    return frame_id

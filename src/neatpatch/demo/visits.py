@@ -33,10 +33,10 @@ from neatpatch.core.visit.trail import (
     Verdict,
     usual_use,
 )
-from neatpatch.demo.archive import DemoFrame, shoot_frame
 from neatpatch.demo.drawer import days_later, demo_kit
 from neatpatch.images.read import read_frame
 from neatpatch.simulation import Camera
+from neatpatch.simulation.frames import ShotFrame, shoot_frame
 from neatpatch.simulation.rungs import BenchDust, Handling, perform, scatter_dust
 
 _MOST_TURNS = 5
@@ -72,7 +72,7 @@ class DemoVisit:
     opened_at: str
     closed_at: str | None
     conditions: VisitConditions
-    entries: tuple[DemoFrame | DemoStep, ...]
+    entries: tuple[ShotFrame | DemoStep, ...]
     verdict: Verdict | None
     note: str
     dust_left: tuple[BenchDust, ...]
@@ -281,7 +281,7 @@ def _visit(
         schools=Schools(contact_by="self"),
     )
     kit = for_body(demo_kit(today), place, date.fromisoformat(day))
-    entries: list[DemoFrame | DemoStep] = []
+    entries: list[ShotFrame | DemoStep] = []
     trail: list[TrailEntry] = []
     verdict: Verdict = "given_up"
     seen = _TestedFrame()
@@ -334,7 +334,7 @@ def _shoot(
     turn: int,
     folder: Path,
     at: str,
-) -> DemoFrame:
+) -> ShotFrame:
     stem = demo_body.body.name.split()[0].lower()
     path = folder / f"{stem}-{occasion.day}-{turn + 1}.jpg"
     shoot_frame(
@@ -345,4 +345,4 @@ def _shoot(
         path,
         at,
     )
-    return DemoFrame(path, path.name, "", demo_body.body.sensor_mm, at)
+    return ShotFrame(path, path.name, "", demo_body.body.sensor_mm, at)

@@ -9,7 +9,8 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 
 from neatpatch.core.common.errors import NeatPatchError
-from neatpatch.jobs.worker import MOST_MEMORY_BYTES, Emit, Ended, Progress, limit_memory
+from neatpatch.jobs.kinds import Emit
+from neatpatch.jobs.worker import MOST_MEMORY_BYTES, Ended, Progress, limit_memory
 from neatpatch.services.pictures.arrivals import arrivals_in, tidy_workplace
 from neatpatch.services.pictures.filmstrip import write_strips
 from neatpatch.services.pictures.patching import Patching, patch_all

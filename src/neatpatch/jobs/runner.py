@@ -13,8 +13,8 @@ import shutil
 import sqlite3
 import threading
 import time
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from datetime import datetime
 from functools import partial
 from multiprocessing.connection import Connection
@@ -22,15 +22,10 @@ from multiprocessing.connection import Connection
 from neatpatch import __version__
 from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
 from neatpatch.core.common.errors import sentence
-from neatpatch.core.common.moments import day_of
 from neatpatch.core.common.records import SpotMap
-from neatpatch.demo.archive import DemoFrame
-from neatpatch.demo.intake import take_in_demo_visit, take_in_shot
-from neatpatch.demo.pictures import FOLDER as DEMO_PICTURES
-from neatpatch.demo.visits import DemoVisit
+from neatpatch.jobs.kinds import BroughtResult, JobKind
 from neatpatch.jobs.processes import WorkerProcess
 from neatpatch.jobs.worker import (
-    DemoTask,
     Ended,
     Mapped,
     MapTask,
@@ -44,6 +39,8 @@ from neatpatch.services.common.fingerprints import SensorMatch, keep_match, refe
 from neatpatch.services.common.forever import Forever
 from neatpatch.services.frames.after_measure import compare_in_advance, follow_up
 from neatpatch.services.frames.queue_measurement import queue_missing
+from neatpatch.services.frames.virtual_shots import take_in_shot
+from neatpatch.simulation.frames import ShotFrame
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
@@ -55,12 +52,9 @@ from neatpatch.store.database import disk_trouble
 from neatpatch.store.datafolder import Library
 from neatpatch.store.frames import StoredFrame
 from neatpatch.store.jobs import JobState, StoredJob
-from neatpatch.store.settings import put_setting
 from neatpatch.store.sweep import sweep
 
-DEMO_MADE = "demo_made"
 TIME_LIMIT_S = 180.0
-DEMO_LIMIT_S = 1800.0
 MOST_ATTEMPTS = 2
 """A worker that dies over a file is given it once more: memory may have been short just then."""
 _POLL_S = 0.1
@@ -83,12 +77,14 @@ class RunnerOptions:
     """How many worker processes there are, and how long each may take over one frame.
 
     ``warm``: they are started at once, so that the first frame waits for no libraries to load.
+    ``kinds``: what jobs there are beside those on frames, by name.
     """
 
     workers: int = 2
     time_limit_s: float = TIME_LIMIT_S
     warm: bool = False
     start_worker: Callable[[Connection], None] = work
+    kinds: Mapping[str, JobKind] = field(default_factory=dict)
 
 
 class Runner:
@@ -204,7 +200,8 @@ class Runner:
             self._end(job, "cancelled", None)
             return
         pipe = worker.pipe()
-        limit_s = DEMO_LIMIT_S if job.kind == "demo" else self._options.time_limit_s
+        kind = self._options.kinds.get(job.kind)
+        limit_s = kind.limit_s if kind else self._options.time_limit_s
         deadline = time.monotonic() + limit_s
         said_at = 0.0
         try:
@@ -230,7 +227,7 @@ class Runner:
                         self._report(job, message)
                 elif message is not None:
                     self._take(job, message)
-                    if isinstance(message, DemoFrame | DemoVisit):
+                    if isinstance(message, ShotFrame | BroughtResult):
                         pipe.send("taken")
         except (EOFError, BrokenPipeError, ConnectionResetError):
             worker.end()
@@ -238,9 +235,8 @@ class Runner:
                 self._broken_off(job, counts=True)
 
     def _task(self, job: StoredJob) -> object | None:
-        if job.kind == "demo":
-            pictures = self._library.root / DEMO_PICTURES
-            return DemoTask(day_of(job.created_at), pictures)
+        if (kind := self._options.kinds.get(job.kind)) is not None:
+            return kind.task(self._library, job)
         with self._library.database.read() as connection:
             if job.kind == "shoot":
                 return shoot_task(connection, job)
@@ -273,15 +269,14 @@ class Runner:
             job_rows.report(connection, job.id, progress.share, progress.step)
 
     def _take(self, job: StoredJob, message: object) -> None:
-        today = day_of(job.created_at)
         if isinstance(message, Mapped) and job.frame_id is not None:
             spot_map = SpotMap.model_validate_json(message.map_json)
             self._keep_map(job.frame_id, spot_map, message.seen)
-        elif isinstance(message, DemoFrame):
+        elif isinstance(message, ShotFrame):
             take_in_shot(self._library, message, job)
             self.nudge()
-        elif isinstance(message, DemoVisit):
-            take_in_demo_visit(self._library, message, today)
+        elif isinstance(message, BroughtResult):
+            message.take_in(self._library, job)
             self.nudge()
 
     def _keep_map(self, frame_id: int, spot_map: SpotMap, seen: SensorMatch | None) -> None:
@@ -306,8 +301,8 @@ class Runner:
             self._end(job, "failed", message.reason)
         else:
             with self._library.database.write() as connection:
-                if job.kind == "demo":
-                    put_setting(connection, DEMO_MADE, "yes")
+                if (kind := self._options.kinds.get(job.kind)) is not None:
+                    kind.done(connection)
                 job_rows.finish(connection, job.id, "done")
 
     def _tidy(self, task: object) -> None:

@@ -9,22 +9,19 @@ import tempfile
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from datetime import date
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Literal
 
 from neatpatch.core.common.errors import AlteredOriginalError, NeatPatchError, UnusableFrameError
 from neatpatch.core.common.frame import Frame
-from neatpatch.demo.archive import DemoFrame, shoot_frame, shoot_frames
-from neatpatch.demo.pictures import write_demo_pictures
-from neatpatch.demo.visits import run_visits
+from neatpatch.jobs.kinds import BroughtTask, Emit
 from neatpatch.services.common.fingerprints import SensorMatch, clues_of, match_sensor
 from neatpatch.simulation import Camera, Particle
+from neatpatch.simulation.frames import ShotFrame, shoot_frame
 from neatpatch.store.database import disk_trouble
 from neatpatch.store.fingerprints import StoredReference
 
-Emit = Callable[[object], None]
 MOST_MEMORY_BYTES = 3_500_000_000
 """Address space of a worker: libraries and their threads take about one gigabyte of it, the rest
 is for the picture. 160 million pixels of 16 bits need 2.5 GB."""
@@ -62,17 +59,6 @@ class PictureTask:
 
     original: Source
     derived: Path
-
-
-@dataclass(frozen=True)
-class DemoTask:
-    """Shoot the demo archive's frames with the virtual camera; its year ends on ``today``.
-
-    ``pictures``: the folder for its ordinary pictures.
-    """
-
-    today: date
-    pictures: Path
 
 
 @dataclass(frozen=True)
@@ -149,10 +135,10 @@ def _run(task: object, emit: Emit, answer: Callable[[], object]) -> Ended:
             run_map(task, emit)
         elif isinstance(task, PictureTask):
             run_picture(task, emit)
-        elif isinstance(task, DemoTask):
-            run_demo(task, emit, answer)
         elif isinstance(task, ShootTask):
             run_shoot(task, emit, answer)
+        elif isinstance(task, BroughtTask):
+            task.run(emit, answer)
         return Ended("done")
     except AlteredOriginalError as error:
         return Ended("refused", str(error), altered=error.sha256)
@@ -247,31 +233,11 @@ def _read(source: Source) -> Frame:
     )
 
 
-def run_demo(task: DemoTask, emit: Emit, answer: Callable[[], object]) -> None:
-    """Shoot the demo frames one by one, waiting after each until it has been taken in."""
-    with tempfile.TemporaryDirectory(prefix="neatpatch-demo-") as folder:
-        for share, frame in shoot_frames(Path(folder)):
-            if frame is not None:
-                emit(frame)
-                answer()
-            emit(Progress(0.3 * share, "shooting the demo frames"))
-        open_visit = None
-        for share, visit in run_visits(Path(folder), task.today):
-            if visit is not None:
-                emit(visit)
-                answer()
-                if visit.verdict is None:
-                    open_visit = visit
-            emit(Progress(0.3 + 0.7 * share, "living through the demo visits"))
-        if open_visit is not None:
-            write_demo_pictures(task.pictures, open_visit)
-
-
 def run_shoot(task: ShootTask, emit: Emit, answer: Callable[[], object]) -> None:
     """Shoot one frame and wait until it has been taken in."""
     with tempfile.TemporaryDirectory(prefix="neatpatch-shot-") as folder:
         emit(Progress(0.1, "shooting"))
         path = Path(folder) / task.name
         shoot_frame(task.camera, task.particles, task.f_number, task.seed, path, task.taken_at)
-        emit(DemoFrame(path, task.name, "Virtual camera", task.camera.sensor_mm))
+        emit(ShotFrame(path, task.name, "Virtual camera", task.camera.sensor_mm))
         answer()

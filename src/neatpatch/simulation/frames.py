@@ -132,3 +132,35 @@ def truth_of(name: str, camera: Camera, recipe: Recipe, shot: Shot) -> dict[str,
             for i, (y, x) in enumerate(shot.hot)
         ],
     }
+
+
+@dataclass(frozen=True)
+class ShotFrame:
+    """A frame of the virtual camera, written where it must be picked up before answering."""
+
+    path: Path
+    name: str
+    note: str
+    sensor_mm: tuple[float, float]
+    at: str | None = None
+
+
+def shoot_frame(
+    camera: Camera,
+    particles: Sequence[Particle],
+    f_number: float,
+    seed: int,
+    path: Path,
+    taken_at: str,
+) -> None:
+    """Write one test frame of the virtual camera as JPEG."""
+    shot = expose(camera, particles, f_number=f_number, seed=seed)
+    notes = ExposureNotes(
+        camera=camera.name,
+        f_number=f_number,
+        iso=100,
+        exposure_s=1.3,
+        focal_length_mm=camera.focal_length_mm,
+        taken_at=taken_at,
+    )
+    write_jpeg(path, developed(shot.mosaic), notes)

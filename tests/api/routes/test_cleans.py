@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+import pytest
 from fastapi.testclient import TestClient
 
 from neatpatch.api.sharing.policy import may
@@ -59,6 +60,7 @@ def begin(client: TestClient, seed: int) -> dict[str, Any]:
     return found
 
 
+@pytest.mark.long
 def test_a_clean_is_lived_through_and_its_line_laid_beside_the_advised(
     client: TestClient, tmp_path: Path
 ) -> None:
@@ -93,6 +95,7 @@ def test_a_clean_is_lived_through_and_its_line_laid_beside_the_advised(
     assert (now["open"], now["begun"]["seed"]) == (False, 4)
 
 
+@pytest.mark.long
 def test_beginning_anew_clears_the_last_one_away(client: TestClient) -> None:
     first = begin(client, 1)
     Room(client, first).shoot()

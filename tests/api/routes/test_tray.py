@@ -77,6 +77,7 @@ def worked_to(client: TestClient, tray: str, view: dict[str, Any], kind: str) ->
     return view
 
 
+@pytest.mark.long
 def test_a_camera_is_opened_and_put_together_and_the_visit_knows(client: TestClient) -> None:
     tray, view = on_tray(client)
     assert view["suggested"] == COMPACT_PLAN.model
@@ -94,6 +95,7 @@ def test_a_camera_is_opened_and_put_together_and_the_visit_knows(client: TestCli
     assert_problem(client.delete(f"{tray}/steps"), 409, "on the trail of the visit")
 
 
+@pytest.mark.long
 def test_counts_must_match_and_what_is_left_over_is_told_with_where_it_belongs(
     client: TestClient,
 ) -> None:
@@ -212,6 +214,7 @@ def test_a_stop_before_the_last_step_was_written_loses_nothing(
     assert [i["step"]["step"] for i in trail if i["step"]] == ["teardown"]
 
 
+@pytest.mark.long
 def test_a_camera_can_come_on_the_tray_once_more(client: TestClient) -> None:
     tray, view = on_tray(client)
     visit = tray.removesuffix("/tray")

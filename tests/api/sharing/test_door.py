@@ -378,6 +378,7 @@ def fill_path(path: str) -> str:
     return re.sub(r"\{[^}]*\}", "1", path)
 
 
+@pytest.mark.long
 def test_the_whole_description_is_walked_as_stranger_viewer_helper_and_owner(
     shared: Shared,
 ) -> None:
@@ -403,6 +404,7 @@ def test_the_whole_description_is_walked_as_stranger_viewer_helper_and_owner(
                 assert status < 500 or status == 503, (role, method, path)
 
 
+@pytest.mark.long
 def test_a_strangers_connections_shut_out_nobody_but_the_stranger(
     shared: Shared, caplog: pytest.LogCaptureFixture
 ) -> None:

@@ -154,6 +154,7 @@ def test_a_witness_shows_dust_at_its_place_and_says_nothing_wide_open() -> None:
     assert scores_of(plain, lens_at(0.9, 23.5, 1200)).scores.any() == np.False_
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("scale", "radial"), [(0.985, 0.0), (1.0, 0.025), (1.012, -0.02)])
 def test_a_lens_is_laid_on_the_reference(scale: float, radial: float) -> None:
     shape = (796, 1200)

@@ -240,6 +240,7 @@ def test_a_known_lens_correction_lays_even_two_marks() -> None:
     assert (spotless.summary.gone, spotless.alignment.radial) == (3, -0.03)
 
 
+@pytest.mark.long
 def test_unseen_pairs_of_frames(tmp_path: Path) -> None:
     result = score_pairs(tmp_path, seed=77_000, count=2)
     assert np.mean(result.right) >= 0.98

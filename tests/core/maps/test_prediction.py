@@ -44,6 +44,7 @@ def test_shows_from_agrees_with_the_prediction(dusty_map: SpotMap) -> None:
             assert not next(s for s in below if s.id == spot.id).noticed
 
 
+@pytest.mark.long
 def test_against_the_virtual_camera(tmp_path: Path) -> None:
     dirt = scatter(COUNTS, SENSOR, 1.5, 77)
     path, _ = write_simulated(Recipe(seed=77, width_px=3000), tmp_path, dirt)

@@ -26,6 +26,7 @@ def plain(luminance: np.ndarray) -> Frame:
     return Frame(light=luminance.astype(np.float32), facts=facts)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", ["dusty_jpeg", "dusty_dng"])
 def test_simulated_frames(name: str, request: pytest.FixtureRequest) -> None:
     path: Path = request.getfixturevalue(name)
@@ -50,6 +51,7 @@ SHARED = [
 ]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("name", "sensor"), SHARED)
 def test_practice_frames(name: str, sensor: tuple[float, float]) -> None:
     path = SHARED_FRAMES / name
@@ -71,6 +73,7 @@ CODES = {
 }
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("name", "code"), CODES.items())
 def test_flawed_practice_frames_get_their_code(name: str, code: str) -> None:
     path = SHARED_FRAMES / name
@@ -100,6 +103,7 @@ def test_black_frame_is_told_to_be_retaken() -> None:
     assert "too_dark" in {c.code for c in found.checks if c.level == "retake"}
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("odd", [np.nan, np.inf, -np.inf])
 def test_values_that_are_no_numbers_count_as_background(odd: float, dusty_jpeg: Path) -> None:
     frame = read_frame(dusty_jpeg)
@@ -181,6 +185,7 @@ def test_colour_cast_and_tilt_change_nothing(dusty_jpeg: Path) -> None:
     assert abs(len(plain_map.spots) - len(tilted_map.spots)) <= 1
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("quality", "f_number", "stack_mm"), [(95, 16.0, 3.4), (82, 22.0, 1.2)])
 def test_tall_stacks_and_strong_compression_give_one_row_for_each_thing(
     quality: int, f_number: float, stack_mm: float, tmp_path: Path

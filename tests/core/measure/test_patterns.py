@@ -77,6 +77,7 @@ def test_a_bar_is_a_band_that_does_not_repeat() -> None:
     assert not found.repeats()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("period_px", "angle_rad"), [(8.0, 0.4), (31.0, 1.1), (52.0, 2.2)])
 def test_waves_are_taken_out_up_to_the_border(period_px: float, angle_rad: float) -> None:
     clean = noise()

@@ -64,6 +64,7 @@ def test_a_turned_frame_gives_a_turned_map(dusty: Frame) -> None:
     assert same_places([(y, x) for x, y in strong(turned)], plain)
 
 
+@pytest.mark.long
 @SLOW
 @given(factor=st.floats(0.3, 1.6))
 def test_exposure_changes_no_place(dusty: Frame, factor: float) -> None:

@@ -49,6 +49,7 @@ def exposed(scene: Scene | None, *, iso: int = 100, level: float = 0.38) -> tupl
     return shot, Frame(light=light.astype(np.float32), facts=facts)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("scene", "measured"),
     [
@@ -65,6 +66,7 @@ def test_what_is_measured_is_what_is_left_of_the_target(scene: Scene | None, mea
     assert steps.count("measuring") == measured
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "scene", [None, Scene(kind="screen", amplitude=0.03, size_px=9, angle_rad=0.6)]
 )
@@ -105,6 +107,7 @@ def retakes(spot_map: SpotMap) -> list[str]:
     return [c.code for c in spot_map.checks if c.level == "retake"]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "scene",
     [
@@ -132,6 +135,7 @@ def test_targets_that_come_out_right(scene: Scene) -> None:
         assert remedy in note.remedy
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("scene", "causes"),
     [

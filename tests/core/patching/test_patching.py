@@ -76,6 +76,7 @@ def after(tones: dusty.Tones, plan: PatchPlan) -> dusty.Tones:
     return out
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("f_number", "seed"), [(8.0, 20), (11.0, 21), (16.0, 22)])
 def test_the_light_comes_back_and_nothing_else_changes(
     spot_map: SpotMap, f_number: float, seed: int
@@ -112,6 +113,7 @@ def off(tones: dusty.Tones, clean: dusty.Tones, plan: PatchPlan) -> float:
     return float(np.square(after(tones, plan).astype(float) - clean).sum())
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", [31, 32])
 def test_shadows_of_an_opening_with_five_sides_are_taken_out_as_such(
     spot_map: SpotMap, seed: int
@@ -143,6 +145,7 @@ def test_the_dark_between_stars_does_not_tell_how_a_map_lies(spot_map: SpotMap, 
     assert (laid.found, laid.alignment.scale, laid.alignment.radial) == (0, 1.0, 0.0)
 
 
+@pytest.mark.long
 def test_what_a_wide_aperture_does_not_show_is_left(spot_map: SpotMap) -> None:
     plan = planned(dusty.picture(dusty.dust(), 24, 2.0), spot_map, 2.0)
     small = {s.id for s in spot_map.spots if s.kind == "speck" and (s.particle_um or 0) < 40}
@@ -151,6 +154,7 @@ def test_what_a_wide_aperture_does_not_show_is_left(spot_map: SpotMap) -> None:
     assert small & {m.id for m in plan.patches} == set()
 
 
+@pytest.mark.long
 def test_a_veto_holds(spot_map: SpotMap) -> None:
     tones = dusty.picture(dusty.dust(), 25)
     first = planned(tones, spot_map).patches[0].id

@@ -63,6 +63,7 @@ def test_a_lens_correction_in_the_camera_is_found(spot_map: SpotMap, radial: flo
     assert found.alignment.radial == pytest.approx(radial, abs=0.006)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("turn", [0, 1, 2, 3])
 def test_a_turned_picture_is_laid_the_right_way(spot_map: SpotMap, turn: int) -> None:
     tones = np.ascontiguousarray(np.rot90(dusty.picture(dusty.dust(), 8, even=0.9), turn))
@@ -71,6 +72,7 @@ def test_a_turned_picture_is_laid_the_right_way(spot_map: SpotMap, turn: int) ->
     assert found.found >= 5
 
 
+@pytest.mark.long
 def test_a_cut_out_is_found_by_its_shadows(spot_map: SpotMap) -> None:
     whole = dusty.picture(dusty.dust(), 9, even=0.9)
     left, top = 240, 130
@@ -88,6 +90,7 @@ def test_a_cut_out_is_found_by_its_shadows(spot_map: SpotMap) -> None:
     assert np.hypot(*(at - truth)) < 4
 
 
+@pytest.mark.long
 def test_a_clean_picture_says_that_no_shadow_is_there(spot_map: SpotMap) -> None:
     _, found = laid(dusty.picture((), 10, even=0.9), spot_map)
     assert found.expected >= 4

@@ -102,6 +102,7 @@ def test_a_shadow_moved_within_its_window_keeps_its_light(dx: float, dy: float) 
     assert loss.shape == (2 * half_width(spot(), look(11.0)) + 1,) * 2
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("bend", [-0.5, 0.5])
 def test_a_bent_fibre_is_drawn_where_it_lies_and_nowhere_else(bend: float) -> None:
     fibre = Particle(

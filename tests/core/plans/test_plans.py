@@ -204,6 +204,7 @@ def test_presses_are_as_few_as_brute_force_finds_on_hundreds_of_maps() -> None:
         assert_covered(plan, targets)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("count", "seed"), [(80, 1), (120, 2), (200, 3), (400, 4)])
 def test_above_sixty_spots_no_plan_can_do_with_two_presses_less(count: int, seed: int) -> None:
     targets = strewn(count, seed)

@@ -69,6 +69,7 @@ def test_too_little_tells_nothing() -> None:
     assert fingerprint_of(frame(shot(1, 1)[:90, :90])) is None
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("shape", [(1, 1), (1, 500), (500, 1), (3, 3), (5, 3000), (3000, 2)])
 def test_pictures_of_any_size_tell_nothing_and_break_nothing(shape: tuple[int, int]) -> None:
     light = np.random.default_rng(1).uniform(0.2, 0.5, shape).astype(np.float32)
@@ -77,6 +78,7 @@ def test_pictures_of_any_size_tell_nothing_and_break_nothing(shape: tuple[int, i
     assert register_frames(frame(light), frame(shot(1, 1))).same is None
 
 
+@pytest.mark.long
 def test_no_pair_of_strange_sensors_reaches_the_limit() -> None:
     prints = [printed(shot(body, body)) for body in range(10, 15)]
     for i, first in enumerate(prints):
@@ -92,6 +94,7 @@ def test_saturated_parts_and_a_large_dark_thing_do_no_harm() -> None:
     assert match(printed(shot(1, 1)), printed(light)).same is True
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("turn", [0, 1, 2, 3])
 def test_each_quarter_turn_is_told_apart(turn: int) -> None:
     later = np.ascontiguousarray(np.rot90(shot(1, 2), turn))
@@ -106,6 +109,7 @@ def test_each_quarter_turn_is_told_apart(turn: int) -> None:
     assert at == pytest.approx((x, y), abs=0.5)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("top", "left"), [(0, 0), (301, 417), (111, 902)])
 def test_a_crop_is_laid_where_it_was_cut(top: int, left: int) -> None:
     cut = np.ascontiguousarray(shot(1, 2)[top : top + 1200, left : left + 1490])
@@ -119,6 +123,7 @@ def test_a_crop_is_laid_where_it_was_cut(top: int, left: int) -> None:
         )
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("top", "left", "turn"), [(301, 417, 0), (110, 902, 1), (241, 363, 2)])
 def test_a_reference_that_is_but_a_part_is_found_in_a_larger_frame(
     top: int, left: int, turn: int
@@ -144,6 +149,7 @@ def test_a_picture_made_smaller_is_laid_by_its_size() -> None:
     assert found.placement.zoom == pytest.approx(0.7)
 
 
+@pytest.mark.long
 def test_a_reference_of_several_frames_tells_more() -> None:
     noisy = printed(shot(1, 9, noise=0.05))
     one = printed(shot(1, 1))

@@ -28,6 +28,7 @@ def worst_px(found: Correction | None, by: Correction) -> float:
     return float(np.hypot(*(found.apply(off, reach) - by.apply(off, reach)).T).max())
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "by", [Correction(1.02, -0.03), Correction(0.985, 0.025), Correction(1.012, -0.02)]
 )
@@ -42,6 +43,7 @@ def test_a_corrected_frame_is_of_the_same_sensor(by: Correction) -> None:
     assert found.placement.plain
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "by",
     [
@@ -57,6 +59,7 @@ def test_a_correction_that_turns_about_on_its_way_out_is_met_by_its_tiles(by: Co
     assert worst_px(found.lens, by) < 2.0
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("by", [Correction(1.0, 0.008), Correction(1.004, -0.006)])
 def test_a_slight_correction_is_told_though_the_frame_agrees_as_it_is(by: Correction) -> None:
     reference, own = printed(shot(1, 1)), frame(corrected(shot(1, 2), by))
@@ -75,6 +78,7 @@ def test_tiles_that_agree_nowhere_leave_what_was_found() -> None:
     assert (small.correction, small.moved) == (before, 0.0)
 
 
+@pytest.mark.long
 def test_a_corrected_frame_may_be_turned_as_well() -> None:
     by = Correction(1.02, -0.03)
     turned = np.ascontiguousarray(np.rot90(corrected(shot(1, 2), by)))
@@ -85,12 +89,14 @@ def test_a_corrected_frame_may_be_turned_as_well() -> None:
     assert found.lens is not None
 
 
+@pytest.mark.long
 def test_another_sensors_corrected_frame_is_another_sensors() -> None:
     by = Correction(1.02, -0.03)
     found = register(printed(shot(1, 1)), frame(corrected(shot(2, 2), by)))
     assert (found.same, found.placement, found.lens) == (False, None, None)
 
 
+@pytest.mark.long
 def test_without_a_look_for_corrections_a_corrected_frame_passes_for_anothers() -> None:
     own = frame(corrected(shot(1, 2), Correction(1.02, -0.03)))
     assert register(printed(shot(1, 1)), own, corrected=False).same is False

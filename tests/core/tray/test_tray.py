@@ -60,6 +60,7 @@ def walked(plan: TrayPlan) -> list[Done]:
     return done
 
 
+@pytest.mark.long
 @given(plans())
 def test_a_walk_ends_with_every_screw_back_and_nothing_left(plan: TrayPlan) -> None:
     done = walked(plan)
@@ -95,6 +96,7 @@ def test_back_is_out_in_reverse_and_ids_are_told_apart(plan: TrayPlan) -> None:
     assert "flash" in warned[0].words
 
 
+@pytest.mark.long
 @given(plans(), st.data())
 def test_a_wrong_count_or_step_out_of_turn_is_refused(plan: TrayPlan, data: st.DataObject) -> None:
     steps = all_steps(plan)
@@ -114,6 +116,7 @@ def test_a_wrong_count_or_step_out_of_turn_is_refused(plan: TrayPlan, data: st.D
     assert "Count the screws" in objection(plan, before, Done(step_id=steps[at].id))
 
 
+@pytest.mark.long
 @given(plans(), st.data())
 def test_a_lost_screw_blocks_nobody_and_is_told_to_the_end(
     plan: TrayPlan, data: st.DataObject
@@ -138,6 +141,7 @@ def test_a_lost_screw_blocks_nobody_and_is_told_to_the_end(
     assert f"field {lost.field}" in told
 
 
+@pytest.mark.long
 @given(plans(), st.data())
 def test_what_was_lost_on_the_way_out_is_not_asked_for_on_the_way_back(
     plan: TrayPlan, data: st.DataObject
