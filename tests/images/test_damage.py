@@ -16,7 +16,7 @@ from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.images.pictures import read_glance, read_picture, read_to_write
 from neatpatch.images.read import read_frame
 from neatpatch.images.transfer import curve_for, srgb_curve
-from neatpatch.images.writeback import write_mended
+from neatpatch.images.writeback import write_patched
 
 READERS = [
     read_frame,
@@ -146,7 +146,7 @@ def test_a_tiff_whose_white_is_zero_is_read_and_written_the_right_way_up(
     assert np.allclose(one.luminance, other.luminance, atol=2 / full)
     assert other.luminance[100, 150] < other.luminance[0, 0]
     assert np.array_equal(read_picture(plain).light(1), read_picture(turned).light(1))
-    write_mended(turned, read_picture(turned), [], tmp_path / "copy.tif")
+    write_patched(turned, read_picture(turned), [], tmp_path / "copy.tif")
     assert (tmp_path / "copy.tif").read_bytes() == turned.read_bytes()
 
 

@@ -14,7 +14,7 @@ from PIL import Image
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.images.jpeg_blocks import Change, JpegBlocks
 from neatpatch.images.pictures import read_picture, read_to_write
-from neatpatch.images.writeback import write_mended
+from neatpatch.images.writeback import write_patched
 from tests import dusty_pictures as dusty
 from tests.images.test_pictures import LEFT, SIDE, TOP, brighter, content, jpeg
 
@@ -101,7 +101,7 @@ def test_what_is_read_to_be_written_is_patched_as_what_is_shown(
     source = jpeg(tmp_path / "a.jpg", **how)
     for name, read in (("shown.jpg", read_picture), ("written.jpg", read_to_write)):
         picture = read(source)
-        write_mended(source, picture, brighter(picture), tmp_path / name)
+        write_patched(source, picture, brighter(picture), tmp_path / name)
     shown, written = (dusty.pixels(tmp_path / n).astype(int) for n in ("shown.jpg", "written.jpg"))
     assert np.abs(shown - written).max() <= 4
 

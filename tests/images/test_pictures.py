@@ -17,7 +17,7 @@ from PIL import Image, PngImagePlugin
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.core.patching.restoring import PatchedWindow
 from neatpatch.images.pictures import Picture, read_facts, read_glance, read_picture
-from neatpatch.images.writeback import with_windows, write_mended
+from neatpatch.images.writeback import with_windows, write_patched
 from tests import dusty_pictures as dusty
 
 LEFT, TOP, SIDE = 203, 101, 40
@@ -73,7 +73,7 @@ def test_only_touched_blocks_of_a_jpeg_change(tmp_path: Path, how: dict[str, Any
     source, target = jpeg(tmp_path / "a.jpg", **how), tmp_path / "b.jpg"
     source.write_bytes(source.read_bytes() + b"appended by the camera")
     picture = read_picture(source)
-    write_mended(source, picture, brighter(picture), target)
+    write_patched(source, picture, brighter(picture), target)
     old, new = source.read_bytes(), target.read_bytes()
     assert segments(new) == segments(old)
     assert new.endswith(b"appended by the camera")
@@ -89,7 +89,7 @@ def test_only_touched_blocks_of_a_jpeg_change(tmp_path: Path, how: dict[str, Any
 
 def test_a_jpeg_of_which_nothing_is_patched_decodes_to_the_same(tmp_path: Path) -> None:
     source, target = jpeg(tmp_path / "a.jpg", quality=88), tmp_path / "b.jpg"
-    write_mended(source, read_picture(source), [], target)
+    write_patched(source, read_picture(source), [], target)
     assert np.array_equal(dusty.pixels(source), dusty.pixels(target))
 
 
@@ -97,7 +97,7 @@ def test_a_grey_jpeg_is_patched_too(tmp_path: Path) -> None:
     source, target = tmp_path / "a.jpg", tmp_path / "b.jpg"
     Image.fromarray(content()[..., 1]).save(source, quality=95)
     picture = read_picture(source)
-    write_mended(source, picture, brighter(picture), target)
+    write_patched(source, picture, brighter(picture), target)
     change = dusty.pixels(target).astype(int) - dusty.pixels(source)
     assert change[TOP + 8 : TOP + 32, LEFT + 8 : LEFT + 32].mean() == pytest.approx(12, abs=1)
 
@@ -135,7 +135,7 @@ def test_a_png_keeps_its_depth_and_notes(tmp_path: Path, levels: int, shape: str
     picture = read_picture(source)
     assert np.array_equal(picture.whole, tones)
     windows = brighter(picture)
-    write_mended(source, picture, windows, target)
+    write_patched(source, picture, windows, target)
     again = read_picture(target)
     assert again.whole.dtype == tones.dtype
     assert np.array_equal(again.whole, with_windows(picture.whole, windows))
@@ -167,7 +167,7 @@ def test_a_tiff_keeps_its_depth_and_tags(tmp_path: Path, levels: int, how: str) 
     picture = read_picture(source)
     assert np.array_equal(picture.whole, tones)
     windows = brighter(picture)
-    write_mended(source, picture, windows, target)
+    write_patched(source, picture, windows, target)
     assert np.array_equal(read_picture(target).whole, with_windows(tones, windows))
     with tifffile.TiffFile(target) as tif:
         page: Any = tif.pages.first
@@ -180,7 +180,7 @@ def test_an_uncompressed_dng_is_patched_on_its_mosaic(tmp_path: Path, dusty_dng:
     assert picture.mosaic
     assert picture.facts.f_number == 16.0
     windows = brighter(picture)
-    write_mended(dusty_dng, picture, windows, target)
+    write_patched(dusty_dng, picture, windows, target)
     again = read_picture(target)
     assert np.array_equal(again.whole, with_windows(picture.whole, windows))
     old, new = dusty_dng.read_bytes(), target.read_bytes()
@@ -193,7 +193,7 @@ def test_an_existing_file_is_never_replaced_and_nothing_half_is_left(tmp_path: P
     target.write_text("mine")
     picture = read_picture(source)
     with pytest.raises(FileExistsError):
-        write_mended(source, picture, [], target)
+        write_patched(source, picture, [], target)
     assert target.read_text() == "mine"
     assert sorted(p.name for p in tmp_path.iterdir()) == ["a.jpg", "b.jpg"]
 

@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 
 from neatpatch.images.pictures import read_picture
-from neatpatch.images.writeback import clear_leftovers, publish, write_mended
+from neatpatch.images.writeback import clear_leftovers, publish, write_patched
 from tests.disks import exfat_disk
 
 NO_LINKS = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EXDEV, errno.EMLINK)
@@ -37,11 +37,11 @@ def test_a_card_without_hard_links_takes_copies(source: Path, tmp_path: Path) ->
         with pytest.raises(OSError, match=r"not permitted|not supported|not implemented"):
             os.link(card / "probe", card / "linked")
         picture = read_picture(source)
-        write_mended(source, picture, [], card / "copy.png")
+        write_patched(source, picture, [], card / "copy.png")
         assert (card / "copy.png").read_bytes()
         assert np.array_equal(read_picture(card / "copy.png").whole, picture.whole)
         with pytest.raises(FileExistsError):
-            write_mended(source, picture, [], card / "copy.png")
+            write_patched(source, picture, [], card / "copy.png")
         assert sorted(p.name for p in card.iterdir()) == ["copy.png", "probe"]
 
 
@@ -52,11 +52,11 @@ def test_without_links_the_name_is_claimed_and_never_taken_twice(
     without_links(monkeypatch, code)
     out = tmp_path / "out"
     out.mkdir()
-    write_mended(source, read_picture(source), [], out / "copy.png")
+    write_patched(source, read_picture(source), [], out / "copy.png")
     whole = (out / "copy.png").read_bytes()
     (out / "mine.png").write_text("mine")
     with pytest.raises(FileExistsError):
-        write_mended(source, read_picture(source), [], out / "mine.png")
+        write_patched(source, read_picture(source), [], out / "mine.png")
     assert (out / "mine.png").read_text() == "mine"
     assert (out / "copy.png").read_bytes() == whole
     assert len(list(out.iterdir())) == 2
@@ -70,7 +70,7 @@ def test_any_other_trouble_is_told_and_leaves_nothing(
     out = tmp_path / "out"
     out.mkdir()
     with pytest.raises(OSError, match=os.strerror(code)):
-        write_mended(source, read_picture(source), [], out / "copy.png")
+        write_patched(source, read_picture(source), [], out / "copy.png")
     assert list(out.iterdir()) == []
 
 

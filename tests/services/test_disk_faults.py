@@ -20,7 +20,7 @@ from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.images.pictures import read_picture
 from neatpatch.images.read import read_frame
 from neatpatch.images.tiles import write_tiles
-from neatpatch.images.writeback import write_mended
+from neatpatch.images.writeback import write_patched
 from neatpatch.services.frames.intake import ArrivedFile, accept_file
 from neatpatch.services.safety.archive import verify
 from neatpatch.services.safety.checking import check
@@ -157,7 +157,7 @@ def test_patched_copies(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None
 
     def work(root: Path) -> None:
         (root / "copy.png").unlink(missing_ok=True)
-        write_mended(source, picture, [], root / "copy.png")
+        write_patched(source, picture, [], root / "copy.png")
 
     def whole(root: Path) -> None:
         left = [p.name for p in root.iterdir()]

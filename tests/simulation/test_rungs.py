@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
-from neatpatch.simulation.rungs import BenchDust, Handling, add_settled_dust, perform, scatter_dust
+from neatpatch.simulation.rungs import (
+    BondedParticle,
+    Handling,
+    add_settled_dust,
+    perform,
+    scatter_dust,
+)
 
 SENSOR = (36.0, 24.0)
 COUNTS = {"speck": 60, "fibre": 4, "droplet": 6, "residue": 3}
 
 
-def left(step: str, handling: Handling | None = None, seed: int = 1) -> tuple[BenchDust, ...]:
+def left(step: str, handling: Handling | None = None, seed: int = 1) -> tuple[BondedParticle, ...]:
     return perform(scatter_dust(COUNTS, SENSOR, 1.5, 9), step, handling or Handling(), SENSOR, seed)
 
 

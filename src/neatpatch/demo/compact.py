@@ -5,7 +5,7 @@ from __future__ import annotations
 from neatpatch.core.tray.plan import Ribbon, ScrewGroup, Stage, TrayPlan, TrayPoint
 from neatpatch.core.visit.body import Body
 from neatpatch.simulation.camera import Camera
-from neatpatch.simulation.rungs import BenchDust, scatter_dust
+from neatpatch.simulation.rungs import BondedParticle, scatter_dust
 
 MODEL = "Fennick Pocket 12"
 COMPACT_CAMERA = Camera(
@@ -38,7 +38,7 @@ def compact_body() -> Body:
     )
 
 
-def compact_dust() -> tuple[BenchDust, ...]:
+def compact_dust() -> tuple[BondedParticle, ...]:
     """What its zoom drew in over the years."""
     counts = {"speck": 9, "fibre": 1}
     return scatter_dust(counts, COMPACT_CAMERA.sensor_mm, COMPACT_CAMERA.stack_mm, 64)

@@ -37,7 +37,7 @@ from neatpatch.demo.drawer import days_later, demo_kit
 from neatpatch.images.read import read_frame
 from neatpatch.simulation import Camera
 from neatpatch.simulation.frames import ShotFrame, shoot_frame
-from neatpatch.simulation.rungs import BenchDust, Handling, perform, scatter_dust
+from neatpatch.simulation.rungs import BondedParticle, Handling, perform, scatter_dust
 
 _MOST_TURNS = 5
 _NEXT_JOB = "2026-12-01"
@@ -75,8 +75,8 @@ class DemoVisit:
     entries: tuple[ShotFrame | DemoStep, ...]
     verdict: Verdict | None
     note: str
-    dust_left: tuple[BenchDust, ...]
-    dust_found: tuple[BenchDust, ...] = ()
+    dust_left: tuple[BondedParticle, ...]
+    dust_found: tuple[BondedParticle, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -214,7 +214,7 @@ def run_visits(folder: Path, today: date) -> Iterator[tuple[float, DemoVisit | N
     total = sum(len(occasions) for _, occasions in CALENDAR)
     done = 0
     for place, (demo_body, occasions) in enumerate(CALENDAR):
-        dust: tuple[BenchDust, ...] = ()
+        dust: tuple[BondedParticle, ...] = ()
         for number, occasion in enumerate(occasions):
             dust = (*dust, *_gathered(demo_body, occasion, number))
             visit = _visit(place + 1, demo_body, occasion, dust, folder, today)
@@ -223,7 +223,7 @@ def run_visits(folder: Path, today: date) -> Iterator[tuple[float, DemoVisit | N
             yield done / total, visit
 
 
-def _gathered(demo_body: DemoBody, occasion: Occasion, number: int) -> tuple[BenchDust, ...]:
+def _gathered(demo_body: DemoBody, occasion: Occasion, number: int) -> tuple[BondedParticle, ...]:
     fresh = scatter_dust(
         occasion.counts,
         demo_body.camera.sensor_mm,
@@ -260,7 +260,7 @@ def _visit(
     place: int,
     demo_body: DemoBody,
     occasion: Occasion,
-    dust: tuple[BenchDust, ...],
+    dust: tuple[BondedParticle, ...],
     folder: Path,
     today: date,
 ) -> DemoVisit:
@@ -329,7 +329,7 @@ def _visit(
 
 def _shoot(
     demo_body: DemoBody,
-    dust: tuple[BenchDust, ...],
+    dust: tuple[BondedParticle, ...],
     occasion: Occasion,
     turn: int,
     folder: Path,

@@ -36,7 +36,7 @@ _PICTURE_CHUNKS = (b"IHDR", b"IDAT", b"IEND", b"PLTE")
 _COMPRESSION, _PREDICTOR, _DEFLATE = 259, 317, 8
 
 
-def write_mended(
+def write_patched(
     source: Path, picture: Picture, windows: Sequence[PatchedWindow], target: Path
 ) -> None:
     """Write the picture with new tones in the windows. Raises `FileExistsError` for an old target.

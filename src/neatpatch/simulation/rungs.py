@@ -41,7 +41,7 @@ _BONDS: dict[str, tuple[Bond, ...]] = {
 
 
 @dataclass(frozen=True)
-class BenchDust:
+class BondedParticle:
     """One particle and how it clings."""
 
     particle: Particle
@@ -60,20 +60,22 @@ class Handling:
 
 def scatter_dust(
     counts: dict[str, int], sensor_mm: tuple[float, float], height_mm: float, seed: int
-) -> tuple[BenchDust, ...]:
+) -> tuple[BondedParticle, ...]:
     """Dirt with bonds at random; the same seed gives the same."""
     rng = np.random.default_rng(seed + 5)
     dirt = scatter(counts, sensor_mm, height_mm, seed)  # type: ignore[arg-type]
-    return tuple(BenchDust(p, _BONDS[p.kind][int(rng.integers(len(_BONDS[p.kind])))]) for p in dirt)
+    return tuple(
+        BondedParticle(p, _BONDS[p.kind][int(rng.integers(len(_BONDS[p.kind])))]) for p in dirt
+    )
 
 
 def add_settled_dust(
-    dust: Sequence[BenchDust],
+    dust: Sequence[BondedParticle],
     days: float,
     sensor_mm: tuple[float, float],
     height_mm: float,
     seed: int,
-) -> tuple[BenchDust, ...]:
+) -> tuple[BondedParticle, ...]:
     """What lies there after so many more days; the same seed gives the same."""
     rng = np.random.default_rng(seed + 11)
     counts = {kind: int(rng.poisson(rate * days)) for kind, rate in _COMES_A_DAY.items()}
@@ -81,17 +83,17 @@ def add_settled_dust(
 
 
 def perform(
-    dust: Sequence[BenchDust],
+    dust: Sequence[BondedParticle],
     step: str,
     handling: Handling,
     sensor_mm: tuple[float, float],
     seed: int,
-) -> tuple[BenchDust, ...]:
+) -> tuple[BondedParticle, ...]:
     """What is left after a step. Unknown steps change nothing; the same seed gives the same."""
     rng = np.random.default_rng(seed)
     odds = _GONE.get(step, {})
     stirring = step == "air" and handling.opening == "up"
-    left: list[BenchDust] = []
+    left: list[BondedParticle] = []
     for d in dust:
         roll = float(rng.random())
         if stirring and d.bond == "loose":
@@ -110,20 +112,24 @@ def _streaks(handling: Handling) -> bool:
     return drops > _STREAKS_FROM_DROPS or bool(handling.tip_bent) or handling.damp_or_cold
 
 
-def _elsewhere(d: BenchDust, sensor_mm: tuple[float, float], rng: np.random.Generator) -> BenchDust:
+def _elsewhere(
+    d: BondedParticle, sensor_mm: tuple[float, float], rng: np.random.Generator
+) -> BondedParticle:
     x, y = (float((rng.random() - 0.5) * 0.94 * side) for side in sensor_mm)
     return replace(d, particle=replace(d.particle, x_mm=x, y_mm=y))
 
 
-def _pushed(d: BenchDust, sensor_mm: tuple[float, float], rng: np.random.Generator) -> BenchDust:
+def _pushed(
+    d: BondedParticle, sensor_mm: tuple[float, float], rng: np.random.Generator
+) -> BondedParticle:
     side = 1.0 if rng.random() < _PUSHED else -1.0
     x = side * sensor_mm[0] * _EDGE_SHARE
     return replace(d, particle=replace(d.particle, x_mm=float(x)))
 
 
 def _drying_marks(
-    dust: Sequence[BenchDust], sensor_mm: tuple[float, float], seed: int
-) -> list[BenchDust]:
+    dust: Sequence[BondedParticle], sensor_mm: tuple[float, float], seed: int
+) -> list[BondedParticle]:
     height = dust[0].particle.height_mm if dust else 1.5
     marks = scatter({"residue": 2}, sensor_mm, height, seed + 31)
-    return [BenchDust(replace(p, name=f"mark-{seed}-{p.name}"), "marks") for p in marks]
+    return [BondedParticle(replace(p, name=f"mark-{seed}-{p.name}"), "marks") for p in marks]

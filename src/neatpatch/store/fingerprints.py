@@ -144,7 +144,7 @@ def matches_of_frame(connection: sqlite3.Connection, frame_id: int) -> list[Stor
     rows = connection.execute(
         "SELECT * FROM witnesses WHERE frame_id = ? ORDER BY strength DESC", (frame_id,)
     )
-    return [_witness(row) for row in rows]
+    return [_match(row) for row in rows]
 
 
 def registrations_of_body(
@@ -157,10 +157,10 @@ def registrations_of_body(
         "WHERE w.body_id = ?",
         (json.dumps(list(frame_ids)), body_id),
     )
-    return {row["frame_id"]: _witness(row).registration for row in rows}
+    return {row["frame_id"]: _match(row).registration for row in rows}
 
 
-def _witness(row: sqlite3.Row) -> StoredMatch:
+def _match(row: sqlite3.Row) -> StoredMatch:
     same = None if row["same"] is None else bool(row["same"])
     known = json.loads(row["placement_json"] or "null")
     place = None if known is None else _placement(known)

@@ -7,7 +7,7 @@ import sqlite3
 from dataclasses import asdict, dataclass
 
 from neatpatch.simulation import Camera, Particle
-from neatpatch.simulation.rungs import BenchDust
+from neatpatch.simulation.rungs import BondedParticle
 
 
 @dataclass(frozen=True)
@@ -15,7 +15,7 @@ class VirtualCamera:
     """A virtual camera, its dust, and how many things have been done to it."""
 
     camera: Camera
-    dust: tuple[BenchDust, ...]
+    dust: tuple[BondedParticle, ...]
     turn: int
 
 
@@ -27,7 +27,7 @@ def virtual_camera_of(connection: sqlite3.Connection, body_id: int) -> VirtualCa
     camera = json.loads(row["camera_json"])
     camera["sensor_mm"] = tuple(camera["sensor_mm"])
     dust = tuple(
-        BenchDust(Particle(**entry["particle"]), entry["bond"])
+        BondedParticle(Particle(**entry["particle"]), entry["bond"])
         for entry in json.loads(row["dust_json"])
     )
     return VirtualCamera(Camera(**camera), dust, row["turn"])

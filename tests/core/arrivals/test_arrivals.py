@@ -110,7 +110,7 @@ def light(seed: int, even: float = 0.3) -> NDArray[np.float32]:
 
 def test_bursts_and_tripods_are_one_scene_and_other_subjects_are_not() -> None:
     first, second = light(1), light(2)
-    glances = [
+    scene_keys = [
         scene_key_of(first, NOON),
         scene_key_of(
             np.roll(first, (3, -4), (0, 1)) * np.float32(0.9), NOON + timedelta(seconds=1)
@@ -118,7 +118,7 @@ def test_bursts_and_tripods_are_one_scene_and_other_subjects_are_not() -> None:
         scene_key_of(second, NOON + timedelta(seconds=2)),
         scene_key_of(first * np.float32(1.2), NOON + timedelta(days=3)),
     ]
-    scenes = scenes_of(glances)
+    scenes = scenes_of(scene_keys)
     assert scenes[0] == scenes[1] == scenes[3] != scenes[2]
     assert scenes_of([]) == []
 

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from neatpatch.core.common.facts import KitItem, Schools
 from neatpatch.core.guide.guidance import guidance, loupe_words, preparation
-from neatpatch.core.guide.hand_plan import Bench, HandPlan, hand_plan
+from neatpatch.core.guide.hand_plan import HandContext, HandPlan, hand_plan
 from neatpatch.core.guide.instruction import Setting
 from neatpatch.core.maps.mount_view import POSES, aims, to_mount
 from neatpatch.core.plans.drying import plan_drying
@@ -24,9 +24,9 @@ SWAB = KitItem(item="wet_swab", width_mm=24, quantity=2)
 NARROW = KitItem(item="wet_swab", width_mm=16, quantity=2)
 
 
-def bench(*kit: KitItem, **changes: Any) -> Bench:
+def bench(*kit: KitItem, **changes: Any) -> HandContext:
     tool = kit[0] if kit else None
-    return Bench(**{"sensor_mm": (36.0, 24.0), "tool": tool, "schools": Schools(), **changes})
+    return HandContext(**{"sensor_mm": (36.0, 24.0), "tool": tool, "schools": Schools(), **changes})
 
 
 @pytest.mark.parametrize("pose", POSES)

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from neatpatch.core.common.decisions import CONTACT, OPENS, Decision
 from neatpatch.core.common.facts import Access, KitItem, Power, Schools
 from neatpatch.core.guide.guidance import guidance
-from neatpatch.core.guide.hand_plan import Bench, hand_plan
+from neatpatch.core.guide.hand_plan import HandContext, hand_plan
 from neatpatch.core.guide.instruction import Act, Instruction, Setting
 from neatpatch.core.guide.opening import why_not
 from neatpatch.core.guide.sequence import faults
@@ -55,7 +55,7 @@ BODIES = st.builds(
 
 
 def told(step: Decision, body: Body, tool: KitItem | None, *, by_face: bool) -> list[Instruction]:
-    bench = Bench(sensor_mm=(36, 24), tool=tool, schools=Schools(edges_by_face=by_face))
+    bench = HandContext(sensor_mm=(36, 24), tool=tool, schools=Schools(edges_by_face=by_face))
     plan = hand_plan(step, GRID, bench)
     return list(guidance(step, Setting(body, plan=plan, tool=tool, fluid="mild")))
 

@@ -13,7 +13,7 @@ from neatpatch.images.read import read_frame
 from neatpatch.services.practice.advised import advised_line, visible_of
 from neatpatch.services.practice.trainers import clean_before
 from neatpatch.simulation.frames import Recipe, write_simulated
-from neatpatch.simulation.rungs import BenchDust
+from neatpatch.simulation.rungs import BondedParticle
 from neatpatch.simulation.seen_map import seen_map
 
 
@@ -64,6 +64,6 @@ def test_a_perfect_map_sees_what_the_engine_sees(tmp_path: Path) -> None:
 
 def test_dust_on_the_lens_is_no_spot_of_the_sensor() -> None:
     before = clean_before(4)
-    lens = [BenchDust(d.particle, "lens") for d in before.dust]
+    lens = [BondedParticle(d.particle, "lens") for d in before.dust]
     soft = [d.particle.__class__(**{**vars(d.particle), "kind": "soft"}) for d in lens]
     assert all(s.site == "lens" for s in seen_map(before.camera, soft, 22.0).spots)

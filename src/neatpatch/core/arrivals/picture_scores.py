@@ -113,7 +113,7 @@ def scores_of(light: Image, lens: Lens) -> PictureScores:
     inflated = np.maximum(own, 1.0)
     z, q = z / inflated, spread / inflated
     q[evidence.weight <= 0] = 0
-    return _kept(np.asarray(z, np.float32), np.asarray(q, np.float32), coarse)
+    return _compressed(np.asarray(z, np.float32), np.asarray(q, np.float32), coarse)
 
 
 def _reference_shadow(lens: Lens) -> Plane:
@@ -125,7 +125,7 @@ def _reference_shadow(lens: Lens) -> Plane:
     return np.asarray(wide * (lens.depth / float(wide.max())), np.float32)
 
 
-def _kept(z: Plane, q: Plane, coarse: tuple[int, int]) -> PictureScores:
+def _compressed(z: Plane, q: Plane, coarse: tuple[int, int]) -> PictureScores:
     scores = np.clip(np.rint(z * _Z_STEPS), -127, 127).astype(np.int8)
     small = np.asarray(cv2.resize(q, coarse[::-1], interpolation=cv2.INTER_AREA), np.float32)
     unit = max(float(small.max()), 1e-3) / 255

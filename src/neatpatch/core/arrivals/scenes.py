@@ -1,4 +1,4 @@
-"""Which pictures show one still scene, and so are one witness.
+"""Which pictures show one still scene, and so count once.
 
 What stands in the same place in two pictures of one scene may be of the scene. Small copies of the
 pictures are compared: their structure, dust clipped away, whatever the light; and, within minutes,
@@ -57,18 +57,18 @@ def scene_key_of(light: Image, taken_at: datetime) -> SceneKey:
     )
 
 
-def scenes_of(glances: Sequence[SceneKey]) -> list[int]:
+def scenes_of(scene_keys: Sequence[SceneKey]) -> list[int]:
     """A number for each picture; those of one scene share it."""
-    count = len(glances)
+    count = len(scene_keys)
     if not count:
         return []
-    flat = np.array([g.structure.ravel() for g in glances], np.float32)
+    flat = np.array([g.structure.ravel() for g in scene_keys], np.float32)
     alike = flat @ flat.T / flat.shape[1]
-    at = np.array([g.taken_at.timestamp() for g in glances])
+    at = np.array([g.taken_at.timestamp() for g in scene_keys])
     apart = np.abs(at[:, None] - at[None])
     same = (alike > _ALIKE) | ((alike > _ALIKE_SOON) & (apart <= _BURST_S))
     for i, j in zip(*np.nonzero(np.triu((apart <= _SOON_S) & ~same, 1)), strict=True):
-        ratio = glances[i].shading - glances[j].shading
+        ratio = scene_keys[i].shading - scene_keys[j].shading
         same[i, j] = float(ratio.std()) < _SHADING
     return _components(same | same.T)
 

@@ -1,9 +1,9 @@
-"""Many witnesses added up: over all pictures, and over stretches of time.
+"""Scores of many pictures added up: over all pictures, and over stretches of time.
 
 A mark that lay there for a part of the time stands out most in a sum over that part. Sums are kept
-for runs of 8, 16, 32 ... witnesses, as digits of a binary counter are, so that memory grows only
-with the logarithm of the number of pictures. No witness may say more than three standard
-deviations, and witnesses of one scene share one voice.
+for runs of 8, 16, 32 ... pictures, as digits of a binary counter are, so that memory grows only
+with the logarithm of the number of pictures. No picture may say more than three standard
+deviations, and pictures of one scene share one voice.
 """
 
 from __future__ import annotations
@@ -39,7 +39,7 @@ class Stack:
         return Stack(np.zeros(shape, np.float32), np.zeros(shape, np.float32))
 
     def add(self, z: Plane, q: Plane, voice: float) -> None:
-        """Add one witness; ``voice``: 1 over the number of pictures of its scene."""
+        """Add one picture; ``voice``: 1 over the number of pictures of its scene."""
         weight = np.minimum(q, _MOST_SAID)
         self.weighted_sum += weight * np.clip(z, -_MOST_SAID, _MOST_SAID) * np.float32(voice)
         self.weight += np.square(weight) * np.float32(voice)
@@ -83,7 +83,7 @@ class Runs:
         self._levels: list[Stack | None] = []
 
     def add(self, z: Plane, q: Plane, voice: float) -> Iterator[Stack]:
-        """Add the next witness in time; yields every run that became full."""
+        """Add the next picture in time; yields every run that became full."""
         self._current.add(z, q, voice)
         if self._current.count >= _FEWEST_IN_RUN:
             full, self._current = self._current, Stack.empty(self._shape)

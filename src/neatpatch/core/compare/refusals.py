@@ -22,7 +22,7 @@ _SENSOR_TOLERANCE = 0.02
 def all_reasons(
     before: SpotMap, after: SpotMap, same: bool | None, *, proven: bool
 ) -> tuple[str, ...]:
-    """Why two frames cannot be compared; the sensor's own witness comes before names in files."""
+    """Why two frames cannot be compared; the sensor's own pattern comes before names in files."""
     reasons = list(reasons_not_to_compare(before, after, same=same))
     if same is False:
         reasons.insert(0, ANOTHER_SENSOR)

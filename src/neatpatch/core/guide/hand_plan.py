@@ -78,7 +78,7 @@ class HandPlan(Record):
 
 
 @dataclass(frozen=True)
-class Bench:
+class HandContext:
     """What a plan is made for: sensor and chamber, the tool chosen for the step, schools, how the
     camera lies, which hand, and the fluid that suits the stain. ``tool``: None where none is owned.
     """
@@ -97,7 +97,7 @@ class Bench:
         return mount_size(*self.sensor_mm, self.pose)
 
 
-def hand_plan(step: Decision, spots: Sequence[Spot], bench: Bench) -> HandPlan:
+def hand_plan(step: Decision, spots: Sequence[Spot], bench: HandContext) -> HandPlan:
     """The plan of a step for these spots, with the tools owned; empty for other steps."""
     seen = [_seen(t, bench.pose) for t in targets_of(spots)]
     if step == "lift":
@@ -119,7 +119,7 @@ def _seen(t: Target, pose: Pose) -> Target:
     return replace(t, x_mm=x, y_mm=y)
 
 
-def _lift(seen: Sequence[Target], bench: Bench) -> HandPlan:
+def _lift(seen: Sequence[Target], bench: HandContext) -> HandPlan:
     tool = bench.tool
     if tool is None or tool.tip_mm is None:
         return HandPlan(note="Enter the tip's size in the kit, and the fewest presses are planned.")
@@ -138,7 +138,7 @@ def _lift(seen: Sequence[Target], bench: Bench) -> HandPlan:
 
 
 def _lift_plan(
-    seen: Sequence[Target], tip: tuple[float, float], per_sheet: int | None, bench: Bench
+    seen: Sequence[Target], tip: tuple[float, float], per_sheet: int | None, bench: HandContext
 ) -> DabPlan:
     left = bench.hand == "left"
     if bench.schools.lift_area == "whole":
@@ -154,7 +154,7 @@ def _patch_note(plan: DabPlan, tool: KitItem) -> str:
     return f"{counted(plan.patches, 'fresh patch', 'fresh patches')}{sheets}{there}."
 
 
-def _swab(seen: Sequence[Target], bench: Bench) -> HandPlan:
+def _swab(seen: Sequence[Target], bench: HandContext) -> HandPlan:
     tool = bench.tool
     if tool is not None and tool.item == "sterile_pad":
         return _pad(seen, bench.fluid)
@@ -228,7 +228,7 @@ def _swab_note(plan: SwabPlan) -> str:
     return " ".join(words)
 
 
-def _corner(seen: Sequence[Target], bench: Bench) -> HandPlan:
+def _corner(seen: Sequence[Target], bench: HandContext) -> HandPlan:
     width = (bench.tool.width_mm if bench.tool else None) or CORNER_MM
     strokes = tuple(
         PlannedStroke(

@@ -96,7 +96,8 @@ def check_job(job: BookedJob, today: date) -> None:
     day = job.starts_on
     if day < today:
         raise BadArgumentError(
-            f"The job's day, {day_words(day)} {day.year}, has passed. Give a day from today on."
+            f"The job's day, {short_day_words(day)} {day.year}, has passed. "
+            "Give a day from today on."
         )
 
 
@@ -188,15 +189,15 @@ def _body_words(
     if looked is not None and looked >= window:
         if b.relevant is None:
             return "look", (
-                f"Looked at on {day_words(looked)}, but how many spots are visible is unknown. "
-                "Enter the frame's aperture, or shoot another."
+                f"Looked at on {short_day_words(looked)}, but how many spots are visible is "
+                "unknown. Enter the frame's aperture, or shoot another."
             )
         if b.relevant:
-            return "clean", f"Looked at on {day_words(looked)}: {_visible(b.relevant)}."
-        return "ready", f"Looked at on {day_words(looked)}: nothing visible in the work."
+            return "clean", f"Looked at on {short_day_words(looked)}: {_visible(b.relevant)}."
+        return "ready", f"Looked at on {short_day_words(looked)}: nothing visible in the work."
     if today < window:
-        return "later", f"Look at it from {day_words(window)} on."
-    last = f"Last looked at on {day_words(looked)}. " if looked else "Never looked at. "
+        return "later", f"Look at it from {short_day_words(window)} on."
+    last = f"Last looked at on {short_day_words(looked)}. " if looked else "Never looked at. "
     return "look", f"{last}Shoot a test frame{_look_by(start, today, service)}."
 
 
@@ -210,7 +211,7 @@ def _look_by(start: date, today: date, service: ServiceFacts) -> str:
     if by < today:
         return " now"
     what = "a service" if service.turnaround_days else "an order"
-    return f" by {day_words(by)}, while {what} would still fit"
+    return f" by {short_day_words(by)}, while {what} would still fit"
 
 
 def _service(service: ServiceFacts, start: date, today: date) -> tuple[bool | None, str]:
@@ -220,9 +221,12 @@ def _service(service: ServiceFacts, start: date, today: date) -> tuple[bool | No
     by = start - timedelta(days=days + SPARE_DAYS)
     if by < today:
         return False, f"A service of {counted(days, 'day')} would not be back in time."
-    return True, f"A service of {counted(days, 'day')} still fits if it is sent by {day_words(by)}."
+    return (
+        True,
+        f"A service of {counted(days, 'day')} still fits if it is sent by {short_day_words(by)}.",
+    )
 
 
-def day_words(day: date) -> str:
+def short_day_words(day: date) -> str:
     """A day without its year, as people say it."""
     return f"{day.day} {day:%b}"

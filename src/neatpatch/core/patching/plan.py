@@ -130,8 +130,8 @@ def locate_in_picture(
     Where hardly a shadow should show by itself, all must speak clearly together: in a night sky the
     dark between stars passes for faint ones.
     """
-    casters = _templates(spot_map, subject, tries[0].zoom)
-    location = locate_map(evidence_of(subject.light), casters, tries, usual)
+    templates = _templates(spot_map, subject, tries[0].zoom)
+    location = locate_map(evidence_of(subject.light), templates, tries, usual)
     enough = location.expected >= _FEWEST_AGREE or location.log_odds >= _SAID_BY_FAINT
     return location if enough else unlocated(tries[0], usual)
 
@@ -143,24 +143,24 @@ def find_crop(spot_map: SpotMap, subject: Subject) -> Placement | None:
     """
     frame = spot_map.frames[0]
     zoom = 1.0 / subject.step
-    casters = _templates(spot_map, subject, zoom)
+    templates = _templates(spot_map, subject, zoom)
     shape = frame.height_px, frame.width_px
     evidence = evidence_of(subject.light)
-    place = locate_crop(evidence, casters, shape, zoom)
+    place = locate_crop(evidence, templates, shape, zoom)
     if place is None:
         return None
-    location = locate_map(evidence, casters, (place,))
+    location = locate_map(evidence, templates, (place,))
     agreed = location.found >= _FEWEST_AGREE and location.found >= _SHARE_AGREES * location.expected
     return place if agreed else None
 
 
 def _templates(spot_map: SpotMap, subject: Subject, zoom: float) -> list[ShadowTemplate]:
-    casters = []
+    templates = []
     for spot in patchable(spot_map):
         loss = shown_shadow(spot, *optics_of(spot, spot_map, subject, zoom))
         if loss is not None:
-            casters.append(ShadowTemplate(place=(spot.x_px, spot.y_px), shape=shadow_steps(loss)))
-    return casters
+            templates.append(ShadowTemplate(place=(spot.x_px, spot.y_px), shape=shadow_steps(loss)))
+    return templates
 
 
 def plan_patch(

@@ -92,7 +92,7 @@ def placements(map_shape: Shape, picture_shape: Shape) -> Iterator[Placement]:
 
 def locate_map(
     evidence: ShadowEvidence,
-    casters: Sequence[ShadowTemplate],
+    templates: Sequence[ShadowTemplate],
     tries: Sequence[Placement],
     usual: Alignment | None = None,
 ) -> MapLocation:
@@ -103,7 +103,7 @@ def locate_map(
     """
     best: MapLocation | None = None
     for placement in tries:
-        found = _fitted(evidence, casters, placement, usual)
+        found = _fitted(evidence, templates, placement, usual)
         cost = 0.0 if placement is tries[0] else _TURN_COST
         if best is None or found.log_odds - cost > best.log_odds:
             best = found
@@ -113,7 +113,7 @@ def locate_map(
 
 
 def locate_crop(
-    evidence: ShadowEvidence, casters: Sequence[ShadowTemplate], map_shape: Shape, zoom: float
+    evidence: ShadowEvidence, templates: Sequence[ShadowTemplate], map_shape: Shape, zoom: float
 ) -> Placement | None:
     """Where a picture was cut out of the map's frame, not made smaller; None if chance may be it.
 
@@ -130,7 +130,7 @@ def locate_crop(
                 turn=turn,
                 zoom=zoom,
             )
-            canvas = _canvas(casters, placement, scale)
+            canvas = _canvas(templates, placement, scale)
             found = _correlated(evidence.field, canvas)
             if found is not None and found[0] > best:
                 best = found[0]
@@ -146,13 +146,13 @@ def locate_crop(
     return place
 
 
-def _canvas(casters: Sequence[ShadowTemplate], placement: Placement, scale: float) -> Plane:
+def _canvas(templates: Sequence[ShadowTemplate], placement: Placement, scale: float) -> Plane:
     """All shadows on one plane."""
     canvas = np.zeros(placement.there, np.float32)
-    for caster in casters:
-        place = placement.apply(np.array([caster.place]))[0]
+    for template in templates:
+        place = placement.apply(np.array([template.place]))[0]
         x, y = (placement.pole + scale * (place - placement.pole)).round().astype(int)
-        shape = np.rot90(np.minimum(caster.shape, 0.2), placement.turn)
+        shape = np.rot90(np.minimum(template.shape, 0.2), placement.turn)
         half = shape.shape[0] // 2
         top, left = max(0, y - half), max(0, x - half)
         bottom, right = min(canvas.shape[0], y + half + 1), min(canvas.shape[1], x + half + 1)
@@ -210,12 +210,12 @@ def unlocated(placement: Placement, usual: Alignment | None) -> MapLocation:
 
 def _fitted(
     evidence: ShadowEvidence,
-    casters: Sequence[ShadowTemplate],
+    templates: Sequence[ShadowTemplate],
     placement: Placement,
     usual: Alignment | None,
 ) -> MapLocation:
     rest = unlocated(placement, usual)
-    votes = _votes(evidence, casters, placement)
+    votes = _votes(evidence, templates, placement)
     return rest if votes is None else fit_location(votes, rest)
 
 
@@ -258,16 +258,16 @@ def _scales(most: float, reach_px: float) -> NDArray[np.float64]:
 
 
 def _votes(
-    evidence: ShadowEvidence, casters: Sequence[ShadowTemplate], placement: Placement
+    evidence: ShadowEvidence, templates: Sequence[ShadowTemplate], placement: Placement
 ) -> Votes | None:
     """Surfaces of log odds; shadows whose neighbourhood leaves the picture are left out."""
     reach = int((_MOST_RADIAL + _MOST_SCALE) * 0.5 * placement.reach_px) + 2 * _SLACK_PX
     surfaces, offs, strengths = [], [], []
     height, width = evidence.shape
-    for caster in casters:
-        place = placement.apply(np.array([caster.place]))[0]
+    for template in templates:
+        place = placement.apply(np.array([template.place]))[0]
         off = place - placement.pole
-        shape = np.ascontiguousarray(np.rot90(caster.shape, placement.turn))
+        shape = np.ascontiguousarray(np.rot90(template.shape, placement.turn))
         x, y = round(float(place[0])), round(float(place[1]))
         if not (0 <= x < width and 0 <= y < height):
             continue

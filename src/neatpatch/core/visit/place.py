@@ -131,7 +131,7 @@ def relate_frames(
                 comparison = comparer(before, entry)
                 pair = _Pair(before, entry, stepped, found.moved)
                 as_one = travelling(before, entry, comparison)
-                if _nothing_in_common(pair, comparison, as_one):
+                if _have_nothing_in_common(pair, comparison, as_one):
                     if not entry.explained:
                         found.unexplained = before.id, entry.id
                 elif comparison.comparable and _laid_by_sensor(pair, comparison):
@@ -165,7 +165,7 @@ _TARGET_HIDES = (
 )
 
 
-def _nothing_in_common(pair: _Pair, comparison: Comparison, as_one: Travelled) -> bool:
+def _have_nothing_in_common(pair: _Pair, comparison: Comparison, as_one: Travelled) -> bool:
     """Whether no more marks keep their place than by chance, with no step to explain it.
 
     Marks that travel as one are a target's and speak neither way. Frames that must not be compared

@@ -1,4 +1,4 @@
-"""The sensor as its own witness: whose frame it is, and where it lies on others of its body."""
+"""The sensor's own pattern: whose frame it is, and where it lies on others of its body."""
 
 from __future__ import annotations
 

@@ -139,8 +139,8 @@ class _Search:
     def _planes(self, index: int, turn: int) -> tuple[Plane, Plane]:
         kept = self._reads[index].kept
         assert kept is not None
-        witness = cached_scores(kept)
-        return tuple(np.ascontiguousarray(np.rot90(p, -turn)) for p in (witness.z(), witness.q()))  # type: ignore[return-value]
+        scores = cached_scores(kept)
+        return tuple(np.ascontiguousarray(np.rot90(p, -turn)) for p in (scores.z(), scores.q()))  # type: ignore[return-value]
 
     def _lay_lenses(self) -> list[Mark]:
         """Stack each lens by itself, and lay all on the one with the most to say."""

@@ -29,7 +29,7 @@ from neatpatch.core.sensor.fingerprint import Fingerprint
 from neatpatch.core.sensor.placement import Placement
 from neatpatch.core.sensor.registration import UNTOLD, Registration, register
 from neatpatch.images.pictures import Picture, read_picture, read_to_write
-from neatpatch.images.writeback import clear_leftovers, write_mended
+from neatpatch.images.writeback import clear_leftovers, write_patched
 from neatpatch.services.pictures.processes import side_by_side
 
 _ENOUGH_FOUND = 3
@@ -271,7 +271,7 @@ def _written(run: Patching, looked: LocatedPicture, source: Path, target: Path) 
         picture.tones, plan.patches, picture.curve, mosaic=picture.mosaic
     )
     target.parent.mkdir(parents=True, exist_ok=True)
-    write_mended(source, picture, windows, target)
+    write_patched(source, picture, windows, target)
     return patched(
         str(source),
         str(target),

@@ -183,11 +183,11 @@ def _no_facts(path: Path) -> FrameFacts:
     return FrameFacts(path=str(path), width_px=1, height_px=1)
 
 
-def _keep(witness: PictureScores, path: Path) -> None:
+def _keep(scores: PictureScores, path: Path) -> None:
     beside = path.with_suffix(".part")
     with beside.open("wb") as stream:
         np.savez_compressed(
-            stream, scores=witness.scores, foretold=witness.foretold, unit=witness.unit
+            stream, scores=scores.scores, foretold=scores.foretold, unit=scores.unit
         )
     beside.replace(path)
 

@@ -17,7 +17,7 @@ from neatpatch.core.common.errors import BadArgumentError, ConflictError, NotThe
 from neatpatch.core.common.moments import day_of
 from neatpatch.core.common.records import Given, Record, RowId, SpotMap
 from neatpatch.core.common.words import counted
-from neatpatch.core.kit.readiness import day_words
+from neatpatch.core.kit.readiness import short_day_words
 from neatpatch.core.patching.fitting import patchable
 from neatpatch.core.patching.plan import check_map
 from neatpatch.core.patching.records import PhotoPatch
@@ -277,7 +277,7 @@ def _map_words(spot_map: SpotMap | None, of: PictureSet) -> str:
     if not taken:
         return f"test frame, {spots}"
     day = day_of(taken)
-    return f"test frame of {day_words(day)} {day.year}, {spots}"
+    return f"test frame of {short_day_words(day)} {day.year}, {spots}"
 
 
 def _result_words(of: PictureSet) -> tuple[str, ...]:

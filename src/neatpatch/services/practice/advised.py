@@ -30,7 +30,7 @@ from neatpatch.core.visit.trail import (
     usual_use,
 )
 from neatpatch.simulation.camera import Camera
-from neatpatch.simulation.rungs import BenchDust, Handling, perform
+from neatpatch.simulation.rungs import BondedParticle, Handling, perform
 from neatpatch.simulation.seen_map import seen_map
 
 _MOST_TURNS = 12
@@ -67,10 +67,10 @@ class CleanStart:
     conditions: VisitConditions
     kit: tuple[KitItem, ...]
     camera: Camera
-    dust: tuple[BenchDust, ...]
+    dust: tuple[BondedParticle, ...]
 
 
-def visible_of(before: CleanStart, dust: Sequence[BenchDust]) -> int:
+def visible_of(before: CleanStart, dust: Sequence[BondedParticle]) -> int:
     """Spots on the sensor that show at the smallest aperture worked at."""
     seen = seen_map(before.camera, [d.particle for d in dust], _F_NUMBER)
     return len(relevant_spots(seen, before.body.smallest_worked))

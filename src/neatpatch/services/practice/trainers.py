@@ -13,7 +13,7 @@ from neatpatch.core.kit.stock import KitEntry, for_body
 from neatpatch.core.visit.body import Body, VisitConditions
 from neatpatch.services.practice.advised import CleanStart
 from neatpatch.simulation.camera import Camera
-from neatpatch.simulation.rungs import BenchDust, scatter_dust
+from neatpatch.simulation.rungs import BondedParticle, scatter_dust
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ def _camera(model: _Model, seed: int) -> Camera:
     )
 
 
-def _dust(camera: Camera, seed: int) -> tuple[BenchDust, ...]:
+def _dust(camera: Camera, seed: int) -> tuple[BondedParticle, ...]:
     rng = np.random.default_rng(seed + 7)
     counts = {
         "speck": int(rng.integers(6, 24)),

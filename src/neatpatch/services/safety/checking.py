@@ -84,7 +84,7 @@ def check(root: Path, tick: Tick = unseen) -> CheckReport:
         ok=not any(f.lost for f in found),
         originals=originals,
         maps=maps,
-        found=tuple(_mended(root, database, found)),
+        found=tuple(_repaired(root, database, found)),
     )
 
 
@@ -256,7 +256,7 @@ def _left(root: Path) -> Iterator[Finding]:
         )
 
 
-def _mended(root: Path, database: Database, found: list[Finding]) -> Iterator[Finding]:
+def _repaired(root: Path, database: Database, found: list[Finding]) -> Iterator[Finding]:
     """Mend what can be made again, unless a server works on the folder: it does so itself."""
     can = [f for f in found if not f.lost and f.what not in ("aside", "partial")]
     if not can:
@@ -265,14 +265,14 @@ def _mended(root: Path, database: Database, found: list[Finding]) -> Iterator[Fi
     try:
         with owned(root):
             for finding in can:
-                _mend(root, database, finding)
+                _repair(root, database, finding)
     except FolderInUseError:
         yield from found
         return
     yield from (f.model_copy(update={"mended": True}) if f in can else f for f in found)
 
 
-def _mend(root: Path, database: Database, finding: Finding) -> None:
+def _repair(root: Path, database: Database, finding: Finding) -> None:
     if finding.what == "stray":
         Originals(root / "originals").set_aside(finding.subject)
         return

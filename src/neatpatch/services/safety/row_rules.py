@@ -29,7 +29,7 @@ from neatpatch.core.visit.trail import StepUse
 from neatpatch.services.safety.foreign import MOST_ID, ForeignDatabaseError
 from neatpatch.services.safety.ticking import Tick, unseen
 from neatpatch.simulation import Camera
-from neatpatch.simulation.rungs import BenchDust
+from neatpatch.simulation.rungs import BondedParticle
 from neatpatch.store.bodies import stored_body
 from neatpatch.store.originals import require_sha256
 
@@ -41,7 +41,7 @@ _MOST_PHOTO_BYTES = 20_000_000
 _LARGEST_SIDE_PX = 20_000
 """Of a virtual camera: it draws all of its pixels."""
 _STEPS = frozenset(get_args(Step))
-_CAMERA, _DUST = TypeAdapter(Camera), TypeAdapter(tuple[BenchDust, ...])
+_CAMERA, _DUST = TypeAdapter(Camera), TypeAdapter(tuple[BondedParticle, ...])
 
 
 def require_rows(connection: sqlite3.Connection, tick: Tick = unseen) -> None:

@@ -20,7 +20,7 @@ from neatpatch.core.common.facts import Step
 from neatpatch.core.common.records import Spot, SpotMap
 from neatpatch.core.compare.comparing_maps import compare
 from neatpatch.core.compare.comparison import Comparison
-from neatpatch.core.guide.hand_plan import Bench, HandPlan, hand_plan
+from neatpatch.core.guide.hand_plan import HandContext, HandPlan, hand_plan
 from neatpatch.core.kit.stock import UNITS, for_body
 from neatpatch.core.maps.mount_view import Pose
 from neatpatch.core.plans.swab import Hand
@@ -63,7 +63,7 @@ FramePair = tuple[tuple[int, int], tuple[int, int]]
 
 
 @dataclass(frozen=True)
-class CountedFrame:
+class FitFrame:
     """A fit frame that counts on a trail."""
 
     entry_id: int
@@ -141,10 +141,10 @@ class LoadedVisit:
         return step_outcomes(self.trail, self.works_at, self._compared, self.known.walls)
 
     @cached_property
-    def counted(self) -> list[CountedFrame]:
+    def counted(self) -> list[FitFrame]:
         """Fit frames that count, in their order."""
         return [
-            CountedFrame(e.id, self._versions[e.id][0], e.spot_map)
+            FitFrame(e.id, self._versions[e.id][0], e.spot_map)
             for e in self.trail
             if isinstance(e, TrailFrame) and e.spot_map is not None and e.spot_map.fit
         ]
@@ -312,7 +312,7 @@ class LoadedVisit:
         if spot_map is None or spot_map.frames[0].sensor_mm is None:
             return HandPlan()
         tools = Situation(facts).tools
-        bench = Bench(
+        bench = HandContext(
             sensor_mm=spot_map.frames[0].sensor_mm,
             schools=facts.schools,
             pose=pose,
