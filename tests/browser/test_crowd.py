@@ -67,12 +67,14 @@ def test_twelve_frames_at_once_leave_the_page_its_connections(
     assert tab.evaluate(ASK) == 200
 
 
-def test_a_frame_of_24_megapixels_is_taken_in(large: Path, fresh_url: str, tab: Page) -> None:
+def test_a_frame_of_24_megapixels_is_taken_in(
+    large: Path, small_jpeg: Path, fresh_url: str, tab: Page
+) -> None:
     assert large.stat().st_size > 1_000_000
     tab.goto(fresh_url)
     expect(tab.get_by_text("No frames yet")).to_be_visible()
-    tab.locator("input[type=file]").first.set_input_files(large)
-    expect(tab.get_by_text("is measured. Which camera is it?")).to_have_count(1)
+    tab.locator("input[type=file]").first.set_input_files([large, small_jpeg])
+    expect(tab.get_by_text("is measured. Which camera is it?")).to_have_count(2)
 
 
 def test_a_folder_of_24_megapixel_pictures_is_taken_in_whole(

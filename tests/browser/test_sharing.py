@@ -122,6 +122,7 @@ def test_a_viewer_is_offered_nothing_that_is_refused(
     with a_phone(browser) as phone:
         pair(phone, address, code, "Cy")
         expect(phone.locator("header .me")).to_have_text("Cy, viewer")
+        expect(phone.locator(".frame.viewing")).to_be_attached()
         expect(phone.locator(".move h1")).to_be_visible()
         for name in ("Shoot now", "Conditions", "Methods", "Close", "Choose a frame"):
             expect(phone.get_by_role("button", name=name, exact=True)).to_have_count(0)

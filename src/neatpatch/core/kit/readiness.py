@@ -11,7 +11,7 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date, timedelta
 from typing import Literal
 
@@ -137,7 +137,7 @@ def readiness(
         mine = [known[i] for i in job.body_ids if i in known]
         ready = tuple(_body_ready(b, start, today, habits.service) for b in mine)
         needs = [
-            replace(need, body_ids=(b.id,))
+            need.of_body(b.id)
             for b, state in zip(mine, ready, strict=True)
             if state.state != "ready"
             for need in climb(b.body.access, min(b.body.sensor_mm))

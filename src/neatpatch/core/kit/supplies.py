@@ -83,6 +83,10 @@ class Need:
     body_ids: tuple[int, ...] = ()
     width_mm: float | None = None
 
+    def of_body(self, body_id: int) -> Need:
+        """The same for one body."""
+        return Need(self.names, self.amount, (body_id,), self.width_mm)
+
     @property
     def unit(self) -> NeedUnit:
         return UNITS.get(self.names[0], "one")
