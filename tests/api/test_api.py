@@ -31,6 +31,7 @@ def test_health(client: TestClient) -> None:
     assert client.get("/api/health").json() == {"status": "ok", "version": __version__}
 
 
+@pytest.mark.long
 def test_a_frame_becomes_a_map_with_pictures_and_files(
     client: TestClient, small_jpeg: Path
 ) -> None:
@@ -64,6 +65,7 @@ def test_the_same_file_twice_is_the_same_frame(client: TestClient, small_jpeg: P
     assert len(client.get("/api/frames").json()["frames"]) == 1
 
 
+@pytest.mark.long
 def test_sensor_size_is_remembered_and_measured_again(client: TestClient, small_jpeg: Path) -> None:
     frame_id = added(client, small_jpeg)
     assert client.get(f"/api/frames/{frame_id}").json()["map"]["optics"]["height_mm"] is None
@@ -165,6 +167,7 @@ def test_progress_comes_as_events(client: TestClient, small_jpeg: Path) -> None:
     assert following.changed_jobs() == []
 
 
+@pytest.mark.long
 def test_the_stream_of_a_page_tells_of_jobs_and_of_its_visit(
     tmp_path: Path, page: Path, small_jpeg: Path
 ) -> None:
@@ -214,6 +217,7 @@ def test_removing_a_frame_removes_its_original(client: TestClient, small_jpeg: P
     assert_problem(client.get(f"/api/frames/{frame_id}"), 404, "no such frame")
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "path", ["/api/frames/99", "/api/jobs/99", "/api/nothing", "/api/frames/99/map.csv"]
 )
@@ -266,6 +270,7 @@ def test_names_are_cleaned(client: TestClient, small_jpeg: Path) -> None:
     assert name == "passwd.jpg"
 
 
+@pytest.mark.long
 def test_the_working_aperture_is_remembered(client: TestClient, dusty_jpeg: Path) -> None:
     frame_id = added(client, dusty_jpeg)
     assert client.get("/api/settings").json()["works_at"] == 16.0
@@ -279,6 +284,7 @@ def test_the_working_aperture_is_remembered(client: TestClient, dusty_jpeg: Path
     assert_problem(client.put("/api/settings", json={"works_at": 0}), 422, "works_at")
 
 
+@pytest.mark.long
 def test_prediction_over_the_api(client: TestClient, dusty_jpeg: Path) -> None:
     frame_id = added(client, dusty_jpeg)
     told = client.get(f"/api/frames/{frame_id}/prediction", params={"f": 8}).json()

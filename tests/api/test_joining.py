@@ -50,6 +50,7 @@ def test_a_frame_of_an_unknown_camera_asks_and_can_be_kept_alone(
     assert_problem(client.delete("/api/frames/99/search"), 404, "no such frame")
 
 
+@pytest.mark.long
 def test_a_frame_sent_for_a_camera_begins_its_visit_and_the_next_joins_it(
     client: TestClient, small_jpeg: Path, dusty_jpeg: Path
 ) -> None:
@@ -185,6 +186,7 @@ def test_a_frame_removed_and_dropped_again_comes_at_the_end(
     assert trail[1]["frame"]["frame_id"] == first
 
 
+@pytest.mark.long
 def test_lives_of_spots_are_told_by_frame(client: TestClient, small_jpeg: Path) -> None:
     visit = a_visit(client, a_body(client))
     drop(client, visit["id"], small_jpeg)

@@ -201,6 +201,7 @@ def test_packs_and_jobs_sent_twice_count_once(client: TestClient, visit: str) ->
     assert len(client.get("/api/readiness").json()["jobs"]) == 1
 
 
+@pytest.mark.long
 def test_the_same_bytes_added_while_they_are_removed_are_there_or_not(
     client: TestClient, small_jpeg: Path
 ) -> None:
@@ -215,6 +216,7 @@ def test_the_same_bytes_added_while_they_are_removed_are_there_or_not(
             client.delete(f"/api/frames/{frame['id']}")
 
 
+@pytest.mark.long
 def test_a_lost_picture_is_made_again_when_it_is_asked_for(
     client: TestClient, small_jpeg: Path
 ) -> None:
@@ -248,6 +250,7 @@ def test_a_key_used_on_another_visit_is_refused_and_nothing_is_lost_in_silence(
     assert steps == [1, 0]
 
 
+@pytest.mark.long
 def test_a_picture_with_a_part_missing_is_made_again_whole(
     client: TestClient, small_jpeg: Path
 ) -> None:

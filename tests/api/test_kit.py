@@ -6,6 +6,7 @@ from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
 
+import pytest
 from fastapi.testclient import TestClient
 
 from neatpatch.core.visit.body import VisitConditions
@@ -256,6 +257,7 @@ def test_the_demo_fills_its_drawer_once_and_its_steps_take_from_it(tmp_path: Pat
     assert spent[0].body_id == ids["Tarn Meridian S"]
 
 
+@pytest.mark.long
 def test_what_was_not_counted_is_taken_as_planned(client: TestClient, small_jpeg: Path) -> None:
     stick = {
         "item": {
@@ -283,6 +285,7 @@ def test_what_was_not_counted_is_taken_as_planned(client: TestClient, small_jpeg
     assert left(client) == [50 - planned, 7]
 
 
+@pytest.mark.long
 def test_a_frame_that_is_not_fit_is_no_look(client: TestClient, tmp_path: Path) -> None:
     body_id = a_body(client)
     client.post("/api/bookings", json={"name": "P", "starts_on": day(3), "body_ids": [body_id]})

@@ -113,6 +113,7 @@ def test_broken_hosts_and_origins_are_refused(client: TestClient, host: str) -> 
     assert_problem(client.get("/api/health", headers=origin), 403, "other web pages")
 
 
+@pytest.mark.long
 def test_doubled_ids_count_once_or_are_refused(client: TestClient, small_jpeg: Path) -> None:
     client.post("/api/bodies", json=BODY)
     job = {"name": "x", "starts_on": "2199-01-01", "body_ids": [1, 1, 1]}

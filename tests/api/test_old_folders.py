@@ -83,6 +83,7 @@ def test_a_folder_of_an_earlier_version_is_checked_backed_up_and_merged(
             assert connection.execute("SELECT count(*) FROM frames").fetchone()[0] == 1
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", OLD)
 def test_a_folder_of_an_earlier_version_opens_with_a_backup(name: str, tmp_path: Path) -> None:
     root = old_folder(name, tmp_path / "data")

@@ -267,6 +267,7 @@ def test_frames_of_one_model_with_nothing_in_common_are_never_called_clean(
     assert_problem(client.post(url, json={"why": "session"}), 404, "removed")
 
 
+@pytest.mark.long
 def test_a_frame_without_an_aperture_says_that_nothing_can_be_worked_out(
     client: TestClient, small_jpeg: Path, tmp_path: Path
 ) -> None:
@@ -288,6 +289,7 @@ def test_a_frame_without_an_aperture_says_that_nothing_can_be_worked_out(
     assert seen["frame"]["relevant"] > 0
 
 
+@pytest.mark.long
 def test_the_aperture_entered_for_a_visit_is_worked_with(
     client: TestClient, small_jpeg: Path, tmp_path: Path
 ) -> None:

@@ -231,6 +231,7 @@ def test_a_reference_of_another_version_or_damaged_is_begun_anew() -> None:
     assert print_rows.from_bytes(b"no pattern at all") is None
 
 
+@pytest.mark.long
 def test_a_body_that_is_removed_takes_its_fingerprint_along(
     client: TestClient, library: Library, shots: Any
 ) -> None:

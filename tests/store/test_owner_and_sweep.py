@@ -106,6 +106,7 @@ def test_an_older_copy_of_the_database_costs_no_original(tmp_path: Path) -> None
     assert newer.originals.path(sha).read_bytes() == b"came since"
 
 
+@pytest.mark.long
 def test_what_was_set_aside_is_named_and_deleted_only_after_thirty_days(tmp_path: Path) -> None:
     library = Library(tmp_path / "data")
     orphan = library.originals.path("c" * 64)

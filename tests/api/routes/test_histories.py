@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
+import pytest
 import vobject
 from fastapi.testclient import TestClient
 
@@ -49,6 +50,7 @@ def test_a_lens_change_is_logged_by_one_call_and_taken_back(client: TestClient) 
     assert [e["place"] for e in left] == ["Beach"]
 
 
+@pytest.mark.long
 def test_the_calendar_is_read_as_days_and_by_other_calendars(client: TestClient) -> None:
     day = date.today() + timedelta(days=20)
     job = {"name": "Tides", "starts_on": day.isoformat(), "body_ids": [a_body(client)]}

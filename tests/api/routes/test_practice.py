@@ -6,6 +6,7 @@ import sqlite3
 from contextlib import closing
 from pathlib import Path
 
+import pytest
 from fastapi.testclient import TestClient
 
 from tests.served import assert_problem
@@ -56,6 +57,7 @@ def test_a_move_that_was_not_offered_is_refused(client: TestClient) -> None:
     assert client.post("/api/practice/moves", json=body).status_code == 422
 
 
+@pytest.mark.long
 def test_a_place_is_measured_and_levels_rise_as_it_goes_well(client: TestClient) -> None:
     assert client.get("/api/practice/places").json()["level"] == 1
     for _ in range(6):

@@ -61,6 +61,7 @@ def test_what_was_missed_and_what_is_nothing_is_counted(client: TestClient) -> N
     assert read(client, [])["lines"][0] == f"0 of {len(told)} marks found."
 
 
+@pytest.mark.long
 def test_a_frames_pictures_are_served_and_are_two(client: TestClient) -> None:
     asked = client.get("/api/practice/frames", params=MARKS).json()
     assert (asked["width_px"], asked["choices"]) == (1200, [])

@@ -193,6 +193,7 @@ def test_the_tray_is_put_away_only_while_no_screw_is_out(client: TestClient) -> 
     assert_problem(gone, 404, "no plan for Nobody's")
 
 
+@pytest.mark.long
 def test_a_stop_before_the_last_step_was_written_loses_nothing(
     client: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:

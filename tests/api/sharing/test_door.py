@@ -125,6 +125,7 @@ def test_a_phone_sends_the_retest_frame_from_its_own_card(shared: Shared, small_
         assert_problem(viewer.post("/api/frames", content=b"x"), 403, "may not")
 
 
+@pytest.mark.long
 def test_each_role_is_refused_what_it_may_not(shared: Shared) -> None:
     visit = a_visit(shared)
     with shared.device(shared.token("viewer", "Vi")) as viewer:
@@ -205,6 +206,7 @@ def test_what_a_removed_device_follows_ends(shared: Shared) -> None:
     assert ended.is_set()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "headers",
     [
@@ -283,6 +285,7 @@ def test_a_link_shows_one_report_and_nothing_else(shared: Shared) -> None:
     assert_problem(missing, 404, "no such")
 
 
+@pytest.mark.long
 def test_it_is_off_until_it_is_turned_on_and_localhost_goes_on(tmp_path: Path, page: Path) -> None:
     options = options_for(page, workers=0, share_on=ELSEWHERE, share_port=0)
     with (
@@ -437,6 +440,7 @@ def test_a_strangers_connections_shut_out_nobody_but_the_stranger(
     again.close()
 
 
+@pytest.mark.long
 def test_a_silent_handshake_is_ended(
     tmp_path: Path, page: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, get_args
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -115,6 +116,7 @@ SITUATIONS = st.fixed_dictionaries(
 )
 
 
+@pytest.mark.long
 @given(SITUATIONS)
 def test_contact_only_when_everything_is_right(given_facts: dict[str, Any]) -> None:
     known = Facts.model_validate(given_facts)
@@ -146,6 +148,7 @@ def test_contact_only_when_everything_is_right(given_facts: dict[str, Any]) -> N
         )
 
 
+@pytest.mark.long
 @given(SITUATIONS, st.integers(1, 40))
 def test_more_dirt_never_makes_the_advice_bolder(given_facts: dict[str, Any], more: int) -> None:
     known = Facts.model_validate(given_facts)
@@ -163,6 +166,7 @@ def test_more_dirt_never_makes_the_advice_bolder(given_facts: dict[str, Any], mo
 STEP_OF = {"stop_done": None, "defer": None, "service": None, "teardown": None, "retouch": None}
 
 
+@pytest.mark.long
 @given(st.lists(pick(Result), min_size=40, max_size=40), st.sampled_from(["speck", "residue"]))
 def test_every_visit_comes_to_an_end(results: list[str], kind: str) -> None:
     """Following the advice, whatever each retest says, ends within twenty turns."""

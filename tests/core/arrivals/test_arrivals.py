@@ -108,6 +108,7 @@ def light(seed: int, even: float = 0.3) -> NDArray[np.float32]:
     return np.asarray(srgb_curve(256)[tones].mean(axis=2), np.float32)
 
 
+@pytest.mark.long
 def test_bursts_and_tripods_are_one_scene_and_other_subjects_are_not() -> None:
     first, second = light(1), light(2)
     scene_keys = [
@@ -138,6 +139,7 @@ def test_an_even_wall_is_one_scene_within_minutes_and_dust_alone_makes_none() ->
     assert len(set(scenes_of(later))) == 2
 
 
+@pytest.mark.long
 def test_a_witness_shows_dust_at_its_place_and_says_nothing_wide_open() -> None:
     tones = dusty.picture(dusty.dust(), 31, 11.0, even=0.95)
     grid = (796, 1200)

@@ -92,6 +92,7 @@ def test_what_dried_on_never_moves() -> None:
     assert pairs([], [same]) == []
 
 
+@pytest.mark.long
 def test_strangers_seldom_pass_for_one_that_moved() -> None:
     called = sum(
         p.moved

@@ -54,6 +54,7 @@ def test_turns_crops_and_zooms_are_found_among_strangers(place: Placement) -> No
     assert float(np.hypot(*error[0])) < 2.0
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("counts", [(40, 30), (12, 5), (3, 3), (400, 400)])
 def test_strangers_are_never_laid_on_each_other(counts: tuple[int, int]) -> None:
     for seed in range(4):

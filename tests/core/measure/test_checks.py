@@ -63,6 +63,7 @@ def test_a_good_frame_passes_everything() -> None:
     assert set(levels(evidence()).values()) == {"ok"}
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("f_number", "level"),
     [(22.0, "ok"), (16.0, "ok"), (11.0, "note"), (10.0, "note"), (8.0, "retake")],
@@ -78,6 +79,7 @@ def test_unknown_aperture_is_a_note() -> None:
     assert levels(evidence(replace(GOOD, f_number=None)))["aperture_unknown"] == "note"
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("clipped", "level"),
     [(0.0, "ok"), (CLIPPED_NOTE, "ok"), (0.005, "note"), (0.02, "retake")],
@@ -86,16 +88,19 @@ def test_clipping(clipped: float, level: str) -> None:
     assert levels(evidence(clipped=clipped))["too_bright"] == level
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("light", "level"), [(0.2, "ok"), (0.03, "note"), (0.005, "retake")])
 def test_darkness(light: float, level: str) -> None:
     assert levels(evidence(tone=light))["too_dark"] == level
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("noise", "level"), [(0.02, "ok"), (0.04, "note"), (0.07, "retake")])
 def test_grain(noise: float, level: str) -> None:
     assert levels(evidence(white_noise=noise))["grainy"] == level
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("texture", "level"), [(0.001, "ok"), (0.006, "note"), (0.03, "retake")])
 def test_texture(texture: float, level: str) -> None:
     assert levels(evidence(texture=texture))["target_in_focus"] == level
@@ -163,6 +168,7 @@ def test_a_screens_dots_are_named(amplitude: float, level: str) -> None:
     assert ("screen's dots" in check.message) == (level != "ok")
 
 
+@pytest.mark.long
 def test_compression_software_and_wide_lenses_are_noted() -> None:
     assert levels(evidence(replace(GOOD, jpeg_quality=70)))["compressed"] == "note"
     assert levels(evidence(replace(GOOD, jpeg_quality=40)))["compressed"] == "retake"

@@ -140,6 +140,7 @@ def test_millimetres_have_their_origin_at_the_centre(dusty_jpeg: Path) -> None:
         assert spot.x_mm == pytest.approx((spot.x_px - 2799 / 2) * 23.5 / 2800, abs=1e-3)
 
 
+@pytest.mark.long
 def test_lens_dust_is_told_from_sensor_dust(frames_dir: Path) -> None:
     recipe = Recipe(seed=44, name="lensy", width_px=2800, counts={"speck": 14, "soft": 2})
     path, _ = write_simulated(recipe, frames_dir)

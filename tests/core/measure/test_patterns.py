@@ -90,6 +90,7 @@ def test_waves_are_taken_out_up_to_the_border(period_px: float, angle_rad: float
     assert float(rest[:10].mean()) < 0.003
 
 
+@pytest.mark.long
 def test_waves_leave_dust_as_it_is() -> None:
     dusty = disc(disc(noise(), 300, 300, 12, 0.2), 620, 800, 5, 0.1)
     found = find_waves(dusty - waves(24.0, 0.7, 0.03), 1)

@@ -123,6 +123,7 @@ def test_splitting_shares_out_pixels_without_overlap(seed: int) -> None:
     assert not np.any(np.any(pieces, axis=0) & ~filled(mask))
 
 
+@pytest.mark.long
 @QUICK
 @given(seed=st.integers(0, 10**6), scale=st.floats(0.99, 1.01), shift=st.floats(-6, 6))
 def test_alignment_undoes_what_was_done(seed: int, scale: float, shift: float) -> None:
@@ -156,6 +157,7 @@ def test_small_tools() -> None:
     assert np.asarray(finite(np.full((2, 2), np.nan, np.float32))).tolist() == [[0, 0], [0, 0]]
 
 
+@pytest.mark.long
 @settings(max_examples=60, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 @given(
     places=st.lists(st.tuples(st.integers(0, 10**9), st.integers(0, 255)), max_size=8),

@@ -153,6 +153,7 @@ def test_targets_that_are_refused_with_their_true_cause(scene: Scene, causes: li
     assert "grainy" not in retakes(spot_map)
 
 
+@pytest.mark.long
 def test_a_noisy_frame_of_an_even_target_is_noisy() -> None:
     _, spot_map = shot_of(None, iso=12800)
     assert retakes(spot_map) == ["grainy"]

@@ -73,6 +73,7 @@ def off_turn(found: Blades) -> float:
     return float(abs((found.turn_deg - np.degrees(0.3) + side / 2) % side - side / 2))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("count", [5, 6, 7])
 @pytest.mark.parametrize("seed", [1, 2])
 def test_sides_are_counted_and_their_turn_is_told(count: int, seed: int) -> None:

@@ -101,6 +101,7 @@ def test_the_light_comes_back_and_nothing_else_changes(
     assert np.array_equal(done[~touched], dusty_tones[~touched])
 
 
+@pytest.mark.long
 def test_a_clean_picture_is_left_as_it_is(spot_map: SpotMap) -> None:
     clean = dusty.picture((), 23, even=0.9)
     plan = planned(clean, spot_map)
@@ -136,6 +137,7 @@ def night_sky(shape: tuple[int, int], seed: int) -> NDArray[np.float32]:
     return np.asarray(cv2.GaussianBlur(light, (0, 0), 1.0), np.float32)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", [1, 2])
 def test_the_dark_between_stars_does_not_tell_how_a_map_lies(spot_map: SpotMap, seed: int) -> None:
     frame = spot_map.frames[0]
@@ -163,6 +165,7 @@ def test_a_veto_holds(spot_map: SpotMap) -> None:
     assert (first, VETOED) in {(n.id, n.why) for n in again.left}
 
 
+@pytest.mark.long
 def test_every_spot_is_mended_or_left_with_a_reason(spot_map: SpotMap) -> None:
     plan = planned(dusty.picture(dusty.dust(), 26), spot_map)
     told = [m.id for m in plan.patches] + [n.id for n in plan.left]

@@ -46,6 +46,7 @@ def pupil_scale(camera: Camera) -> float:
     return (there / (there - 1.5)) / (70.0 / 68.5) if here == 70.0 else 1.0
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("exit_pupil_mm", [60.0, 180.0])
 def test_another_exit_pupil_is_found(spot_map: SpotMap, exit_pupil_mm: float) -> None:
     camera = Camera(width_px=dusty.WIDTH_PX, exit_pupil_mm=exit_pupil_mm)
@@ -57,6 +58,7 @@ def test_another_exit_pupil_is_found(spot_map: SpotMap, exit_pupil_mm: float) ->
     assert alignment.residual_px < 3
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("radial", [0.02, -0.02])
 def test_a_lens_correction_in_the_camera_is_found(spot_map: SpotMap, radial: float) -> None:
     _, found = laid(dusty.picture(dusty.dust(), 7, even=0.95, radial=radial), spot_map)

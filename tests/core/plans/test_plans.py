@@ -195,6 +195,7 @@ def assert_covered(plan: DabPlan, targets: list[Target]) -> None:
             assert abs(t.y_mm - dab.y_mm) <= (TIP[1] - t.width_mm) / 2 + 2e-3
 
 
+@pytest.mark.long
 def test_presses_are_as_few_as_brute_force_finds_on_hundreds_of_maps() -> None:
     for seed in range(200):
         targets = strewn(2 + seed % 6, seed)
@@ -240,6 +241,7 @@ def test_the_hand_begins_at_its_own_side_and_sheets_are_counted() -> None:
         plan_whole(SENSOR, TIP, patches_per_sheet=0)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("count", [60, 400])
 def test_many_spots_are_all_covered_by_fewer_presses_than_the_grid(count: int) -> None:
     targets = strewn(count, 5, 0.2)

@@ -48,6 +48,7 @@ def printed(light: Light, quality: float | None = 94) -> Fingerprint:
     return found
 
 
+@pytest.mark.long
 def test_one_sensor_is_told_and_another_as_well() -> None:
     mine = printed(shot(1, 1))
     same = match(mine, printed(shot(1, 2, tone=0.2)))
@@ -60,6 +61,7 @@ def test_one_sensor_is_told_and_another_as_well() -> None:
     assert other.strength < other.limit
 
 
+@pytest.mark.long
 def test_too_little_tells_nothing() -> None:
     mine = printed(shot(1, 1))
     assert match(mine, printed(shot(2, 3, noise=0.3))).same is None
@@ -87,6 +89,7 @@ def test_no_pair_of_strange_sensors_reaches_the_limit() -> None:
             assert found.strength < 0.8 * found.limit
 
 
+@pytest.mark.long
 def test_saturated_parts_and_a_large_dark_thing_do_no_harm() -> None:
     light = shot(1, 5)
     light[:500, :900] = 1.0
@@ -141,6 +144,7 @@ def test_a_reference_that_is_but_a_part_is_found_in_a_larger_frame(
     assert register(part, frame(shot(1, 3)), corrected=False).same is None
 
 
+@pytest.mark.long
 def test_a_picture_made_smaller_is_laid_by_its_size() -> None:
     small = cv2.resize(shot(1, 2), (1680, 1120), interpolation=cv2.INTER_AREA)
     found = register_frames(frame(shot(1, 1)), frame(np.asarray(small, np.float32)))

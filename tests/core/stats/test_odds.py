@@ -57,6 +57,7 @@ def test_a_camera_not_seen_yet_is_told_less_surely_than_those_that_were() -> Non
     assert fresh.kinds[0].removed.cases == 700
 
 
+@pytest.mark.long
 def test_the_interval_holds_the_truth_as_often_as_it_says() -> None:
     rng = np.random.default_rng(11)
     held, asked = 0, 0

@@ -284,6 +284,7 @@ def test_too_many_fields_for_one_sheet_are_refused_with_what_to_do() -> None:
         mat_svg(plan, "a4")
 
 
+@pytest.mark.long
 @given(plans())
 def test_screws_without_places_are_drawn_inside_the_outline(plan: TrayPlan) -> None:
     for group in plan.groups:

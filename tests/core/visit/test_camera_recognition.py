@@ -155,6 +155,7 @@ def test_where_frames_cannot_be_compared_lives_begin_anew() -> None:
     assert spot_trails([], laid) == {}
 
 
+@pytest.mark.long
 @given(st.text(max_size=12), st.text(max_size=12), st.sampled_from([None, True, False]))
 def test_never_two_and_never_one_told_to_be_another(
     name: str, serial: str, same: bool | None
