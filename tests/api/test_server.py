@@ -15,11 +15,13 @@ from neatpatch.api.app import create_app
 from neatpatch.api.common import connections
 from neatpatch.api.common.listening import CannotServeError, listen
 from neatpatch.api.server import (
+    AT_HOME,
     ServeOptions,
     app_options,
     data_folder,
     require_loopback,
     run,
+    server_for,
 )
 from neatpatch.jobs.runner import RunnerOptions
 from neatpatch.store.datafolder import Library
@@ -55,6 +57,13 @@ def test_small_answers_leave_at_once() -> None:
     with listen("127.0.0.1", 0) as listener:
         assert listener.proto == socket.IPPROTO_TCP
         assert listener.getsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY)
+
+
+def test_an_answered_connection_outlives_a_pause_of_its_reader(tmp_path: Path) -> None:
+    """Closed sooner, it is closed as a browser writes to it, and a page loses a file."""
+    app = create_app(Library(tmp_path / "data"))
+    with listen("127.0.0.1", 0, AT_HOME) as listener:
+        assert server_for(app, listener).config.timeout_keep_alive == connections.KEPT_ALIVE_S >= 30
 
 
 def test_connections_are_bounded_and_free_again(

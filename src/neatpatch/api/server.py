@@ -15,7 +15,7 @@ import uvicorn
 from fastapi import FastAPI
 
 from neatpatch.api.app import AppOptions, create_app
-from neatpatch.api.common.connections import BoundedListener, Bounds, protocol_for
+from neatpatch.api.common.connections import KEPT_ALIVE_S, BoundedListener, Bounds, protocol_for
 from neatpatch.api.common.listening import CannotServeError, listen, raise_descriptor_limit
 from neatpatch.api.sharing.serving import PORT
 from neatpatch.jobs.runner import RunnerOptions
@@ -102,6 +102,7 @@ def server_for(
             access_log=False,
             server_header=False,
             timeout_graceful_shutdown=3,
+            timeout_keep_alive=KEPT_ALIVE_S,
             http=protocol_for(listener),
             loop="asyncio",
             limit_concurrency=most_connections,

@@ -24,6 +24,9 @@ HEADER_TIMEOUT_S = 15.0
 """From its first byte (of the first request: from being connected) to the end of a head."""
 BODY_STALLED_S = 40.0
 """Without a byte of the body; an upload's own limit is shorter and answers in words."""
+KEPT_ALIVE_S = 60
+"""An answered connection waits so long for the next request. With a few seconds a busy server
+closes several at the very moment a browser writes to them, and a page loses its style sheet."""
 LEAST_BODY_RATE = 1000.0
 """Bytes a second on the whole, after the time above: a drip would hold a connection for hours."""
 _LOOK_EVERY_S = 0.5

@@ -14,7 +14,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 from starlette.types import ASGIApp
 
-from neatpatch.api.common.connections import HANDSHAKE_S, Bounds, protocol_for
+from neatpatch.api.common.connections import HANDSHAKE_S, KEPT_ALIVE_S, Bounds, protocol_for
 from neatpatch.api.common.listening import CannotServeError, listen
 from neatpatch.api.common.plain_headers import PlainHeaders
 from neatpatch.api.sharing.door import SharedDoor
@@ -101,6 +101,7 @@ class Sharing:
                 ssl_keyfile=certificate.key,
                 ssl_certfile=certificate.certificate,
                 timeout_graceful_shutdown=3,
+                timeout_keep_alive=KEPT_ALIVE_S,
                 http=protocol_for(listener),
                 loop="asyncio",
                 limit_concurrency=_MOST_CONNECTIONS,
