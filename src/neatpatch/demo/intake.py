@@ -76,7 +76,7 @@ def _end(message: DemoVisit) -> VisitEnd:
 def _demo_bodies(connection: sqlite3.Connection, today: date) -> dict[str, int]:
     """Ids of the archive's bodies by name; the first time they are added, with all that is theirs.
 
-    A body that was removed since is added anew; its kit and jobs are not.
+    A body that was removed since is added again; its kit and jobs are not.
     """
     names = [demo_body.body.name for demo_body, _ in CALENDAR]
     known = {b.body.name: b.id for b in body_rows.all_bodies(connection) if b.body.name in names}

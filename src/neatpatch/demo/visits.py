@@ -236,7 +236,7 @@ def _gathered(demo_body: DemoBody, occasion: Occasion, number: int) -> tuple[Bon
 
 
 class _TestedFrame:
-    """The frames of a visit, by entry; each pair is laid on each other once."""
+    """The frames of a visit, by entry; each pair is aligned once."""
 
     def __init__(self) -> None:
         self.frames: dict[int, Frame] = {}

@@ -1,4 +1,4 @@
-"""JPEG files whose touched blocks alone are encoded anew.
+"""JPEG files whose touched blocks alone are encoded again.
 
 The quantised coefficients of the file are read, and what is looked at is decoded from them. Those
 of 8 x 8 blocks that a patch touches are moved by the transform of the patch's change, rounded with

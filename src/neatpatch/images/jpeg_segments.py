@@ -1,4 +1,4 @@
-"""The segments of a JPEG file: what it notes, how its picture is laid out, and the picture anew.
+"""The segments of a JPEG file: what it notes, how its picture is laid out, and the picture again.
 
 Sources: ITU-T T.81, Annex B; ITU-T T.871 and T.872 for what components are.
 """

@@ -142,7 +142,7 @@ def _jpeg(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> b
 
 
 def _png(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> bytes:
-    """The picture's chunks anew, all others as they were."""
+    """The picture's chunks again, all others as they were."""
     tones = with_windows(picture.whole, windows)
     if tones.ndim == 3:
         order = [2, 1, 0, 3][: tones.shape[2]]
@@ -179,7 +179,7 @@ def _chunks(data: bytes) -> Iterator[tuple[bytes, bytes]]:
 
 
 def _tiff(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> bytes:
-    """The file's own bytes: tones replaced where they lie, or packed anew at its end."""
+    """The file's own bytes: tones replaced where they lie, or packed again at its end."""
     data = bytearray(source.read_bytes())
     tones = with_windows(picture.whole, windows)
     with tifffile.TiffFile(source) as tif:

@@ -66,7 +66,7 @@ class PictureRunner:
         self._shows.end()
 
     def nudge(self) -> None:
-        """Say that a set waits."""
+        """Announce that a set waits."""
         self._loop.nudge()
 
     @property

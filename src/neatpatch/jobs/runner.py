@@ -139,7 +139,7 @@ class Runner:
         self.nudge()
 
     def stopping(self) -> None:
-        """Say that the end has come, before anything else is waited for."""
+        """Announce the shutdown before anything is waited for."""
         self._stopping.set()
         for loop in self._loops:
             loop.end()
@@ -156,7 +156,7 @@ class Runner:
             loop.stop()
 
     def nudge(self) -> None:
-        """Say that a job was queued."""
+        """Announce that a job was queued."""
         for loop in self._loops:
             loop.nudge()
 

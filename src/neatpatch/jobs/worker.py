@@ -55,7 +55,7 @@ class MapTask:
 
 @dataclass(frozen=True)
 class PictureTask:
-    """Write the tiles of an original anew."""
+    """Write the tiles of an original again."""
 
     original: Source
     derived: Path

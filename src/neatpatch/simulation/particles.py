@@ -48,7 +48,7 @@ def scatter(
     seed: int,
     lens_height_mm: float = 25.0,
 ) -> tuple[Particle, ...]:
-    """Strew particles of each kind at random over a sensor; the same seed gives the same dirt."""
+    """Scatter particles of each kind at random over a sensor; the same seed gives the same dirt."""
     rng = np.random.default_rng(seed)
     particles: list[Particle] = []
     for kind, count in counts.items():

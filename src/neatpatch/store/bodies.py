@@ -104,7 +104,7 @@ def add_body(connection: sqlite3.Connection, body: Body, source: BodySource = "o
 
 
 def change_body(connection: sqlite3.Connection, body_id: int, body: Body) -> None:
-    """Write a body anew."""
+    """Replace a body."""
     names = ", ".join(f"{c} = ?" for c in _COLUMNS)
     connection.execute(
         f"UPDATE bodies SET {names}, version = version + 1 WHERE id = ?", (*_values(body), body_id)

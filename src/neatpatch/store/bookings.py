@@ -54,7 +54,7 @@ def add_booking(connection: sqlite3.Connection, job: BookedJob) -> int:
 
 
 def change_booking(connection: sqlite3.Connection, booking_id: int, job: BookedJob) -> bool:
-    """Write a job anew; False when there is none of this id."""
+    """Replace a job; False when there is none of this id."""
     cursor = connection.execute(
         "UPDATE bookings SET name = ?, starts_on = ?, note = ?, version = version + 1 WHERE id = ?",
         (job.name, job.starts_on.isoformat(), job.note, booking_id),

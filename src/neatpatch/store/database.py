@@ -67,7 +67,7 @@ def disk_trouble(error: Exception) -> str | None:
 
 
 def note_backup(root: Path, archive: Path) -> None:
-    """Leave word beside the database, not in it, where its last backup lies."""
+    """Write the path of the last backup beside the database, not in it."""
     (root / _LAST_BACKUP).write_text(str(archive), "utf-8")
 
 
@@ -144,7 +144,7 @@ class Database:
         """One connection held while the application serves.
 
         Without it the last connection to be closed tidies the log away, and the next one makes it
-        anew: milliseconds for every request.
+        again: milliseconds for every request.
         """
         with closing(self._connect()) as connection:
             connection.execute("SELECT count(*) FROM sqlite_master").fetchone()

@@ -26,7 +26,7 @@ _MOST_BODIES = 40
 
 @dataclass(frozen=True)
 class StoredReference:
-    """A body's reference as it is kept. ``reference`` names it: it changes when begun anew."""
+    """A body's reference as it is kept. ``reference`` names it: it changes when started again."""
 
     body_id: int
     reference: str
@@ -114,7 +114,7 @@ def put_reference(connection: sqlite3.Connection, kept: StoredReference) -> None
 
 
 def forget_reference(connection: sqlite3.Connection, body_id: int) -> None:
-    """Let a body's reference begin anew with its next frame."""
+    """Let a body's reference start again with its next frame."""
     connection.execute("DELETE FROM fingerprints WHERE body_id = ?", (body_id,))
 
 

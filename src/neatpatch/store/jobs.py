@@ -183,7 +183,7 @@ def report(connection: sqlite3.Connection, job_id: int, progress: float, step: s
 def finish(
     connection: sqlite3.Connection, job_id: int, state: JobState, error: str | None = None
 ) -> None:
-    """End a job that has not ended yet; one that was asked for anew meanwhile waits again."""
+    """End a job that has not ended yet; one that was asked for again meanwhile waits again."""
     connection.execute(
         "UPDATE jobs SET state = 'queued', progress = 0, step = '' "
         "WHERE id = ? AND state = 'running' AND again = 1 AND ? <> 'cancelled'",

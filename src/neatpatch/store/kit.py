@@ -156,7 +156,9 @@ def add_item(connection: sqlite3.Connection, owned: KitEntry, at: str | None = N
 
 
 def change_item(connection: sqlite3.Connection, item_id: int, owned: KitEntry) -> bool:
-    """Write a thing anew; another count is kept as counted. False when there is none of this id."""
+    """Write a thing again; another count is kept as counted. False when there is none of this
+    id.
+    """
     before = item_by_id(connection, item_id)
     if before is None:
         return False
@@ -232,7 +234,7 @@ def _thing(item: KitItem) -> str:
 
 
 def give_back(connection: sqlite3.Connection, trail_id: int) -> list[Take]:
-    """Undo what a step took: the step was not done, or is about to be written anew.
+    """Undo what a step took: the step was not done, or is about to be written again.
 
     Gives what it had taken.
     """

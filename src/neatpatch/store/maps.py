@@ -1,4 +1,4 @@
-"""Maps, and two maps laid on each other: kept as JSON, parsed once while they are looked at."""
+"""Maps, and two maps aligned: kept as JSON, parsed once while they are looked at."""
 
 from __future__ import annotations
 

@@ -50,7 +50,7 @@ def owned(root: Path) -> Iterator[None]:
 
 
 def tell_address(root: Path, address: str) -> None:
-    """Leave word at which address the owner answers."""
+    """Write the server's address beside the lock."""
     (root / _ADDRESS).write_text(json.dumps({"address": address}), "utf-8")
 
 

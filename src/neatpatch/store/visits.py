@@ -150,7 +150,7 @@ def touch(connection: sqlite3.Connection, visit_id: int) -> None:
 def set_conditions(
     connection: sqlite3.Connection, visit_id: int, conditions: VisitConditions
 ) -> None:
-    """Write the conditions anew."""
+    """Write the conditions again."""
     connection.execute(
         "UPDATE visits SET conditions_json = ?, conditions_version = conditions_version + 1 "
         "WHERE id = ?",

@@ -22,7 +22,7 @@ def folders(connection: sqlite3.Connection) -> list[WatchedFolder]:
 
 
 def add_folder(connection: sqlite3.Connection, path: str, body_id: int | None) -> int:
-    """Add a folder, or say anew whose frames come there; gives its id."""
+    """Add a folder, or say again whose frames come there; gives its id."""
     row = connection.execute(
         "INSERT INTO watched (path, body_id) VALUES (?, ?) "
         "ON CONFLICT (path) DO UPDATE SET body_id = excluded.body_id RETURNING id",

@@ -50,7 +50,7 @@ class PracticeApp:
             self._app.state.runner.nudge()
 
     def stopping(self) -> None:
-        """Say that the end has come, before anything else is waited for."""
+        """Announce the shutdown before anything is waited for."""
         if self._app is not None:
             self._app.state.runner.stopping()
 

@@ -195,9 +195,9 @@ def _detail(library: Library, body_id: int, first: int = 0) -> BodyDetail:
 def change_body(
     body_id: Id, body: Body, library: LibraryDep, runner: Jobs, seen: SeenVersion
 ) -> BodyDetail:
-    """Write a body anew; what was learned from its frames stays unless given.
+    """Replace a body; what was learned from its frames stays unless given.
 
-    With another sensor size its frames are measured again, and its pitch is learned anew.
+    With another sensor size its frames are measured again, and its pitch is learned again.
     """
     with library.database.write() as connection:
         stored = body_or_refuse(connection, body_id)

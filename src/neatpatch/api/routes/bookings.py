@@ -37,7 +37,7 @@ def book(job: BookedJob, library: LibraryDep, key: RequestKey = None) -> Readine
 def change_booking(
     booking_id: Id, job: BookedJob, library: LibraryDep, seen: SeenVersion
 ) -> Readiness:
-    """Write a job anew; gives the readiness for all."""
+    """Replace a job; gives the readiness for all."""
     check_job(job, date.today())
     with library.database.write() as connection:
         kept = booking_rows.booking_by_id(connection, booking_id)

@@ -21,7 +21,7 @@ _SIZE_BANDS_UM = (20, 50, 100)
 
 
 class FrameComparison(BaseModel):
-    """Two frames laid on each other, and how many of which zone, kind and size."""
+    """Two frames aligned, and how many of which zone, kind and size."""
 
     comparison: Comparison
     before: SpotMap

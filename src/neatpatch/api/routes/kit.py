@@ -71,7 +71,7 @@ def add_kit(owned: KitEntry, library: LibraryDep, key: RequestKey = None) -> lis
 def change_kit(
     item_id: Id, owned: KitEntry, library: LibraryDep, seen: SeenVersion
 ) -> list[KitRow]:
-    """Write a thing anew; another count is kept as counted. Gives the whole kit."""
+    """Write a thing again; another count is kept as counted. Gives the whole kit."""
     with library.database.write() as connection:
         kept = kit_rows.item_by_id(connection, item_id)
         if kept is None:

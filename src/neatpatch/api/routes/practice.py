@@ -1,4 +1,4 @@
-"""Practice: exercises with a seed, answered and judged. Nothing of it touches the record."""
+"""Practice: exercises with a seed, answered and judged. None of it reaches the record."""
 
 from __future__ import annotations
 

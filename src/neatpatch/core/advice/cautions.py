@@ -1,4 +1,4 @@
-"""What to heed with each decision.
+"""What to be careful of with each decision.
 
 One row a caution: its words, the decisions it goes with, and when it applies there.
 """

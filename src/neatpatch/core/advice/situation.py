@@ -103,7 +103,7 @@ class Situation:
 
     @cached_property
     def unexplained(self) -> bool:
-        """Two frames in a row have nothing in common, and nobody said why."""
+        """Two frames in a row have nothing in common, and the user has not said why."""
         return self.frame is not None and self.frame.unexplained is True
 
     @cached_property

@@ -1,4 +1,4 @@
-"""When a mark came and went, from what each picture says of it.
+"""When a mark appeared and disappeared, from each picture's score.
 
 Each picture's score and the score it should have with the mark there give the log odds of present
 against absent. The stretch of time whose log odds sum to the most is when it was there (the
@@ -30,7 +30,7 @@ _SIZES = tuple(0.25 * _SIZE_STEP**k for k in range(12))
 
 @dataclass(frozen=True)
 class PictureScore:
-    """One picture's word on one mark: score and foretold score of the reference speck.
+    """One picture's word on one mark: score and predicted score of the reference speck.
 
     ``voice``: 1 over the number of pictures of its scene.
     """

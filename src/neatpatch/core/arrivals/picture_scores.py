@@ -32,7 +32,7 @@ Plane = NDArray[np.float32]
 GRID_PX = 1200
 """Longer side of the common size: shadows at f/22 are still two pixels wide."""
 REFERENCE_DEPTH = 0.05
-"""Depth at f/16 of the speck whose score is foretold."""
+"""Depth at f/16 of the speck whose score is predicted."""
 _REFERENCE_F = 16.0
 _USUAL_WIDTH_MM = 28.0
 """Between the two common formats, where the sensor's size is not known."""
@@ -43,14 +43,14 @@ _AROUND_PX = 61
 _MOST_SCORE = 12.0
 _Z_STEPS = 10.0
 _COARSE = 4
-"""The foretold score varies slowly: it is kept for squares of so many pixels."""
+"""The predicted score varies slowly: it is kept for squares of so many pixels."""
 
 
 @dataclass(frozen=True)
 class PictureScores:
-    """Scores (height, width), in tenths of their spread, and the foretold ones, coarser.
+    """Scores (height, width), in tenths of their spread, and the predicted ones, coarser.
 
-    ``unit``: foretold scores are multiples of it.
+    ``unit``: predicted scores are multiples of it.
     """
 
     scores: NDArray[np.int8]

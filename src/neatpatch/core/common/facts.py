@@ -118,7 +118,7 @@ class FrameFactsGiven(Given):
 
     ``site_proved``: two or more frames, the camera moved between them, agree on the place.
     ``lens_marks``: how many of its spots are soft shadows of the lens. ``unexplained``: it has
-    nothing in common with the frame before it, no step lies between, and nobody said why.
+    nothing in common with the frame before it, no step lies between, and the user has not said why.
     """
 
     fit: Flag | None = None

@@ -1,4 +1,4 @@
-"""Things of the kit by the names people use for them."""
+"""Kit items by the names people use for them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Lay one frame's spots on another's: scale about the sensor's centre, a shift, a radial term.
+"""Align one frame's spots with another's: scale about the sensor's centre, a shift, a radial term.
 
 Another lens, or another focus, moves the exit pupil, and with it every shadow radially; the sensor
 itself stays. A camera that corrects its lens moves whatever lies away from the centre by the square
@@ -45,7 +45,9 @@ _USUAL_RADIAL = 0.015
 _KNOWN_RADIAL = 0.003
 """How well the fingerprint knows it, or two frames' corrections one after the other."""
 _MOST_RADIAL, _RADIAL_STEP = 0.04, 0.001
-"""Range and steps of the radial term sought: a step moves a corner by 4 px at 24 million pixels."""
+"""Range and steps of the radial term searched for: a step moves a corner by 4 px at 24 million
+pixels.
+"""
 _MOST_CORRECTED_SCALE, _SCALE_STEP = 0.045, 0.0015
 """A corrected picture is filled out again, by as much as the corners were drawn in."""
 _ACROSS_PX = 6.0
@@ -108,8 +110,8 @@ def align(
 ) -> Alignment:
     """Alignment of two sets of marks whose photosites lie on each other by ``placement``.
 
-    ``lens``: a correction that is known already; another one is not sought then. With fewer than
-    two agreeing pairs the placement alone is returned, none of them ``matched``.
+    ``lens``: a correction that is known already; another one is not searched for then. With fewer
+    than two agreeing pairs the placement alone is returned, none of them ``matched``.
     """
     plain = align_without_lens(here, there, placement, lens or NO_CORRECTION)
     if lens is not None:

@@ -1,6 +1,6 @@
-"""Two maps of one sensor: what went, what stayed, what moved, what is new.
+"""Two maps of one sensor: what was removed, what stayed, what moved, what is new.
 
-The frames are laid on each other by the sensor's fingerprint, else by the constellation of their
+The frames are aligned by the sensor's fingerprint, else by the constellation of their
 marks, and only compared where that is no chance. Then spots are paired one to one by place and
 loss. Source of the pairing: minimum-cost assignment, H. W. Kuhn, Naval Res. Logist. Q. 2, 83
 (1955), https://doi.org/10.1002/nav.3800020109, as in scipy.
@@ -253,7 +253,7 @@ def _changed(
     later: _LaterFrame,
     pitch_um: float | None,
 ) -> list[ComparedSpot]:
-    """What went, came or moved; pairs that may be one thing but need not are remarked."""
+    """What was removed, added or moved; pairs that may be one thing but need not are remarked."""
     gone, new = [ends.here[i] for i in lost], [ends.there[j] for j in fresh]
     places = ends.aligned[lost], _places(new)
     placement, growth = ends.alignment.placement, ends.alignment.growth(places[1])

@@ -65,7 +65,7 @@ class ComparisonSummary(Record):
 
 
 class Comparison(Record):
-    """Two frames laid on each other."""
+    """Two frames aligned."""
 
     schema_: Literal["neatpatch.compare/1"] = Field("neatpatch.compare/1", alias="schema")
     comparable: bool

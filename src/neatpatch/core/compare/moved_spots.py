@@ -1,4 +1,4 @@
-"""Who moved: a spot that went and a new one like it are one particle only where the odds say so.
+"""Who moved: a removed spot and a new one like it are one particle only where the odds say so.
 
 For every pair, the chance that a moved particle of that size comes to lie there is held against the
 chance that a stranger of that size does: size within its measured error, and distance, against how
@@ -68,7 +68,7 @@ class _Feature:
 
 @dataclass(frozen=True)
 class Pair:
-    """A spot that went and one that came, with the probability that they are one thing, and that
+    """A removed spot and a new one, with the probability that they are one thing, and that
     the one that came moved, from there or elsewhere.
     """
 

@@ -118,7 +118,9 @@ def _as_it_is(here: Marks, there: Marks, placement: Placement) -> SpotAlignment:
 def _tries(
     here_shape: tuple[int, int], there_shape: tuple[int, int], here: Marks, there: Marks
 ) -> Iterator[tuple[Placement, float]]:
-    """Turns and zooms worth a vote, with the number of places that a shift is sought among."""
+    """Turns and zooms worth a vote, with the number of places that a shift is searched for
+    among.
+    """
     area = float(there_shape[0] * there_shape[1])
     places = area / _AGREED_PX**2
     for turn in range(4):
@@ -203,7 +205,9 @@ def _paired_zooms(
 def _chance(
     here: Marks, there: Marks, found: Alignment, reach_px: float, *, trials: float, spent: int
 ) -> float:
-    """Probability that strangers strewn over the frame agree as well somewhere among ``trials``."""
+    """Probability that strangers scattered over the frame agree as well somewhere among
+    ``trials``.
+    """
     agreed, expected = _agreement(here, there, found, reach_px)
     left = agreed - spent
     if left <= 0:

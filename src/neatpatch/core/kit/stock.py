@@ -33,7 +33,7 @@ UNITS: dict[Item, Unit] = {
 
 
 class KitEntry(Given):
-    """One thing of the kit. ``suits``: ids of the bodies it may be used on; None for all.
+    """One kit item. ``suits``: ids of the bodies it may be used on; None for all.
 
     ``pack_size``: pieces, patches or millilitres in a pack; ``pack_price`` in the owner's currency.
     ``lead_days``: from order to delivery.
@@ -66,7 +66,7 @@ class KitEntry(Given):
 
 @dataclass(frozen=True)
 class Take:
-    """So much of one thing of the kit, by its id."""
+    """So much of one kit item, by its id."""
 
     kit_id: int
     amount: float

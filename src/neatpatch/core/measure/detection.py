@@ -62,7 +62,7 @@ _CLIP = 8.0
 _CLIP_PIXEL = 3.0
 """As above, by the noise of single pixels, where shadows are one pixel wide."""
 _FULL_DETAIL_WIDTH = 2200
-"""Wider frames are sought in at half size: narrower, and small specks fall between pixels."""
+"""Wider frames are searched for in at half size: narrower, and small specks fall between pixels."""
 _SMALLEST_LEVEL = 40
 """Smaller pyramids have no surroundings left to compare with."""
 _SAMPLES = 30_000

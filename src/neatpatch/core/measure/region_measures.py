@@ -59,7 +59,7 @@ class RegionMeasures:
     its long and short axis. ``profile``: mean loss in rings of ``profile_step_px`` about the
     centroid, empty for long things. ``length_px``, ``fwhm_px``: length between half-loss ends
     along the bent axis and full width at half loss across it; ``course_px``: points of that axis,
-    (n, 2) from the centroid, empty where it was not sought. ``extent_px``: longest extent of
+    (n, 2) from the centroid, empty where it was not searched for. ``extent_px``: longest extent of
     the part deeper than 30 % of the depth, ``fill`` that part's area over its enclosing circle's,
     ``spread_px2`` the mean variance of the loss in it along two axes. ``hollow``: loss in the
     middle over the depth. ``edge_px``: depth over steepest slope, the width of the edge.

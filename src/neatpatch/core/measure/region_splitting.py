@@ -31,7 +31,7 @@ _ROUND_WINGS = 0.65
 _OFF_MIDDLE = 0.06
 """A peak further from the middle is another thing on the wings."""
 _CORE_LEVELS = (0.3, 0.45, 0.6)
-"""Shares of the peak at which cores are sought: low, half, high."""
+"""Shares of the peak at which cores are searched for: low, half, high."""
 _NEIGHBOURS = np.ones((3, 3), np.uint8)
 _MAX_DEPTH = 8
 """Splits within splits; a bound that clumps of real dust do not reach."""

@@ -21,7 +21,9 @@ _SAME_THING = 0.35
 """A coarse region this deep against its finer one is another thing; more doubles halos."""
 _HALVINGS = 3
 _BLOCK = 2**_HALVINGS
-"""Blocks in which components are sought: labels for an eighth each way are sixty times fewer."""
+"""Blocks in which components are searched for: labels for an eighth each way are sixty times
+fewer.
+"""
 MOST_MARKS = 1500
 """More marks than this are no dust: a sensor that bad shows on the glass. The dirtiest practice
 frames have 400; a halftone has thousands, each of which would take milliseconds."""
@@ -72,8 +74,8 @@ def _seeded_blocks(seeded: Mask, spread: Mask) -> Iterator[tuple[int, int, Mask]
     """Windows (top, left, mask of pixels) over whole components of ``spread`` blocks with a
     ``seeded`` one; they may reach beyond the picture by a part of a block.
 
-    Components are sought among blocks of pixels first: what touches in pixels touches in blocks,
-    so none is cut, and the noise between is never labelled pixel by pixel.
+    Components are searched for among blocks of pixels first: what touches in pixels touches in
+    blocks, so none is cut, and the noise between is never labelled pixel by pixel.
     """
     _, labels, stats, _ = cv2.connectedComponentsWithStats(spread.view(np.uint8), connectivity=8)
     wanted = np.flatnonzero(np.bincount(labels[seeded]))

@@ -32,7 +32,7 @@ PREDICTION = {"speck": 0.08, "fibre": 0.15, "droplet": 0.25, "residue": 0.2, "so
 """Spread of the predicted strengths, measured with `make bench`."""
 _WIDENINGS = tuple(round(0.7 * 1.06**k, 4) for k in range(13))
 _WIDENING, _WIDENING_SURE = 0.25, 0.06
-"""How much the blur usually differs from the foretold one (logarithm), the stack's height assumed
+"""How much the blur usually differs from the predicted one (logarithm), the stack's height assumed
 and fitted."""
 _AS_FORETOLD = 6
 """The widening nearest to none, from which the likeliest is walked to: most are near it."""
@@ -116,7 +116,7 @@ def optics_of(
 def fitted_widening(
     spot_map: SpotMap, subject: Subject, location: MapLocation, shown: tuple[Plane, Mask]
 ) -> float:
-    """By how much the blur differs from the foretold one, from the clearest specks; 1 without any.
+    """By how much the blur differs from the predicted one, from the clearest specks; 1 without any.
 
     The height of the stack may have been assumed, and a lens's engraved aperture be off.
     """

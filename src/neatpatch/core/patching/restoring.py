@@ -1,4 +1,4 @@
-"""Giving the light back: stored tones over what a shadow let through.
+"""Restoring the picture: stored tones over what a shadow let through.
 
 Division is done in linear light. Where a core let hardly any light through there is nothing to
 divide; it is filled from around by an inpainting that carries edges on (A. Telea, J. Graph. Tools

@@ -1,4 +1,4 @@
-"""How a map of the sensor lies on an ordinary picture, found from the shadows themselves.
+"""Where a map of the sensor lies on an ordinary picture, found from the shadows themselves.
 
 The picture may be turned by quarter turns, made smaller as a whole, or cut out; another exit pupil
 scales the shadows about the sensor's centre, and a lens correction in the camera moves them along

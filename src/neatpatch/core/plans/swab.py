@@ -72,7 +72,7 @@ PLAN_TOOLS: dict[Item, Tool] = {
     "moist_wipe": "moist_wipe",
     "sterile_pad": "sterile_pad",
 }
-"""What each thing of the kit is to a plan."""
+"""What each kit item is to a plan."""
 _SLOW_FLUIDS: tuple[FluidKind, ...] = ("alcohol_free", "pure_water")
 
 

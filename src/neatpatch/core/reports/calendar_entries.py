@@ -71,7 +71,7 @@ def away_entry(
 
 
 def best_before_entry(kit_id: int, thing: str, on: date) -> CalendarEntry:
-    """The last day of a thing of the kit."""
+    """The last day of a kit item."""
     return CalendarEntry(
         uid=f"kit-{kit_id}",
         kind="best_before",

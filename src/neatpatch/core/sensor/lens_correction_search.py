@@ -2,8 +2,8 @@
 
 A corrected picture's photosites lie elsewhere: farther out or in, by the square of the distance
 from the middle, and all of them a little larger or smaller. The pattern then agrees nowhere as a
-whole. It is sought in the middle first, where the correction does little beside its scale, then
-farther out; what that leaves is measured tile by tile.
+whole. It is searched for in the middle first, where the correction does little beside its scale,
+then farther out; what that leaves is measured tile by tile.
 """
 
 from __future__ import annotations

@@ -61,7 +61,8 @@ def register(reference: Fingerprint, frame: Frame, *, corrected: bool = True) ->
     """Find a frame on a reference; where nothing is found, whether that means another sensor.
 
     The strongest agreement is told. A frame of another proportion and too small to be cut from its
-    reference gives `UNTOLD`. Without ``corrected`` no lens correction is sought, which takes a
+    reference gives `UNTOLD`. Without ``corrected`` no lens correction is searched for, which takes
+    a
     second, and a corrected frame may be called another sensor's; nor whether the reference is but a
     part of a larger frame.
     """

@@ -90,8 +90,8 @@ class FrameSpots:
 class FrameRelations:
     """What the frames of a trail tell of each other, by entry. ``newest``: the last fit one.
 
-    ``pairs``: how many could be laid on each other. ``moved``: the camera, before the newest.
-    ``unexplained``: the newest two frames have nothing in common, and nobody said why.
+    ``pairs``: how many could be aligned. ``moved``: the camera, before the newest.
+    ``unexplained``: the newest two frames have nothing in common, and the user has not said why.
     """
 
     frames: dict[int, FrameSpots] = field(default_factory=dict)

@@ -29,10 +29,10 @@ from neatpatch.store.maps import map_version, put_clues, sensor_in_map
 
 _SAME_SIZE_MM = 0.02
 _MOST_SOUGHT = 4
-"""Bodies in whose frames a lens correction is sought: half a second each."""
+"""Bodies in whose frames a lens correction is searched for: half a second each."""
 _MOST_HELD_AGAIN = 24
-"""The newest frames of a body that are held against a reference begun anew: each is measured again,
-which takes a second, and older ones are laid by their marks."""
+"""The newest frames of a body that are held against a reference started again: each is measured
+again, which takes a second, and older ones are laid by their marks."""
 
 
 @dataclass(frozen=True)
@@ -89,8 +89,8 @@ def _told(
 ) -> list[tuple[StoredReference, Fingerprint, Registration]]:
     """What a frame says of each reference that can be read.
 
-    Lens corrections are sought only where nothing agrees without one, and only in a few: of others
-    it cannot be told whether they are another sensor's.
+    Lens corrections are searched for only where nothing agrees without one, and only in a few: of
+    others it cannot be told whether they are another sensor's.
     """
     patterns = [(kept, from_bytes(kept.pattern)) for kept in references]
     read = [(kept, pattern) for kept, pattern in patterns if pattern is not None]
@@ -142,7 +142,7 @@ def keep_match(
 ) -> None:
     """Store what a frame said; the first fit, undoubted frame of a body begins its reference.
 
-    One that shows more of the sensor than the reference begins it anew, and the body's newest
+    One that shows more of the sensor than the reference begins it again, and the body's newest
     frames are held against that.
     """
     fit = spot_map.fit
@@ -228,7 +228,7 @@ def join_body(connection: sqlite3.Connection, visit_id: int, frame_id: int) -> N
 
 
 def resize_frames(connection: sqlite3.Connection, body_id: int) -> None:
-    """Measure the frames of a body again whose size was entered anew."""
+    """Measure the frames of a body again whose size was entered again."""
     for frame_id in visit_rows.frames_of_body(connection, body_id):
         frame_rows.set_sensor(connection, frame_id, None)
         request_match(connection, frame_id)

@@ -66,7 +66,7 @@ class Forever:
         self._wake.set()
 
     def end(self) -> None:
-        """Say that the end has come, without waiting for it."""
+        """Announce the end without waiting for it."""
         self.stopping.set()
         self._wake.set()
 

@@ -49,7 +49,7 @@ def measure_at_entered(connection: sqlite3.Connection, visit_id: int, before: fl
 
 
 def queue_missing(library: Library) -> None:
-    """Queue what can be made anew and is not there: maps never made, pictures that are lost."""
+    """Queue what can be made again and is not there: maps never made, pictures that are lost."""
     with library.database.write() as connection:
         for frame_id, name in frames_to_measure(connection):
             job_rows.add_job(connection, NewJob(kind="map", label=name, frame_id=frame_id))

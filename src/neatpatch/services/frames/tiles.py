@@ -38,6 +38,6 @@ def picture_lacks(library: Library, frame: StoredFrame, tile: Tile | None) -> bo
 
 
 def make_picture_again(library: Library, frame: StoredFrame) -> None:
-    """Remove what there is of a frame's picture and queue it anew."""
+    """Remove what there is of a frame's picture and queue it again."""
     shutil.rmtree(library.derived(frame.sha256), ignore_errors=True)
     queue_work(library, frame.id, "picture")

@@ -99,7 +99,7 @@ def log_step(connection: sqlite3.Connection, place: StepPlace, done: LoggedStep)
 def correct_step(
     connection: sqlite3.Connection, place: StepPlace, entry_id: int, done: LoggedStep
 ) -> None:
-    """Write anew what a step used: its things go back first, then the right ones are taken."""
+    """Write again what a step used: its things go back first, then the right ones are taken."""
     kit_rows.give_back(connection, entry_id)
     taken = _taking(connection, place, done)
     visit_rows.change_use(connection, place.visit_id, entry_id, done.use)

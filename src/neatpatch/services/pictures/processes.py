@@ -18,7 +18,7 @@ _KEEPS_MEMORY = {
     "MALLOC_MMAP_THRESHOLD_": str(1 << 30),
     "MALLOC_TRIM_THRESHOLD_": str(1 << 32),
 }
-"""Where glibc gives out memory, that of one large picture serves the next: fetching it anew, page
+"""Where glibc gives out memory, that of one large picture serves the next: fetching it again, page
 by page, takes an eighth of the time. Read by processes as they start."""
 
 Task = TypeVar("Task")

@@ -193,6 +193,6 @@ def _keep(scores: PictureScores, path: Path) -> None:
 
 
 def cached_scores(path: Path) -> PictureScores:
-    """What a picture said, from its file."""
+    """Load cached scores from their file."""
     with np.load(path) as parts:
         return PictureScores(parts["scores"], parts["foretold"], float(parts["unit"]))

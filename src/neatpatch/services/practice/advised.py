@@ -112,7 +112,7 @@ def _proved(seen: SpotMap) -> PlaceFinding:
 
 
 def _laid(before: TrailFrame, after: TrailFrame) -> Comparison:
-    """Two perfect maps laid on each other by the particles' names."""
+    """Two perfect maps aligned by the particles' names."""
     old, new = (_by_name(f.spot_map) for f in (before, after))
     spots = [
         ComparedSpot(

@@ -90,7 +90,7 @@ def clean_now(trial: Library) -> CleanNow:
 
 
 def begin_clean(trial: Library, seed: int) -> CleanBegun:
-    """Begin anew with the camera of a seed; what was practised before is cleared away."""
+    """Begin again with the camera of a seed; what was practised before is cleared away."""
     _clear(trial)
     before = clean_before(seed)
     with trial.database.write() as connection:

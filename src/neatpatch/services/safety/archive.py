@@ -298,7 +298,7 @@ def restore(path: Path, root: Path) -> Manifest:
 
     Everything is proved before anything is written, and the folder appears whole or not at all.
     Its database is a fresh one of our own with the archive's rows in it. Devices must be paired
-    anew, and work on folders of pictures waits until it is asked to go on.
+    again, and work on folders of pictures waits until it is asked to go on.
     Pictures that can be made again are made when the folder is next served. Raises
     `BrokenArchiveError` for a damaged archive or one of a newer version, `StoreError` where the
     folder holds something already or the disk does not take it.

@@ -1,7 +1,7 @@
 """Rows from outside, held against the models that requests are held against.
 
 Every row of a rebuilt database is read as the program itself would read it. One that no request
-could have made refuses the whole archive; what can be worked out anew is dropped instead.
+could have made refuses the whole archive; what can be worked out again is dropped instead.
 """
 
 from __future__ import annotations

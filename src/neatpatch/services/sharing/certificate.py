@@ -31,7 +31,7 @@ class Certificate:
 
 
 def certificate_for(folder: Path, address: str, at: datetime | None = None) -> Certificate:
-    """The certificate for an address, kept in a folder; made anew where it is over or for another.
+    """The certificate for an address, kept in a folder; made again where it is over or for another.
 
     ``address``: an IP address. The key is readable by its owner alone.
     """

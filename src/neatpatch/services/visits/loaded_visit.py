@@ -210,7 +210,7 @@ class LoadedVisit:
     def _laid_pair(
         self, pair: FramePair, before: SpotMap | None, after: SpotMap | None
     ) -> Comparison | None:
-        """Two maps laid on each other, once; None where one of them is not there."""
+        """Two maps aligned, once; None where one of them is not there."""
         found = self._laid.get(pair) or self.fresh.get(pair)
         if found is None and before is not None and after is not None:
             found = self.fresh[pair] = compare(before, after, self._registrations.get(pair))
@@ -392,7 +392,7 @@ def change_visit(
     """Judge an open visit, then act on it in one short transaction, if it is still as judged.
 
     Judging compares frames and takes long; the only writer is not held meanwhile. When the visit
-    changed in between it is judged anew. For what leaves the frames of the trail as they are.
+    changed in between it is judged again. For what leaves the frames of the trail as they are.
     """
     for _ in range(_MOST_JUDGINGS):
         case = load_visit(library, visit_id)

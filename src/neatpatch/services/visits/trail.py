@@ -38,7 +38,7 @@ _DAMP_PERCENT = 65.0
 
 
 class StockTake(Given):
-    """So much of one thing of the kit."""
+    """So much of one kit item."""
 
     kit_id: RowId
     amount: Number = Field(ge=0, le=10_000)
@@ -82,7 +82,7 @@ def add_existing_frame(library: Library, visit_id: int, frame_id: int) -> None:
 
 
 def _follow_sensor(connection: sqlite3.Connection, visit_id: int, entry_id: int) -> None:
-    """A frame of another sensor that is this body's all the same: its reference begins anew."""
+    """A frame of another sensor that is this body's all the same: its reference starts again."""
     body_id = visit_or_refuse(connection, visit_id).body_id
     entries = visit_rows.trail_of(connection, visit_id)
     frame_id = next((e.frame_id for e in entries if e.id == entry_id), None)

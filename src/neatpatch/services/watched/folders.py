@@ -89,7 +89,7 @@ class Folders:
         return found
 
     def add(self, path: str, body_id: int | None) -> None:
-        """Watch a folder from now on, or say anew whose frames come there.
+        """Watch a folder from now on, or say again whose frames come there.
 
         Raises `BadArgumentError` where it cannot be watched, with what to do.
         """
