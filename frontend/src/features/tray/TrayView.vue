@@ -13,7 +13,7 @@ import { useTray } from './useTray'
 
 /** A fixed-lens compact taken apart and put together, one step after the other, every screw counted. */
 const props = defineProps<{ id: number }>()
-const { tray, away, telling, begin, done, back, putAway, correct, photograph, ask } = useTray(
+const { tray, away, telling, error, begin, done, back, putAway, correct, photograph, ask } = useTray(
   toRef(props, 'id'),
 )
 const { value: visit } = useAsk(() => queries.visit(props.id))
@@ -26,7 +26,7 @@ const outYet = computed(() => now.value?.groups.some((g) => g.out !== null) ?? f
   <section class="page">
     <BackLink :home="{ name: 'visit', params: { id } }" home-words="the visit" />
     <h1>Tray: {{ visit?.body.name }}</h1>
-    <FailureNote :error="away || telling.error.value" />
+    <FailureNote :error="away || error" />
     <template v-if="tray && !now">
       <div v-if="tray.why_not.length" class="panel">
         <h2>Not on the tray now</h2>

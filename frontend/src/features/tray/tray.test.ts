@@ -1,12 +1,21 @@
-import { mount } from '@vue/test-utils'
+import { VueQueryPlugin } from '@tanstack/vue-query'
+import { flushPromises, mount } from '@vue/test-utils'
 import PrimeVue from 'primevue/config'
-import { describe, expect, it } from 'vitest'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import { defineComponent, h, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { fitted } from './photo'
 import { blankPlan, blankScrews, LATCHES, nudged, SIDES, toggled } from './plan'
 import ScrewPlaces from './ScrewPlaces.vue'
 import TrayFields from './TrayFields.vue'
 import TrayStep from './TrayStep.vue'
+import { useTray } from './useTray'
+
+vi.mock('./photo', async (original) => ({
+  ...(await original<object>()),
+  smaller: (file: File) => Promise.resolve(file),
+}))
+afterEach(() => vi.unstubAllGlobals())
 
 const SCREWS: Schemas['TrayStep'] = {
   id: '0-out-A',
@@ -25,6 +34,35 @@ const step = (change: Partial<Schemas['TrayStep']>) =>
   })
 
 describe('a photograph', () => {
+  it('is sent beside a step that is on its way, and a second one after it', async () => {
+    const json = () => new Response('{}', { headers: { 'Content-Type': 'application/json' } })
+    const posted: string[] = []
+    const waiting: (() => void)[] = []
+    vi.stubGlobal('fetch', (asked: Request | string) => {
+      const url = typeof asked === 'string' ? asked : asked.url
+      if (typeof asked !== 'string' && asked.method === 'GET') return Promise.resolve(json())
+      posted.push(url.includes('photos') ? url.slice(-1) : 'step')
+      return new Promise<Response>((resolve) => waiting.push(() => resolve(json())))
+    })
+    const Uses = defineComponent({
+      setup: (_, { expose }) => {
+        expose(useTray(ref(7)))
+        return () => h('p')
+      },
+    })
+    const tray = mount(Uses, { global: { plugins: [VueQueryPlugin] } }).vm as unknown as ReturnType<
+      typeof useTray
+    >
+    void tray.done('0-out-A', 2, '')
+    void tray.photograph('1', new File(['a'], 'a.jpg'))
+    const second = tray.photograph('2', new File(['b'], 'b.jpg'))
+    await flushPromises()
+    expect(posted).toEqual(['step', '1'])
+    waiting[1]?.()
+    await vi.waitFor(() => expect(posted).toEqual(['step', '1', '2']))
+    waiting[2]?.()
+    expect(await second).toBe(true)
+  })
   it('is made to fit, and never larger', () => {
     expect(fitted(4000, 3000)).toEqual([1600, 1200])
     expect(fitted(3000, 4000)).toEqual([1200, 1600])

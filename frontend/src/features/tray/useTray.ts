@@ -17,6 +17,8 @@ export function useTray(visitId: Ref<number>) {
     await client.invalidateQueries({ queryKey: ['tray'] })
     await client.invalidateQueries({ queryKey: ['visits'] })
   })
+  const photos = useTell<unknown>(() => client.invalidateQueries({ queryKey: ['tray'] }))
+  let sent: Promise<unknown> = Promise.resolve()
   const path = computed(() => ({ visit_id: visitId.value }))
   const tell = (call: () => Promise<unknown>): Promise<boolean> => telling.tell(call)
   const begin = (model: string): Promise<boolean> =>
@@ -45,15 +47,21 @@ export function useTray(visitId: Ref<number>) {
         }),
       ),
     )
-  const photograph = (step_id: string, file: File): Promise<boolean> =>
-    tell(async () => {
-      const url = `${API}/visits/${visitId.value}/tray/photos?step_id=${encodeURIComponent(step_id)}`
-      const body = await smaller(file)
-      const sent = await fetch(url, { method: 'POST', body }).catch(() => {
-        throw new Error(OFFLINE)
-      })
-      if (!sent.ok) throw new Error(((await sent.json()) as { detail: string }).detail)
+  async function send(step_id: string, file: File): Promise<void> {
+    const url = `${API}/visits/${visitId.value}/tray/photos?step_id=${encodeURIComponent(step_id)}`
+    const body = await smaller(file)
+    const answered = await fetch(url, { method: 'POST', body }).catch(() => {
+      throw new Error(OFFLINE)
     })
+    if (!answered.ok) throw new Error(((await answered.json()) as { detail: string }).detail)
+  }
+  /** One after the other, and beside a step that is on its way: a second shot would not be taken. */
+  function photograph(step_id: string, file: File): Promise<boolean> {
+    const mine = sent.then(() => photos.tell(() => send(step_id, file)))
+    sent = mine
+    return mine
+  }
+  const error = computed(() => telling.error.value || photos.error.value)
   /** Ask for it, as one who has the skill: what is advised changes with it. */
   const ask = (conditions: Schemas['VisitConditions']): Promise<boolean> =>
     tell(() =>
@@ -64,5 +72,5 @@ export function useTray(visitId: Ref<number>) {
         }),
       ),
     )
-  return { tray, away, telling, begin, done, back, putAway, correct, photograph, ask }
+  return { tray, away, telling, error, begin, done, back, putAway, correct, photograph, ask }
 }
