@@ -60,7 +60,7 @@ def kit(library: LibraryDep) -> list[KitRow]:
 
 @router.post("/kit", status_code=201)
 def add_kit(owned: KitEntry, library: LibraryDep, key: RequestKey = None) -> list[KitRow]:
-    """Add a thing; gives the whole kit."""
+    """Add an item; gives the whole kit."""
     with library.database.write() as connection:
         if claim_key(connection, key, "thing of the kit"):
             kit_rows.add_item(connection, owned)

@@ -237,7 +237,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
         lambda s: s.facts.job_in_days is not None and s.facts.job_in_days <= 2,
     ),
     CautionRow(
-        "lead_time", "Reckon with the days without the body, and with delivery times.", ("service",)
+        "lead_time", "Allow for the days without the camera, and for delivery.", ("service",)
     ),
     CautionRow(
         "lead_time",
