@@ -206,7 +206,7 @@ def test_the_kit_is_kept_by_keyboard(tab: Page, data: Path) -> None:
         expect(row).to_contain_text("expired")
         tab.get_by_role("button", name="Add an item").click()
         new = tab.get_by_role("dialog", name="Add to the kit")
-        new.get_by_label("Thing").click()
+        new.get_by_label("Item", exact=True).click()
         tab.get_by_role("option", name="Carbon-tip pen").click()
         expect(new).to_contain_text("never touches a sensor")
         new.get_by_role("button", name="Add", exact=True).click()

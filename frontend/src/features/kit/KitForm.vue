@@ -100,14 +100,14 @@ function save(): void {
       <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
       <div class="row">
         <label v-if="!owned" class="grow"
-          >Thing<Select
+          >Item<Select
             :model-value="item.item"
             :options="items"
             option-label="label"
             option-value="value"
             filter
             autofocus
-            aria-label="Thing"
+            aria-label="Item"
             @update:model-value="draft = freshThing($event)"
         /></label>
         <label v-if="item.item === 'fluid'"

@@ -184,7 +184,7 @@ function suitsWords(entry: KitRow): string {
     <template v-for="g in groups" :key="g.title">
       <h2>{{ g.title }}</h2>
       <DataTable :value="g.rows" data-key="id" size="small" removable-sort>
-        <Column header="Thing" sortable :sort-field="(k: KitRow) => itemWords(k.owned.item, mm)">
+        <Column header="Item" sortable :sort-field="(k: KitRow) => itemWords(k.owned.item, mm)">
           <template #body="{ data }">
             <strong>{{ itemWords(data.owned.item, mm) }}</strong>
             <span v-if="NEVER_ON_SENSOR.has(data.owned.item.item)" class="tag stop">never on a sensor</span>

@@ -81,8 +81,8 @@ function begin(toPatch: boolean): void {
     <div class="head">
       <h1>Pictures</h1>
       <p class="soft">
-        Pictures already taken carry the dust's shadows. They are divided out, and the light that is still
-        there comes back. Your originals are never changed.
+        Pictures already taken carry the dust's shadows. They are divided out: the picture under the shadow is
+        restored. Your originals are never changed.
       </p>
     </div>
     <FailureNote :error="beginning.error.value || upload.error.value || away" />
