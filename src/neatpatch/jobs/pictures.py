@@ -27,7 +27,7 @@ from neatpatch.jobs.picture_worker import (
 )
 from neatpatch.jobs.processes import WorkerProcess
 from neatpatch.jobs.worker import Ended, Progress
-from neatpatch.services.common.forever import Forever
+from neatpatch.services.common.forever import Forever, trouble_words
 from neatpatch.services.common.lookups import body_or_refuse
 from neatpatch.services.pictures.sets import patching_of, shown_folder
 from neatpatch.store import picture_sets as rows
@@ -48,7 +48,12 @@ class PictureRunner:
     def __init__(self, library: Library) -> None:
         self._library = library
         self._works = WorkerProcess(work_on_pictures, alone=False)
-        self._loop = Forever("pictures", self._step, at_end=self._works.end)
+        self._loop = Forever(
+            "pictures",
+            self._step,
+            words=lambda error: f"Work on pictures waits. {trouble_words(error)}",
+            at_end=self._works.end,
+        )
         self._tries: dict[int, int] = {}
         self._shows = WorkerProcess(work_on_pictures)
         self._show_lock = threading.Lock()

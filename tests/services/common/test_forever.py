@@ -57,11 +57,23 @@ def test_its_trouble_is_told_in_words_and_logged_once(caplog: pytest.LogCaptureF
 def test_pauses_grow_to_the_longest(monkeypatch: pytest.MonkeyPatch) -> None:
     steps, pauses = Steps(*(ValueError() for _ in range(5))), list[float]()
     loop = Forever("test", steps, backoff=Backoff(first_s=1, longest_s=5))
-    monkeypatch.setattr(loop.stopping, "wait", pauses.append)
+    monkeypatch.setattr(loop._wake, "wait", pauses.append)
     loop.start()
     assert steps.done.wait(60)
     loop.stop()
-    assert pauses == [1, 2, 4, 5, 5]
+    assert pauses[:6] == [1, 2, 4, 5, 5, 60]
+
+
+def test_a_nudge_ends_the_pause_after_trouble() -> None:
+    steps = Steps(OSError("folder away"))
+    loop = Forever("test", steps, backoff=Backoff(first_s=600, longest_s=600))
+    loop.start()
+    while loop.trouble is None:
+        threading.Event().wait(0.001)
+    assert loop.trouble == "folder away"
+    loop.nudge()
+    assert steps.done.wait(60)
+    loop.stop()
 
 
 def test_a_nudge_ends_the_rest_and_the_end_comes_last() -> None:

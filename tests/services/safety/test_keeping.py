@@ -159,6 +159,7 @@ def test_trouble_with_the_database_ends_no_thread(
     until(lambda: kept.keeper.trouble, bool)
     assert "unexpected fault" in (kept.keeper.trouble or "")
     fail.clear()
+    kept.keeper._loop.nudge()
     until(kept.names, lambda names: any(n.endswith(".zip") for n in names))
     kept.keeper.stop()
 

@@ -25,9 +25,10 @@ class Backoff:
 
 def trouble_words(error: Exception) -> str:
     """What keeps a step from being done, in a sentence for the page."""
-    if isinstance(error, NeatPatchError):
-        return str(error)
-    return disk_trouble(error) or "It met an unexpected fault, and is tried again."
+    known = isinstance(error, NeatPatchError | OSError)
+    return disk_trouble(error) or (
+        str(error) if known else "An unexpected fault was met; it is tried again by itself."
+    )
 
 
 class Forever:
@@ -62,7 +63,7 @@ class Forever:
         self._thread.start()
 
     def nudge(self) -> None:
-        """End the rest: there may be something to do."""
+        """End the rest, or the pause after trouble: there may be something to do."""
         self._wake.set()
 
     def end(self) -> None:
@@ -90,17 +91,21 @@ class Forever:
                 rest_s = self._step()
             except Exception as error:  # noqa: BLE001 - this thread must outlive any trouble
                 self._report(error)
-                self.stopping.wait(pause_s)
+                self._rest(pause_s)
                 pause_s = min(2 * pause_s, self._backoff.longest_s)
                 continue
             pause_s, self.trouble = self._backoff.first_s, None
-            if rest_s and not self.stopping.is_set():
-                self._wake.wait(rest_s)
+            self._rest(rest_s)
         self._at_end()
+
+    def _rest(self, seconds: float) -> None:
+        """Until a nudge or the end, which may have come while the step was done."""
+        if seconds and not self.stopping.is_set():
+            self._wake.wait(seconds)
 
     def _report(self, error: Exception) -> None:
         """Log trouble once for each kind of it, not at each try."""
         trouble = self._words(error)
         if trouble != self.trouble:
-            _log.warning("%s: %s It is tried again: %r", self._name, trouble, error)
+            _log.warning("%s: %s (%r)", self._name, trouble, error)
         self.trouble = trouble

@@ -16,7 +16,7 @@ from pydantic import BaseModel, Field
 
 from neatpatch.core.common.errors import BadArgumentError, BusyError
 from neatpatch.core.common.records import Flag, Given, Whole
-from neatpatch.services.common.forever import Forever
+from neatpatch.services.common.forever import Backoff, Forever
 from neatpatch.services.safety.archive import back_up, clear_partial_archives
 from neatpatch.services.safety.leftovers import SetAside, set_aside
 from neatpatch.services.safety.ticking import Tick, unseen
@@ -71,7 +71,11 @@ class BackupKeeper:
     ) -> None:
         self._library, self._clock = library, clock
         self._taking = threading.Lock()
-        self._loop = Forever("backup", self._look)
+        self._loop = Forever(
+            "backup",
+            self._look,
+            backoff=Backoff(first_s=_LOOK_EVERY_S, longest_s=_LOOK_EVERY_S),
+        )
 
     def start(self) -> None:
         """Begin; a backup that is due is taken soon."""

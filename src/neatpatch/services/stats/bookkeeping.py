@@ -14,7 +14,7 @@ from neatpatch.core.stats.retests import retests_of
 from neatpatch.core.stats.spot_histories import FrameLink, link_of
 from neatpatch.core.visit.trail import relevant_spots
 from neatpatch.services.common.fingerprints import registration_between
-from neatpatch.services.common.forever import Forever
+from neatpatch.services.common.forever import Forever, trouble_words
 from neatpatch.services.visits.loaded_visit import LoadedVisit, load_visit
 from neatpatch.store import retests as rows
 from neatpatch.store.datafolder import Library
@@ -30,7 +30,11 @@ class Bookkeeper:
 
     def __init__(self, library: Library) -> None:
         self._library = library
-        self._loop = Forever("record", self._step)
+        self._loop = Forever(
+            "record",
+            self._step,
+            words=lambda error: f"The statistics are behind. {trouble_words(error)}",
+        )
         self._lock = threading.Lock()
         self._book: tuple[tuple[int, int], OddsBook] | None = None
 
