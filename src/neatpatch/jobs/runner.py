@@ -39,8 +39,6 @@ from neatpatch.services.common.fingerprints import SensorMatch, keep_match, refe
 from neatpatch.services.common.forever import Forever
 from neatpatch.services.frames.after_measure import compare_in_advance, follow_up
 from neatpatch.services.frames.queue_measurement import queue_missing
-from neatpatch.services.frames.virtual_shots import take_in_shot
-from neatpatch.simulation.frames import ShotFrame
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
 from neatpatch.store import jobs as job_rows
@@ -227,7 +225,7 @@ class Runner:
                         self._report(job, message)
                 elif message is not None:
                     self._take(job, message)
-                    if isinstance(message, ShotFrame | BroughtResult):
+                    if isinstance(message, BroughtResult):
                         pipe.send("taken")
         except (EOFError, BrokenPipeError, ConnectionResetError):
             worker.end()
@@ -272,9 +270,6 @@ class Runner:
         if isinstance(message, Mapped) and job.frame_id is not None:
             spot_map = SpotMap.model_validate_json(message.map_json)
             self._keep_map(job.frame_id, spot_map, message.seen)
-        elif isinstance(message, ShotFrame):
-            take_in_shot(self._library, message, job)
-            self.nudge()
         elif isinstance(message, BroughtResult):
             message.take_in(self._library, job)
             self.nudge()

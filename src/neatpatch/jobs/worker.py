@@ -15,12 +15,15 @@ from typing import Literal
 
 from neatpatch.core.common.errors import AlteredOriginalError, NeatPatchError, UnusableFrameError
 from neatpatch.core.common.frame import Frame
-from neatpatch.jobs.kinds import BroughtTask, Emit
+from neatpatch.jobs.kinds import BroughtResult, BroughtTask, Emit
 from neatpatch.services.common.fingerprints import SensorMatch, clues_of, match_sensor
+from neatpatch.services.frames.virtual_shots import take_in_shot
 from neatpatch.simulation import Camera, Particle
 from neatpatch.simulation.frames import ShotFrame, shoot_frame
 from neatpatch.store.database import disk_trouble
+from neatpatch.store.datafolder import Library
 from neatpatch.store.fingerprints import StoredReference
+from neatpatch.store.jobs import StoredJob
 
 MOST_MEMORY_BYTES = 3_500_000_000
 """Address space of a worker: libraries and their threads take about one gigabyte of it, the rest
@@ -62,7 +65,18 @@ class PictureTask:
 
 
 @dataclass(frozen=True)
-class ShootTask:
+class ShotMade(BroughtResult):
+    """A frame that the virtual camera shot for a visit."""
+
+    frame: ShotFrame
+
+    def take_in(self, library: Library, job: StoredJob) -> None:
+        """Put it onto the visit's trail."""
+        take_in_shot(library, self.frame, job)
+
+
+@dataclass(frozen=True)
+class ShootTask(BroughtTask):
     """Shoot a test frame with the virtual camera."""
 
     camera: Camera
@@ -71,6 +85,16 @@ class ShootTask:
     seed: int
     name: str
     taken_at: str
+
+    def run(self, emit: Emit, answer: Callable[[], object]) -> None:
+        """Shoot one frame and wait until it has been taken in."""
+        with tempfile.TemporaryDirectory(prefix="neatpatch-shot-") as folder:
+            emit(Progress(0.1, "shooting"))
+            path = Path(folder) / self.name
+            shoot_frame(self.camera, self.particles, self.f_number, self.seed, path, self.taken_at)
+            frame = ShotFrame(path, self.name, "Virtual camera", self.camera.sensor_mm)
+            emit(ShotMade(frame))
+            answer()
 
 
 @dataclass(frozen=True)
@@ -135,8 +159,6 @@ def _run(task: object, emit: Emit, answer: Callable[[], object]) -> Ended:
             run_map(task, emit)
         elif isinstance(task, PictureTask):
             run_picture(task, emit)
-        elif isinstance(task, ShootTask):
-            run_shoot(task, emit, answer)
         elif isinstance(task, BroughtTask):
             task.run(emit, answer)
         return Ended("done")
@@ -231,13 +253,3 @@ def _read(source: Source) -> Frame:
         f"the stored file of {source.name} was altered since it was added, so it is not measured. "
         "Add the frame again from your own copy.",
     )
-
-
-def run_shoot(task: ShootTask, emit: Emit, answer: Callable[[], object]) -> None:
-    """Shoot one frame and wait until it has been taken in."""
-    with tempfile.TemporaryDirectory(prefix="neatpatch-shot-") as folder:
-        emit(Progress(0.1, "shooting"))
-        path = Path(folder) / task.name
-        shoot_frame(task.camera, task.particles, task.f_number, task.seed, path, task.taken_at)
-        emit(ShotFrame(path, task.name, "Virtual camera", task.camera.sensor_mm))
-        answer()

@@ -142,7 +142,7 @@ def _values(owned: KitEntry) -> tuple[object, ...]:
 
 
 def add_item(connection: sqlite3.Connection, owned: KitEntry, at: str | None = None) -> int:
-    """Add a thing with what there is of it; gives its id."""
+    """Add an item with how much of it is left; gives its id."""
     marks = ", ".join("?" * len(_COLUMNS))
     cursor = connection.execute(
         f"INSERT INTO kit ({', '.join(_COLUMNS)}) VALUES ({marks})", _values(owned)

@@ -73,7 +73,7 @@ def _why_wide(s: Situation) -> str:
     n = s.frame.f_number if s.frame else None
     if n is None:
         return (
-            "The file has no aperture recorded, so nobody knows what it could have shown. Enter "
+            "The file has no aperture recorded, so what it could have shown is unknown. Enter "
             f"it, or shoot one at f/{s.needed_f:g}."
         )
     return (
@@ -141,7 +141,7 @@ RULES: tuple[Rule, ...] = (
         "retest first",
         lambda s: s.turns.untested,
         "reshoot",
-        "The last step has not been checked by a frame, so nobody knows what it did.",
+        "The last step has not been checked by a frame, so what it did is unknown.",
         "the last step has no retest",
     ),
     Rule(

@@ -31,7 +31,7 @@ _SITE = {
     "rear_lens": "on the rear lens glass",
     "front_lens": "on the front glass",
     "scene": "on the target",
-    "unsure": "sensor or lens, nobody knows",
+    "unsure": "sensor or lens: unknown",
 }
 _WHERE = {
     "spread": "spread over it",
@@ -105,7 +105,7 @@ def _frame(frame: FrameFactsGiven | None) -> Iterator[str]:
         )
     if spots.relevant != 0:
         proved = {True: ", and moved frames prove it", False: ", not proved yet", None: ""}
-        place = _SITE[frame.site] if frame.site else "nobody knows where"
+        place = _SITE[frame.site] if frame.site else "at an unknown place"
         where = f", {_WHERE[frame.where]}" if frame.where else ""
         yield f"They are {place}{proved[frame.site_proved]}{where}."
     if frame.lens_marks:
