@@ -11,7 +11,7 @@ import math
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from neatpatch.core.common.facts import KitItem
 from neatpatch.core.common.items import thing_words
@@ -35,6 +35,8 @@ _COLUMNS = (
     "lead_days",
     "suits_all",
 )
+_READ = (*_COLUMNS, "there", "bodies")
+"""What an entry is made of: its columns, what is left, and the bodies it suits."""
 
 
 @dataclass(frozen=True)
@@ -88,42 +90,20 @@ def item_by_id(connection: sqlite3.Connection, item_id: int) -> StoredItem | Non
 
 
 def _item(row: sqlite3.Row) -> StoredItem:
-    entry = _entry(*(row[c] for c in (*_COLUMNS, "there", "bodies")))
-    return StoredItem(row["id"], entry, row["version"])
+    return StoredItem(row["id"], _entry(tuple(row[c] for c in _READ)), row["version"])
 
 
 @functools.lru_cache(_MOST_KEPT)
-def _entry(
-    item_json: str,
-    note: str,
-    source: str,
-    pack_size: float | None,
-    pack_price: float | None,
-    opened_on: str | None,
-    best_before: str | None,
-    lead_days: float | None,
-    suits_all: int,
-    there: float | None,
-    bodies: str | None,
-) -> KitEntry:
-    """An entry from the values of its row; every judgement reads the whole kit again."""
-    item = KitItem.model_validate_json(item_json)
+def _entry(values: tuple[Any, ...]) -> KitEntry:
+    """An entry from the values of `_READ`; every judgement reads the whole kit again."""
+    given = dict(zip(_READ, values, strict=True))
+    item = KitItem.model_validate_json(given.pop("item_json"))
+    there, bodies = given.pop("there"), given.pop("bodies") or ""
     if there is not None:
         item = with_left(item, round(there, _WHOLE))
-    suits = tuple(sorted(int(b) for b in (bodies or "").split(",") if b))
-    return KitEntry.model_validate(
-        {
-            "item": item,
-            "note": note,
-            "source": source,
-            "pack_size": pack_size,
-            "pack_price": pack_price,
-            "opened_on": opened_on,
-            "best_before": best_before,
-            "lead_days": lead_days,
-            "suits": None if suits_all else suits,
-        }
-    )
+    suits = tuple(sorted(int(b) for b in bodies.split(",") if b))
+    suits_all = given.pop("suits_all")
+    return KitEntry(**given, item=item, suits=None if suits_all else suits)
 
 
 def _values(owned: KitEntry) -> tuple[object, ...]:
