@@ -357,6 +357,34 @@ def test_while_it_is_kept_open_its_log_is_not_made_anew(tmp_path: Path) -> None:
         assert get_setting(c, "x") == "2"
 
 
+def test_a_reader_held_from_before_sees_what_was_written_since(tmp_path: Path) -> None:
+    database = Library(tmp_path).database
+    with database.kept_open():
+        with database.read() as first:
+            assert get_setting(first, "x") is None
+        with database.write() as c:
+            put_setting(c, "x", "1")
+        with database.read() as again:
+            assert again is first, "a reader is opened once"
+            assert get_setting(again, "x") == "1"
+            with database.read() as another:
+                assert another is not again, "two at a time have one each"
+
+
+def test_a_reader_is_closed_after_trouble_and_when_nobody_serves(tmp_path: Path) -> None:
+    database = Library(tmp_path).database
+    with database.kept_open():
+        with pytest.raises(ValueError, match="odd"), database.read() as troubled:
+            raise ValueError("odd")
+        with database.read() as held:
+            pass
+    with database.read() as alone:
+        pass
+    for connection in (troubled, held, alone):
+        with pytest.raises(sqlite3.ProgrammingError, match="closed"):
+            connection.execute("SELECT 1")
+
+
 def test_a_write_while_reading_is_refused_and_not_lost_in_silence(library: Library) -> None:
     with (
         library.database.read() as connection,

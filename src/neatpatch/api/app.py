@@ -19,6 +19,7 @@ from neatpatch.api.common.listening import CannotServeError
 from neatpatch.api.common.plain_headers import PlainHeaders
 from neatpatch.api.common.practice_app import PracticeApp
 from neatpatch.api.common.streams import Streams
+from neatpatch.api.common.turns import ReadsInTurn
 from neatpatch.api.guard import BodyLimit, OriginGuard, ReadersUnits
 from neatpatch.api.routes import ROUTERS
 from neatpatch.api.sharing.serving import PORT, Sharing
@@ -125,6 +126,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
         app.mount(ROOM_AT, trial)
     _serve_page(app, options.page)
     _describe_problems(app)
+    app.add_middleware(ReadsInTurn)
     app.add_middleware(ReadersUnits)
     app.add_middleware(BodyLimit)
     app.add_middleware(OriginGuard, hosts=options.hosts)

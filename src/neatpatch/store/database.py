@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 import sqlite3
 import threading
+from collections import deque
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from datetime import UTC, date, datetime
@@ -16,6 +17,7 @@ from neatpatch.core.common.errors import NeatPatchError
 _MIGRATIONS = "neatpatch.store.migrations"
 _PLACE = "choose another folder with --data"
 WAIT_FOR_WRITER_S = 10.0
+_MOST_IDLE = 8
 _LAST_BACKUP = "neatpatch.last-backup"
 _DISK_ERRNOS = {
     errno.ENOSPC,
@@ -90,23 +92,47 @@ class WritingConnection(sqlite3.Connection):
 
 
 class Database:
-    """Short-lived connections to one file; one writer at a time."""
+    """Connections to one file; one writer at a time."""
 
     def __init__(self, path: Path) -> None:
         self.path = path
         self._writing = threading.RLock()
         self._is_writing = False
+        self._idle: deque[sqlite3.Connection] = deque()
+        self._most_idle = 0
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:
-        """A connection for reading one state of the data; closed afterwards.
+        """A connection for reading one state of the data; not to be kept beyond the end.
 
         A write through it raises `sqlite3.OperationalError`: it would be lost without a word.
         """
-        with closing(self._connect()) as connection:
-            connection.execute("PRAGMA query_only = ON")
+        connection = self._reader()
+        try:
             connection.execute("BEGIN")
             yield connection
+            connection.execute("ROLLBACK")
+        except BaseException:
+            connection.close()
+            raise
+        self._put_back(connection)
+
+    def _reader(self) -> sqlite3.Connection:
+        try:
+            return self._idle.pop()
+        except IndexError:
+            connection = self._connect()
+            connection.execute("PRAGMA query_only = ON")
+            return connection
+
+    def _put_back(self, connection: sqlite3.Connection) -> None:
+        """Kept for the next reader, whatever its thread; one too many is closed."""
+        self._idle.append(connection)
+        while len(self._idle) > self._most_idle:
+            try:
+                self._idle.popleft().close()
+            except IndexError:
+                return
 
     @contextmanager
     def write(self, *, durable: bool = True) -> Iterator[sqlite3.Connection]:
@@ -141,14 +167,20 @@ class Database:
 
     @contextmanager
     def kept_open(self) -> Iterator[None]:
-        """One connection held while the application serves.
+        """Readers' connections held while the application serves.
 
-        Without it the last connection to be closed tidies the log away, and the next one makes it
-        again: milliseconds for every request.
+        Each is a millisecond to open. And the last one to be closed tidies the log away, and the
+        next one makes it again: so one more is open all the time.
         """
         with closing(self._connect()) as connection:
             connection.execute("SELECT count(*) FROM sqlite_master").fetchone()
-            yield
+            self._most_idle = _MOST_IDLE
+            try:
+                yield
+            finally:
+                self._most_idle = 0
+                while self._idle:
+                    self._idle.pop().close()
 
     @contextmanager
     def exclusive(self) -> Iterator[None]:
@@ -158,7 +190,11 @@ class Database:
 
     def _connect(self, kind: type[sqlite3.Connection] = sqlite3.Connection) -> sqlite3.Connection:
         connection = sqlite3.connect(
-            self.path, timeout=WAIT_FOR_WRITER_S, isolation_level=None, factory=kind
+            self.path,
+            timeout=WAIT_FOR_WRITER_S,
+            isolation_level=None,
+            factory=kind,
+            check_same_thread=False,
         )
         connection.row_factory = sqlite3.Row
         connection.execute("PRAGMA foreign_keys = ON")

@@ -66,10 +66,10 @@ def step_points(connection: sqlite3.Connection, body_id: int) -> list[StepPoint]
 
 def places_in(connection: sqlite3.Connection, frame_id: int) -> list[tuple[float, float]]:
     """Where the spots of a frame lie, in millimetres from the sensor's centre."""
-    row = connection.execute("SELECT map_json FROM maps WHERE frame_id = ?", (frame_id,)).fetchone()
-    spots = json.loads(row["map_json"])["spots"] if row else []
-    return [
-        (s["x_mm"], s["y_mm"])
-        for s in spots
-        if s["x_mm"] is not None and s["site"] in ("sensor", "unsure")
-    ]
+    rows = connection.execute(
+        "SELECT s.value ->> 'x_mm' AS x_mm, s.value ->> 'y_mm' AS y_mm "
+        "FROM maps, json_each(map_json, '$.spots') s WHERE frame_id = ? "
+        "AND x_mm IS NOT NULL AND s.value ->> 'site' IN ('sensor', 'unsure')",
+        (frame_id,),
+    )
+    return [(row["x_mm"], row["y_mm"]) for row in rows]
