@@ -61,7 +61,7 @@ def spot_map(*spots: Spot, fit: bool = True, **changes: Any) -> SpotMap:
         fit=fit,
         checks=(),
         optics=Optics(
-            height_mm=1.5, height_source="fitted", blur_um=68.0, blur_px=5.7, softness_px=0.8
+            height_mm=1.5, height_source="fitted", blur_um=67.56, blur_px=5.63, softness_px=0.8
         ),
         spots=spots,
         summary=summarise(spots, 16.0, record),

@@ -25,6 +25,8 @@ LESSON_CAMERA = Camera(name="Fennick Optical Primer", width_px=1200, hot_pixels=
 _GRID = (4, 3)
 _JITTER, _MOVED_PX = 0.18, 70.0
 _LEAST_UM, _SHADE, _COARSER = 70.0, 4.0, 8
+_LENS_LARGER = 2.2
+"""Dust on the lens that a beginner is to see."""
 _WALL_HEIGHT_MM, _WALL_UM, _WALL_DEPTH = 8.0, 500.0, 0.25
 _MANY: tuple[MarkKind, ...] = (
     "speck", "speck", "speck", "fibre", "droplet", "residue", "lens", "wall", "hot"
@@ -115,9 +117,16 @@ def _particle(mark: LessonMark, shift: NDArray[np.float64], seed: int) -> Partic
         x_mm=float((mark.x_px + by[0] - LESSON_CAMERA.width_px / 2) * pitch),
         y_mm=float((mark.y_px + by[1] - LESSON_CAMERA.height_px / 2) * pitch),
         height_mm=height,
-        size_um=max(plain.size_um, _LEAST_UM) if kind in ("speck", "soft") else plain.size_um,
+        size_um=_shown_um(plain),
     )
     return replace(at, size_um=_WALL_UM, opacity=_WALL_DEPTH) if mark.kind == "wall" else at
+
+
+def _shown_um(particle: Particle) -> float:
+    """Large enough to be seen by a beginner."""
+    if particle.kind == "soft":
+        return _LENS_LARGER * particle.size_um
+    return max(particle.size_um, _LEAST_UM) if particle.kind == "speck" else particle.size_um
 
 
 def flawed_shot(seed: int) -> FlawedShot:

@@ -119,9 +119,10 @@ def _outline(particle: Particle, cell_um: float, half_cells: int) -> Plane:
     turn = particle.angle_rad
     x, y = x * math.cos(turn) - y * math.sin(turn), x * math.sin(turn) + y * math.cos(turn)
     area = 0.5 * abs(float(np.dot(x, np.roll(y, 1)) - np.dot(y, np.roll(x, 1))))
-    scale = particle.size_um / 2 * math.sqrt(math.pi / area) / cell_um
-    points = np.stack([x * scale + half_cells, y * scale + half_cells], axis=1)
     finer = 4
+    # The border's own cells are filled, too: half of one on each side is taken off.
+    scale = (particle.size_um / 2 / cell_um - 0.5 / finer) * math.sqrt(math.pi / area)
+    points = np.stack([x * scale + half_cells, y * scale + half_cells], axis=1)
     big = np.zeros(((2 * half_cells + 1) * finer,) * 2, np.uint8)
     drawn = np.round(((points + 0.5) * finer - 0.5) * 256).astype(np.int32)
     cv2.fillPoly(big, [drawn], 255, shift=8)

@@ -9,8 +9,25 @@ from neatpatch.core.common import optics
 
 
 def test_blur_is_height_over_f_number() -> None:
-    assert optics.blur_um(1.5, 22.0) == pytest.approx(68.18, abs=0.01)
+    assert optics.blur_um(1.5, 16.0, 1e9) == pytest.approx(93.75, abs=0.01)
     assert optics.height_mm(optics.blur_um(1.5, 22.0), 22.0) == pytest.approx(1.5)
+
+
+def test_a_nearer_exit_pupil_spreads_the_light_wider() -> None:
+    assert optics.blur_um(2.0, 16.0, 50.0) == pytest.approx(125.0 * 50 / 48)
+
+
+@pytest.mark.parametrize(
+    ("marked", "true"),
+    [(22.0, 22.627), (11.0, 11.314), (5.6, 5.657), (16.0, 16.0), (18.0, 17.96), (3.5, 3.564)],
+)
+def test_marked_stops_stand_for_thirds(marked: float, true: float) -> None:
+    assert optics.true_stop(marked) == pytest.approx(true, abs=0.002)
+
+
+@pytest.mark.parametrize("given", [22.63, 11.31, 6.7, 19.0, 9.5])
+def test_what_is_no_mark_stands_for_itself(given: float) -> None:
+    assert optics.true_stop(given) == given
 
 
 def test_depth_falls_with_the_square_of_the_f_number() -> None:

@@ -19,8 +19,8 @@ _OURS = {
     "spots": {"angle_deg", "width_px", "particle_px", "blur_px"},
 }
 DUST = spot_map(
-    spot("a", 400, 300, depth=0.3, outer_px=9.0, particle_px=3.0, particle_um=36.0, blur_px=5.7),
-    spot("b", 2500, 1700, depth=0.1, outer_px=7.7, particle_px=1.8, particle_um=21.6, blur_px=5.7),
+    spot("a", 400, 300, depth=0.3, outer_px=9.0, particle_px=3.0, particle_um=36.0, blur_px=5.63),
+    spot("b", 2500, 1700, depth=0.1, outer_px=7.7, particle_px=1.8, particle_um=21.6, blur_px=5.63),
     spot(
         "f",
         1500,
@@ -31,7 +31,7 @@ DUST = spot_map(
         particle_px=2.0,
         particle_um=24.0,
         width_px=5.3,
-        blur_px=5.7,
+        blur_px=5.63,
         length_um=960.0,
     ),
     spot(
@@ -43,7 +43,7 @@ DUST = spot_map(
         outer_px=45.7,
         particle_px=14.0,
         particle_um=168.0,
-        blur_px=5.7,
+        blur_px=5.63,
     ),
     spot(
         "l",
@@ -56,7 +56,7 @@ DUST = spot_map(
         particle_px=15.0,
         particle_um=180.0,
         blur_px=100.0,
-        height_mm=26.4,
+        height_mm=20.27,
     ),
 )
 
@@ -82,7 +82,7 @@ def test_a_complete_map_comes_back_as_it_was() -> None:
 def test_what_was_not_told_is_worked_out() -> None:
     found = import_map(told(DUST))
     assert found.frames[0].sensor_mm == pytest.approx(SENSOR)
-    assert found.optics.blur_px == pytest.approx(5.67, abs=0.01)
+    assert found.optics.blur_px == pytest.approx(5.63, abs=0.01)
     for mine, back in zip(DUST.spots, found.spots, strict=True):
         assert back.particle_px == pytest.approx(mine.particle_px, rel=1e-3)
         assert back.blur_px == pytest.approx(mine.blur_px, rel=0.01)
@@ -102,7 +102,7 @@ def test_without_a_pitch_the_blur_comes_from_the_specks() -> None:
     for row in given["spots"]:
         row |= {"x_mm": None, "y_mm": None, "outer_um": None, "particle_um": None}
     found = import_map(given)
-    assert found.optics.blur_px == pytest.approx(5.7, rel=0.05)
+    assert found.optics.blur_px == pytest.approx(5.63, rel=0.05)
     assert found.spots[0].particle_px == pytest.approx(3.0, rel=0.1)
     assert found.spots[0].x_mm is None
     sized = import_map(given, SENSOR)

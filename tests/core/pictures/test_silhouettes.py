@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from neatpatch.core.common.frame import Frame, FrameFacts
+from neatpatch.core.common.optics import blur_um
 from neatpatch.core.common.records import Spot
 from neatpatch.core.measure.map_building import MapOptions, build_map
 from neatpatch.core.pictures.silhouettes import ShadowOptics, half_width, placed, shadow_of
@@ -21,9 +22,9 @@ SENSOR = (24.0, 16.0)
 
 def look(f_number: float, zoom: float = 1.0, height_mm: float = 1.5) -> ShadowOptics:
     return ShadowOptics(
-        blur=height_mm * 1000 / f_number / PITCH_UM * zoom,
+        blur=blur_um(height_mm, f_number, 1e6) / PITCH_UM * zoom,
         softness=0.4,
-        airy=0.55 * f_number / PITCH_UM * zoom,
+        wave=0.55 * f_number / PITCH_UM * zoom,
         zoom=zoom,
     )
 
@@ -65,7 +66,7 @@ def test_a_speck_is_as_deep_and_takes_as_much_light_as_the_camera_draws_it(
     truth = rendered(size_um, f_number)
     drawn = shadow_of(spot(particle_px=size_um / PITCH_UM), look(22.0), look(f_number))
     area_px = np.pi / 4 * (size_um / PITCH_UM) ** 2
-    assert drawn.sum() == pytest.approx(area_px, rel=0.01)
+    assert drawn.sum() == pytest.approx(area_px, rel=0.04), "some comes back farther out"
     assert truth.sum() == pytest.approx(area_px, rel=0.05)
     assert drawn.max() == pytest.approx(truth.max(), rel=0.08)
 

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from neatpatch.core.common.filters import smoothed
 from neatpatch.core.common.frame import Image
-from neatpatch.core.common.optics import ASSUMED_HEIGHT_MM, airy_um
+from neatpatch.core.common.optics import ASSUMED_HEIGHT_MM, blur_um, wave_um
 from neatpatch.core.pictures.pupil import pupil
 from neatpatch.core.pictures.shadow_evidence import (
     evidence_of,
@@ -73,16 +73,16 @@ class Lens:
     """How dust shows at an aperture, in pixels of the common size; depth of the reference speck."""
 
     blur_px: float
-    airy_px: float
+    wave_px: float
     depth: float
 
 
 def lens_at(f_number: float, sensor_width_mm: float | None, width_px: int) -> Lens:
     """The blur of a usual stack at an aperture, on a picture ``width_px`` wide."""
     pitch_um = (sensor_width_mm or _USUAL_WIDTH_MM) * 1000 / width_px
-    blur = ASSUMED_HEIGHT_MM * 1000 / f_number / pitch_um
+    blur = blur_um(ASSUMED_HEIGHT_MM, f_number) / pitch_um
     depth = min(1.0, REFERENCE_DEPTH * (f_number / _REFERENCE_F) ** 2)
-    return Lens(blur_px=blur, airy_px=airy_um(f_number) / pitch_um, depth=depth)
+    return Lens(blur_px=blur, wave_px=wave_um(f_number) / pitch_um, depth=depth)
 
 
 def on_grid(light: Image, shape: tuple[int, int]) -> Image:
@@ -118,7 +118,7 @@ def scores_of(light: Image, lens: Lens) -> PictureScores:
 
 def _reference_shadow(lens: Lens) -> Plane:
     blur = max(lens.blur_px, _LEAST_BLUR_PX)
-    look = ShadowOptics(blur=blur, softness=_SOFTNESS_PX, airy=lens.airy_px)
+    look = ShadowOptics(blur=blur, softness=_SOFTNESS_PX, wave=lens.wave_px)
     disc = pupil(blur)
     room = math.ceil(2.5 * look.soft) + 1
     wide = smoothed(np.asarray(np.pad(disc, room), np.float32), look.soft)

@@ -19,6 +19,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from neatpatch.core.common.diffraction import disc_spectrum, shadow_spectrum
+
 Floats = NDArray[np.float64]
 
 WAVELENGTH_UM = 0.55
@@ -36,19 +38,44 @@ RAGGED = 1.1
 """Whole stops as cameras name them; between two of them nobody sets a working aperture."""
 
 
-def blur_um(height_mm: float, f_number: float) -> float:
-    """Diameter in micrometres of the pupil's projection: ``h / N``."""
-    return height_mm * 1000.0 / f_number
+ASSUMED_EXIT_PUPIL_MM = 80.0
+"""Of most lenses 60 to 110 mm before the sensor: a height is told within 1 % by it."""
+_THIRD = 6
+_MARKED_WITHIN = 0.03
+"""Marked f-numbers are rounded: 22 is 22.63, which is the most."""
+
+
+def true_stop(f_number: float) -> float:
+    """The f-number that a marked one stands for: the nearest third of a stop, 22 for 22.63.
+
+    One that is no mark of the series, or given to a tenth of a large one, stands for itself.
+    """
+    if f_number != round(f_number, 1) or (f_number > 10 and f_number != round(f_number)):
+        return f_number
+    third = 2 ** (round(_THIRD * math.log2(f_number)) / _THIRD)
+    return third if abs(third / f_number - 1) < _MARKED_WITHIN else f_number
+
+
+def blur_um(
+    height_mm: float, f_number: float, exit_pupil_mm: float = ASSUMED_EXIT_PUPIL_MM
+) -> float:
+    """Diameter in micrometres of the pupil's projection: ``h / N``, ``E / (E - h)`` times wider
+    for an exit pupil at a distance ``E``.
+    """
+    return height_mm * 1000.0 / true_stop(f_number) * exit_pupil_mm / (exit_pupil_mm - height_mm)
 
 
 def height_mm(blur_diameter_um: float, f_number: float) -> float:
-    """Inverse of `blur_um`: stack height in millimetres."""
-    return blur_diameter_um * f_number / 1000.0
+    """Inverse of `blur_um` for a usual exit pupil: stack height in millimetres."""
+    far = blur_diameter_um * true_stop(f_number) / 1000.0
+    return far * ASSUMED_EXIT_PUPIL_MM / (ASSUMED_EXIT_PUPIL_MM + far)
 
 
-def airy_um(f_number: float) -> float:
-    """Scale of the Airy pattern in micrometres, ``λ N`` at 550 nm; its dark ring is at 1.22."""
-    return WAVELENGTH_UM * f_number
+def wave_um(f_number: float) -> float:
+    """``λ N`` in micrometres at 550 nm: times the blur ``h / N`` it is ``λ h``, the square of the
+    width over which light spreads between the glass and the photosites.
+    """
+    return WAVELENGTH_UM * true_stop(f_number)
 
 
 def disc_overlap(diameter_a: float, diameter_b: float, distance: ArrayLike) -> Floats:
@@ -92,105 +119,63 @@ def _hankel() -> tuple[Floats, Floats, Floats, Floats]:
     return k, weight, radii, table
 
 
-_JINC_END, _JINC_STEPS = 48.0, 16_384
-"""Beyond the end it stays below 0.005; steps of 0.003 keep straight lines within 1e-6."""
-
-
-@lru_cache(maxsize=1)
-def _jinc() -> tuple[Floats, Floats]:
-    """``2 J1(x) / x`` on a grid fine enough that linear interpolation errs by less than 1e-6, and
-    how much it rises from each place to the next; from the last on it stays.
-    """
-    x: Floats = np.linspace(0.0, _JINC_END, _JINC_STEPS + 1, dtype=np.float64)
-    values: Floats = np.ones_like(x)
-    from scipy.special import j1
-
-    values[1:] = 2 * j1(x[1:]) / x[1:]
-    return values, np.append(np.diff(values), 0.0)
-
-
-def _disc_spectrum(diameter: float, k: Floats) -> Floats:
-    """Transfer function of a disc; its grid is even, so that nothing need be searched in it."""
-    values, rises = _jinc()
-    place = np.minimum(k * (math.pi * diameter * _JINC_STEPS / _JINC_END), _JINC_STEPS)
-    below = place.astype(np.intp)
-    return np.asarray(values[below] + (place - below) * rises[below], np.float64)
-
-
-def _airy_spectrum(scale: float, k: Floats) -> Floats:
-    """Transfer function of a perfect round pupil; ``scale`` is λN. One everywhere for 0."""
-    if scale <= 0:
-        return np.ones_like(k)
-    nu = np.minimum(k * scale, 1.0)
-    return np.asarray(2 / math.pi * (np.arccos(nu) - nu * np.sqrt(1 - nu * nu)), np.float64)
-
-
 def unit_profile(
-    radius: ArrayLike, particle: float, blur: float, softness: float, airy: float = 0.0
+    radius: ArrayLike, particle: float, blur: float, softness: float, wave: float = 0.0
 ) -> Floats:
     """Radial profile of a round shadow whose integral over the plane is one.
 
-    ``radius``, ``particle``, ``blur`` (diameters), ``softness`` (standard deviation) and ``airy``
-    (see `airy_um`) share a unit; the result is per that unit squared. Computed as a Hankel
-    transform of the product of the spectra of discs, pupil and Gaussian; accurate to 0.2 % of its
-    peak for softness above 3 % of the outer width. Beyond twice the outer width it is zero.
+    ``radius``, ``particle``, ``blur`` (diameters), ``softness`` (standard deviation) and ``wave``
+    (λN, see `wave_um`) share a unit; the result is per that unit squared, below zero where light
+    is given back. Computed as a Hankel transform of the product of the spectra of the shadow, the
+    pupil and a Gaussian; accurate to 0.2 % of its peak for softness above 3 % of the outer width.
+    Beyond twice the outer width it is zero.
     """
-    scale, weighted = _weighted_spectrum(particle, blur, softness, airy)
-    radii, table = _hankel()[2:]
-    return np.interp(
-        np.asarray(radius, dtype=np.float64), radii * scale, table @ weighted / scale**2, right=0.0
-    )
+    radii, profiles = unit_profiles(np.array([particle]), blur, softness, wave)
+    at = np.asarray(radius, dtype=np.float64)
+    return np.asarray(np.interp(at, radii, profiles[0], right=0.0), np.float64)
 
 
 def unit_profiles(
-    particles: Floats, blur: float, softness: float, airy: float = 0.0
+    particles: Floats, blur: float, softness: float, wave: float = 0.0
 ) -> tuple[Floats, Floats]:
     """`unit_profile` of many particles (n) under one blur: radii (m) and profiles (n, m).
 
     All share the scale of the largest, and so one spectrum of the blurs.
     """
-    largest = float(np.max(particles))
-    scale, blurred = _weighted_spectrum(0.0, blur, softness, airy, largest)
-    k, _, radii, table = _hankel()
-    own = _disc_spectrum(1.0, np.outer(particles, k / scale))
-    return radii * scale, (own * blurred) @ table.T / scale**2
+    scale, weighted = _weighted_spectrum(particles, blur, softness, wave)
+    radii, table = _hankel()[2:]
+    return radii * scale, np.asarray(weighted @ table.T / scale**2, np.float64)
 
 
-def unit_peak(particle: float, blur: float, softness: float, airy: float = 0.0) -> float:
-    """`unit_profile` at radius zero, where the transform is a plain sum."""
-    scale, weighted = _weighted_spectrum(particle, blur, softness, airy)
-    return float(weighted.sum()) / scale**2
+def unit_peak(particle: float, blur: float, softness: float, wave: float = 0.0) -> float:
+    """`unit_profile` where it is highest: with waves that is not always the middle."""
+    return float(unit_profiles(np.array([particle]), blur, softness, wave)[1].max())
 
 
 def _weighted_spectrum(
-    particle: float, blur: float, softness: float, airy: float, largest: float = 0.0
+    particles: Floats, blur: float, softness: float, wave: float
 ) -> tuple[float, Floats]:
-    """The outer scale, and the product of all spectra with its weights of integration.
-
-    ``largest`` widens the scale to that of a larger particle.
+    """The outer scale of the largest, and for each the product of all spectra with its weights of
+    integration.
     """
-    scale = max(max(particle, largest) + blur + 4 * softness + 2 * airy, 1e-6)
+    scale = max(float(np.max(particles)) + blur + 4 * softness, 1e-6)
     k, weight = _hankel()[:2]
     kk = k / scale
-    spectrum = (
-        _disc_spectrum(particle, kk)
-        * _disc_spectrum(blur, kk)
-        * _airy_spectrum(airy, kk)
-        * np.exp(-2 * (math.pi * softness * kk) ** 2)
-    )
-    return scale, spectrum * weight
+    blurred = weight * disc_spectrum(blur, kk) * np.exp(-2 * (math.pi * softness * kk) ** 2)
+    some = np.maximum(particles, 1e-3 * scale)[:, None]
+    return scale, shadow_spectrum(some, kk, wave * blur) * blurred
 
 
-def predicted_depth(particle: float, blur: float, softness: float, airy: float = 0.0) -> float:
-    """Depth at the centre of an opaque round shadow after all blurs (0 to 1); one unit for all.
+def predicted_depth(particle: float, blur: float, softness: float, wave: float = 0.0) -> float:
+    """Largest depth of an opaque round shadow after all blurs (0 to 1); one unit for all.
 
-    Softness below 3 % of the width is raised to it: finer, the transform would ring.
+    Softness below 2 % of the width is raised to it: finer, the transform would ring.
     """
     if particle <= 0:
         return 0.0
     area = math.pi / 4 * particle**2
-    resolved = max(softness, 0.03 * (particle + blur))
-    peak = area * unit_peak(particle, blur, resolved, airy)
+    resolved = max(softness, 0.02 * (particle + blur))
+    peak = area * unit_peak(particle, blur, resolved, wave)
     return min(1.0, max(0.0, peak))
 
 

@@ -170,6 +170,8 @@ class Spot(Record):
     """One physical thing. Pixels are of the stored array, millimetres from the sensor's centre.
 
     ``course_px``: points along the middle of a fibre or smear from end to end, from its place.
+    ``inside_filter``: too sharp for the outer glass, so on a surface between the filter's layers;
+    nothing that touches the outside reaches it.
     """
 
     id: str
@@ -194,6 +196,7 @@ class Spot(Record):
     course_px: tuple[tuple[float, float], ...] | None = None
     particle_px: float = 0.0
     blur_px: float | None = None
+    inside_filter: bool = False
 
 
 class Summary(Record):

@@ -17,6 +17,14 @@ from neatpatch.core.common.records import FrameRecord, Optics, Record, Spot, Spo
 LEAST_F, MOST_F = 0.7, 90.0
 _SOFTNESS_PX = 0.8
 """Softness of lens and demosaicing where it cannot be fitted; it matters for narrow blurs only."""
+_PHOTOSITE_PX = 0.5
+"""A shadow at another aperture is no softer than photosites make it; what was fitted here holds
+what is ragged, too."""
+_SMALL = 0.7
+"""In blurs: of smaller specks the light they take says more than the depth of so narrow a peak,
+from two stops away on alone."""
+_DEEPER = 2.6
+"""Times its geometry: no shadow is deeper by light that bends round a particle."""
 _THIRD_STOPS = tuple(2 ** (k / 6) for k in range(3, 33))
 _NOMINAL = (
     1.4,
@@ -100,19 +108,20 @@ class _Scene:
 
     def __init__(self, frame: FrameRecord, optics_: Optics, f_number: float) -> None:
         assert frame.f_number is not None
-        self._ratio = frame.f_number / f_number
+        self._ratio = optics.true_stop(frame.f_number) / optics.true_stop(f_number)
+        self._far = min(abs(math.log2(self._ratio)), 1.0)
         self._blur = optics_.blur_px or 1.0
         self._softness = optics_.softness_px or _SOFTNESS_PX
         self._pitch = frame.pitch_um
         self._width_mm = frame.sensor_mm[0] if frame.sensor_mm else None
         pitch = frame.pitch_um
-        self._airy_here, self._airy_there = (
-            (optics.airy_um(n) / pitch if pitch else 0.0) for n in (frame.f_number, f_number)
+        self._wave_here, self._wave_there = (
+            (optics.wave_um(n) / pitch if pitch else 0.0) for n in (frame.f_number, f_number)
         )
 
     def here(self, spot: Spot) -> float:
         """Relative depth at the frame's own aperture."""
-        return _depth(spot, spot.blur_px or self._blur, self._softness, self._airy_here)
+        return _depth(spot, spot.blur_px or self._blur, self._softness, self._wave_here)
 
     def spot(self, spot: Spot) -> PredictedSpot:
         """Predict one spot."""
@@ -134,15 +143,27 @@ class _Scene:
             return True
         blur = (spot.blur_px or self._blur) * self._ratio
         most = optics.central_depth(spot.particle_px, max(blur, spot.particle_px))
-        return self.noticed(min(1.0, spot.depth * most / here), spot.outer_px + blur)
+        deepest = _DEEPER * most * max(1.0, spot.depth / here)
+        return self.noticed(min(1.0, deepest), spot.outer_px + blur)
 
     def shadow(self, spot: Spot, here: float) -> tuple[float, float]:
         """Depth and outer width (pixels) of one spot; ``here``: its relative depth as shot."""
         own = spot.blur_px or self._blur
-        there = _depth(spot, own * self._ratio, self._softness, self._airy_there)
-        depth = min(1.0, spot.depth * there / here) if here > 0 else 0.0
+        softness = self._softness
+        if spot.kind == "speck":
+            softness += self._far * (_PHOTOSITE_PX - softness)
+        there = _depth(spot, own * self._ratio, softness, self._wave_there)
+        depth = min(1.0, self._share(spot, here) * there)
         outer = max(spot.outer_px - own, 0.0) + own * self._ratio
         return depth, outer
+
+    def _share(self, spot: Spot, here: float) -> float:
+        """What a relative depth is worth: as deep as this spot was measured, where that tells."""
+        if here <= 0:
+            return 0.0
+        small = spot.particle_px < _SMALL * (spot.blur_px or self._blur)
+        telling = 1 - self._far if spot.kind == "speck" and small else 1.0
+        return float((spot.depth / here) ** telling)
 
 
 class Stops:
@@ -190,9 +211,9 @@ def is_noticed(
     return depth >= optics.needed_depth(outer_px * pitch_um, sensor_width_mm)
 
 
-def _depth(spot: Spot, blur: float, softness: float, airy: float) -> float:
+def _depth(spot: Spot, blur: float, softness: float, wave: float) -> float:
     """Relative depth of a shadow's shape at a blur; only ratios of it are used."""
-    wide = math.hypot(blur, 2.5 * softness, airy)
+    wide = math.hypot(blur, 2.5 * softness, wave)
     across = spot.width_px or 1.0
     if spot.kind == "fibre":
         return min(1.0, 4 * spot.particle_px / (math.pi * wide))
@@ -203,7 +224,7 @@ def _depth(spot: Spot, blur: float, softness: float, airy: float) -> float:
     if spot.kind == "droplet":
         ring = max(spot.outer_px - (spot.blur_px or blur), 1.0)
         return ring_depth(ring, spot.particle_px, blur, wide)
-    return optics.predicted_depth(spot.particle_px, blur, softness, airy)
+    return optics.predicted_depth(spot.particle_px, blur, softness, wave)
 
 
 def ring_depth(ring_px: float, particle_px: float, blur: float, wide: float) -> float:

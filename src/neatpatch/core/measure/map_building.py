@@ -32,6 +32,7 @@ from neatpatch.core.maps.prediction import Stops
 from neatpatch.core.measure.background import Background
 from neatpatch.core.measure.check_evidence import CheckEvidence
 from neatpatch.core.measure.checks import frame_checks
+from neatpatch.core.measure.depth_in_filter import is_inside_filter, is_pixel_defect
 from neatpatch.core.measure.detection import Detection, detect
 from neatpatch.core.measure.kinds import is_soft_edged, kind_of, site_of
 from neatpatch.core.measure.loss_levelling import LevelledLoss, level_fully, level_plainly
@@ -249,9 +250,9 @@ def _frame_blur(
     def px(height_mm: float) -> float | None:
         return None if n is None or pitch is None else optics.blur_um(height_mm, n) / pitch
 
-    airy = 0.0 if n is None or pitch is None else optics.airy_um(n) / pitch
+    wave = 0.0 if n is None or pitch is None else optics.wave_um(n) / pitch
     given = px(options.height_mm) if options.height_mm is not None else None
-    return fit_blur(measured, given, px(optics.ASSUMED_HEIGHT_MM), airy, possible_blur_px(n, pitch))
+    return fit_blur(measured, given, px(optics.ASSUMED_HEIGHT_MM), wave, possible_blur_px(n, pitch))
 
 
 def _classified(
@@ -286,11 +287,6 @@ def _may_be_target(m: RegionMeasures, kind: Kind, blur: BlurFit, shape: tuple[in
         return True
     least = _FAINTEST_UNEVEN_BORDER if m.at_border else _FAINTEST_UNEVEN
     return kind != "speck" and m.depth < least
-
-
-def is_pixel_defect(m: RegionMeasures, blur: BlurFit) -> bool:
-    """Narrower than any shadow at this blur can be: a dead photosite, not dust."""
-    return m.core_px < max(2.2, 0.45 * blur.blur_px)
 
 
 def _spots(
@@ -340,14 +336,15 @@ def _spot(
         outer_px=round(outer, 2),
         outer_um=um(outer),
         length_um=um(m.length_px) if kind in ("fibre", "residue") else None,
-        particle_um=um(particle_px(m, kind)),
+        particle_um=um(particle_px(m, kind, blur)),
         height_mm=own_height,
         shows_from_f=None,
         seen_in=thing.seen_in,
+        inside_filter=kind == "speck" and thing.site != "scene" and is_inside_filter(m, blur),
         angle_deg=round(m.angle_deg % 180, 1) if kind in ("fibre", "residue") else None,
         width_px=round(m.fwhm_px, 1) if kind in ("fibre", "residue") else None,
         course_px=_course(m.course_px) if kind in ("fibre", "residue") else None,
-        particle_px=round(particle_px(m, kind), 4),
+        particle_px=round(particle_px(m, kind, blur), 4),
         blur_px=round(own_blur_px(m, kind, blur), 3),
     )
 

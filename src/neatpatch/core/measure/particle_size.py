@@ -10,14 +10,20 @@ import math
 
 from neatpatch.core.common.optics import RAGGED
 from neatpatch.core.common.records import Kind
+from neatpatch.core.measure.depth_in_filter import inner_blur_px, is_inside_filter
+from neatpatch.core.measure.loss_within import LossWithin
 from neatpatch.core.measure.region_measures import RegionMeasures
 from neatpatch.core.measure.stack_height import BlurFit, soft_px
 
 
-def particle_px(m: RegionMeasures, kind: Kind) -> float:
+def particle_px(m: RegionMeasures, kind: Kind, blur: BlurFit) -> float:
     """Diameter of the opaque disc that blocks as much light; for fibres their thickness."""
     if kind == "fibre":
         return m.loss_px2 / max(m.length_px, 1.0)
+    if kind == "speck":
+        own = own_blur_px(m, kind, blur)
+        table = LossWithin.of(round(own, 2), blur.softness_px, blur.wave_px)
+        return table.particle(m.loss_px2, math.sqrt(m.area_px / math.pi))
     return math.sqrt(4 / math.pi * m.loss_px2)
 
 
@@ -27,7 +33,7 @@ def outer_px(m: RegionMeasures, kind: Kind, blur: BlurFit) -> float:
         return m.length_px + blur.blur_px
     if kind == "droplet":
         return ring_px(m, blur) + blur.blur_px
-    particle = particle_px(m, kind)
+    particle = particle_px(m, kind, blur)
     own = own_blur_px(m, kind, blur)
     if particle < 0.5 * own or m.snr < 30:
         return own + RAGGED * particle
@@ -44,7 +50,11 @@ def ring_px(m: RegionMeasures, blur: BlurFit) -> float:
 
 
 def own_blur_px(m: RegionMeasures, kind: Kind, blur: BlurFit) -> float:
-    """Blur of this one shadow: the frame's, except for soft blobs, which lie elsewhere."""
+    """Blur of this one shadow: the frame's, except for soft blobs, which lie elsewhere, and
+    specks inside the filter.
+    """
+    if kind == "speck" and is_inside_filter(m, blur):
+        return inner_blur_px(m, blur)
     if kind != "soft":
         return blur.blur_px
     if m.depth > 0.9:

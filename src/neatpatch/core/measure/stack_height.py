@@ -20,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.common import optics
+from neatpatch.core.measure.loss_within import LossWithin, opaque_diameters
 from neatpatch.core.measure.region_measures import RegionMeasures
 from neatpatch.core.measure.spread import too_spread
 
@@ -47,14 +48,14 @@ class BlurFit:
 
     blur_px: float
     softness_px: float
-    airy_px: float
+    wave_px: float
     source: Literal["fitted", "given", "assumed"]
     used: int = 0
 
 
 def soft_px(blur: BlurFit) -> float:
     """All soft blur in pixels as one Gaussian: the Airy core is one of 0.42 λN."""
-    return math.hypot(blur.softness_px, 0.42 * blur.airy_px)
+    return math.hypot(blur.softness_px, 0.42 * blur.wave_px)
 
 
 def sharp_specks(things: Sequence[RegionMeasures]) -> list[RegionMeasures]:
@@ -75,7 +76,7 @@ def fit_blur(
     things: Sequence[RegionMeasures],
     given_px: float | None,
     assumed_px: float | None,
-    airy_px: float,
+    wave_px: float,
     range_px: tuple[float, float],
 ) -> BlurFit:
     """Blur of a frame. ``given_px`` wins; fewer than six sharp specks fall back on ``assumed_px``.
@@ -84,22 +85,22 @@ def fit_blur(
     returns the assumed value, or the middle of the range.
     """
     if given_px is not None:
-        return BlurFit(given_px, _SOFTNESS_PX, airy_px, "given")
+        return BlurFit(given_px, _SOFTNESS_PX, wave_px, "given")
     candidates = sharp_specks(things)
     start = _common_core(candidates, range_px)
     fallback = assumed_px if assumed_px is not None else float(np.sqrt(range_px[0] * range_px[1]))
     if start is None:
-        return BlurFit(fallback, _SOFTNESS_PX, airy_px, "assumed")
+        return BlurFit(fallback, _SOFTNESS_PX, wave_px, "assumed")
     alike = [m for m in candidates if 0.75 * start < m.core_px < 1.7 * start]
     alike = sorted(alike, key=lambda m: -m.snr)
     usable = _plain([m for m in alike if _particle(m) < 0.95 * start], start)[:_MOST_USED]
     if len(usable) < 2:
         blur_px = start if assumed_px is None else fallback
-        return BlurFit(blur_px, _SOFTNESS_PX, airy_px, "assumed")
-    blur_px, softness_px, error = _joint_fit(usable, start, airy_px, range_px)
+        return BlurFit(blur_px, _SOFTNESS_PX, wave_px, "assumed")
+    blur_px, softness_px, error = _joint_fit(usable, start, wave_px, range_px)
     sure = len(usable) >= _FEWEST and error < _MOST_ERROR and blur_px > _LEAST_BLUR_PX
     source: Literal["fitted", "assumed"] = "fitted" if sure else "assumed"
-    return BlurFit(blur_px, softness_px, airy_px, source, len(usable))
+    return BlurFit(blur_px, softness_px, wave_px, source, len(usable))
 
 
 def _plain(things: list[RegionMeasures], start: float) -> list[RegionMeasures]:
@@ -130,14 +131,18 @@ def _common_core(things: Sequence[RegionMeasures], range_px: tuple[float, float]
 
 
 def _joint_fit(
-    things: Sequence[RegionMeasures], start: float, airy: float, range_px: tuple[float, float]
+    things: Sequence[RegionMeasures], start: float, wave: float, range_px: tuple[float, float]
 ) -> tuple[float, float, float]:
     """Blur, softness, and the relative standard error of the blur from the fit's own residuals."""
     rings = _Rings.of(things, start)
-    particles = np.array([_particle(m) for m in things])
+    particles = optics.RAGGED * opaque_diameters(
+        np.array([m.loss_px2 for m in things]),
+        np.array([m.area_px for m in things]),
+        LossWithin.of(start, _SOFTNESS_PX, wave),
+    )
 
     def residuals(p: NDArray[np.float64]) -> NDArray[np.float64]:
-        radii, profiles = optics.unit_profiles(particles, float(p[0]), float(p[1]), airy)
+        radii, profiles = optics.unit_profiles(particles, float(p[0]), float(p[1]), wave)
         return rings.left_by(profiles, float(radii[1]))
 
     low, high = 0.7 * start, 1.35 * start
@@ -172,13 +177,13 @@ class _Rings:
     """The rings of all shadows fitted, one below the other (n).
 
     ``radii``: three across each ring (n, 3), which count for ``share`` of it; ``owner``: whose ring
-    it is; ``loss``: what was measured in it, of a shadow with the integrated loss ``whole``.
+    it is; ``loss``: what was measured in it. Each shadow is as strong as fits it best: its shape
+    alone tells the blur.
     """
 
     radii: NDArray[np.float64]
     share: NDArray[np.float64]
     owner: NDArray[np.intp]
-    whole: NDArray[np.float64]
     loss: NDArray[np.float64]
     weight: NDArray[np.float64]
 
@@ -191,9 +196,7 @@ class _Rings:
         radii = np.abs(radius[:, None] + np.array([-0.33, 0.0, 0.33]) * step[:, None])
         share = np.maximum(radii, 0.1)
         share /= share.sum(axis=1, keepdims=True)
-        return _Rings(
-            radii, share, owner, np.array([m.loss_px2 for m in things])[owner], loss, weight
-        )
+        return _Rings(radii, share, owner, loss, weight)
 
     def left_by(self, profiles: NDArray[np.float64], spacing: float) -> NDArray[np.float64]:
         """What model profiles (one for each shadow, of even spacing) leave of each ring, weighed.
@@ -206,7 +209,11 @@ class _Rings:
         own = self.owner[:, None]
         low, high = profiles[own, below], profiles[own, below + 1]
         model = ((low + (high - low) * (place - below)) * self.share).sum(axis=1)
-        return np.asarray((self.loss - self.whole * model) * self.weight, np.float64)
+        count = profiles.shape[0]
+        told = np.bincount(self.owner, self.loss * model * self.weight**2, count)
+        whole = np.bincount(self.owner, (model * self.weight) ** 2, count)
+        strength = told / np.maximum(whole, 1e-30)
+        return np.asarray((self.loss - strength[self.owner] * model) * self.weight, np.float64)
 
 
 def _ring_data(

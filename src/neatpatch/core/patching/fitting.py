@@ -90,9 +90,12 @@ def usual_optics(spot_map: SpotMap, f_number: float, zoom: float) -> ShadowOptic
     assert spot_map.optics.blur_px is not None
     pitch = frame.pitch_um
     return ShadowOptics(
-        blur=spot_map.optics.blur_px * frame.f_number / f_number * zoom,
+        blur=spot_map.optics.blur_px
+        * optics.true_stop(frame.f_number)
+        / optics.true_stop(f_number)
+        * zoom,
         softness=max((spot_map.optics.softness_px or _SOFTNESS_PX) * zoom, 0.4),
-        airy=optics.airy_um(f_number) / pitch * zoom if pitch else 0.0,
+        wave=optics.wave_um(f_number) / pitch * zoom if pitch else 0.0,
         zoom=zoom,
     )
 

@@ -1,7 +1,7 @@
 """The shadow of a mapped spot as another aperture, size or exit pupil draws it.
 
-A spot's silhouette is drawn from its record and spread by the pupil's projection, the lens's own
-diffraction and the softness of photosites. What a map measured stays: the light that an opaque
+A spot's silhouette is drawn from its record and spread by the pupil's projection and the softness
+of photosites; behind specks light bends, too. What a map measured stays: the light that an opaque
 speck stops does not change with the aperture; the depth of long, pale and ring-shaped things is
 held to the depth measured at the map's own aperture. Source: docs/method.md, sections 6 and 9.
 """
@@ -16,17 +16,20 @@ from itertools import pairwise
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy import fft
 
+from neatpatch.core.common.diffraction import shadow_spectrum
 from neatpatch.core.common.filters import smoothed
 from neatpatch.core.common.records import Spot
 from neatpatch.core.pictures.pupil import Blades, pupil
 
 Plane = NDArray[np.float32]
 
-_AIRY_SPREAD = 0.45
-"""Standard deviation of a Gaussian as wide as the Airy pattern's core, in λN."""
 _ACROSS_SHARE = 0.87
 """Width across a disc's projection at half its loss, as a share of its diameter."""
+_FRINGES = 1.0
+"""Of the width over which light spreads: so far beyond its geometry a shadow is drawn."""
+_MOST_GIVEN_BACK = -0.5
 _RIM_SHOWS = 2.0
 """Widths of the blur that a droplet must have before its rim is drawn."""
 _KEPT_HALF_PX = 60
@@ -39,26 +42,32 @@ class ShadowOptics:
     """How a picture sees the dust. Lengths in the picture's pixels.
 
     ``blur``: diameter of the pupil's projection ``h / N``. ``softness``: standard deviation of
-    lens and photosite. ``airy``: λN. ``zoom``: picture pixels to a pixel of the map. ``blades``:
+    lens and photosite. ``wave``: λN, which times the blur says how far
+    light spreads behind a particle. ``zoom``: picture pixels to a pixel of the map. ``blades``:
     of the opening, in the map's turn; round where untold.
     """
 
     blur: float
     softness: float
-    airy: float
+    wave: float
     zoom: float = 1.0
     blades: Blades | None = None
 
     @property
     def soft(self) -> float:
         """Standard deviation of all that is not the pupil's projection."""
-        return math.hypot(self.softness, _AIRY_SPREAD * self.airy, 0.29)
+        return math.hypot(self.softness, 0.29)
+
+    @property
+    def spread_sq(self) -> float:
+        """Wavelength times height: the square of the width over which light spreads."""
+        return self.wave * self.blur
 
 
 def half_width(spot: Spot, look: ShadowOptics) -> int:
     """Pixels from the middle of a spot's shadow to beyond its border."""
     own = max(spot.outer_px - (spot.blur_px or 0.0), spot.particle_px, 0.0) * look.zoom
-    reach = (own + look.blur) / 2 + 2.5 * look.soft + 2
+    reach = (own + look.blur) / 2 + 2.5 * look.soft + _FRINGES * math.sqrt(look.spread_sq) + 2
     return min(math.ceil(reach), _LARGEST_HALF_PX)
 
 
@@ -74,10 +83,12 @@ def shadow_of(spot: Spot, own: ShadowOptics, there: ShadowOptics, turn: int = 0)
 
 
 def _drawn(spot: Spot, own: ShadowOptics, there: ShadowOptics, half: int) -> Plane:
-    loss = _spread(_silhouette(spot, own, there.zoom, half), there)
-    if not _as_disc(spot, own):
+    if _as_disc(spot, own):
+        loss = _behind_disc(half, max(spot.particle_px, 0.2) * there.zoom, there)
+    else:
+        loss = _spread(_silhouette(spot, own, there.zoom, half), there)
         loss = loss * np.float32(_measured_share(spot, own))
-    loss = np.clip(loss, 0, 1)
+    loss = np.clip(loss, _MOST_GIVEN_BACK, 1)
     loss.flags.writeable = False
     return loss
 
@@ -110,9 +121,7 @@ def _silhouette(spot: Spot, own: ShadowOptics, zoom: float, half: int) -> Plane:
         across = spot.width_px or spot.outer_px / 3
         wide = math.sqrt(max(across**2 - (_ACROSS_SHARE * own.blur) ** 2, (0.3 * across) ** 2))
         return _band(half, _course(spot, bare, zoom), wide * zoom)
-    if not _as_disc(spot, own):
-        return _ring(half, bare)
-    return _disc(half, max(spot.particle_px, 0.2) * zoom)
+    return _ring(half, bare)
 
 
 def _axes(half: int) -> tuple[Plane, Plane]:
@@ -121,12 +130,23 @@ def _axes(half: int) -> tuple[Plane, Plane]:
     return x, y
 
 
-def _disc(half: int, diameter: float) -> Plane:
-    """A disc with soft pixels at its border whose sum is its area."""
-    x, y = _axes(half)
-    disc = np.clip(diameter / 2 - np.hypot(x, y) + 0.5, 0, 1)
-    area, total = math.pi / 4 * diameter**2, float(disc.sum())
-    return np.asarray(disc * (area / total if total > 0 else 0.0), np.float32)
+def _behind_disc(half: int, diameter: float, look: ShadowOptics) -> Plane:
+    """Loss of light behind an opaque disc, light that bends round it included."""
+    opening = pupil(look.blur, look.blades)
+    middle = opening.shape[0] // 2
+    size = fft.next_fast_len(2 * half + 1 + opening.shape[0], real=True)
+    down, along = fft.fftfreq(size)[:, None], fft.rfftfreq(size)[None, :]
+    k = np.sqrt(down**2 + along**2)
+    spectrum = shadow_spectrum(diameter, k.ravel(), look.spread_sq).reshape(k.shape)
+    spectrum *= math.pi / 4 * diameter**2 * np.exp(-2 * (math.pi * look.soft * k) ** 2)
+    source = np.zeros((size, size))
+    source[: opening.shape[0], : opening.shape[1]] = opening
+    # The disc's own middle lies at the first cell, the pupil's at its own: so does the shadow's.
+    loss = fft.irfft2(spectrum * fft.rfft2(source), (size, size))
+    shift = half - middle
+    return np.asarray(
+        np.roll(loss, (shift, shift), (0, 1))[: 2 * half + 1, : 2 * half + 1], np.float32
+    )
 
 
 def _ring(half: int, diameter: float) -> Plane:
