@@ -46,6 +46,31 @@ DECISIONS: list[tuple[str, dict[str, Any], str, set[str], set[str]]] = [
         {"lift", "wet_swab"},
     ),
     (
+        "all that shows lies inside the filter",
+        {"frame": {"spots": spots(0, 2), "inside_filter": 2}},
+        "service",
+        set(),
+        set(),
+    ),
+    (
+        "inside the filter, and a service too slow for the job",
+        {
+            "frame": {"spots": spots(0, 2), "inside_filter": 2},
+            "service": {"turnaround_days": 10},
+            "job_in_days": 3,
+        },
+        "defer",
+        set(),
+        set(),
+    ),
+    (
+        "inside the filter, and dust on the glass besides",
+        {"frame": {"inside_filter": 2}, "done": [SHAKEN]},
+        "air",
+        set(),
+        set(),
+    ),
+    (
         "place not told",
         {"frame": {"site": None}},
         "reshoot",

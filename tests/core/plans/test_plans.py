@@ -278,6 +278,11 @@ def test_only_what_lies_on_the_sensor_is_lifted() -> None:
     assert [t.id for t in targets_of(spots)] == ["a"]
 
 
+def test_nothing_inside_the_filter_is_dabbed() -> None:
+    spots = [spot("a", 300, 300), spot("in", 900, 900, inside_filter=True)]
+    assert [t.id for t in targets_of(spots)] == ["a"]
+
+
 def test_one_swab_serves_two_lanes_with_a_face_for_each() -> None:
     plan = plan_swab(SENSOR, 16, Wiping(edges_by_face=True))
     assert (plan.lanes, plan.swabs, plan.swabs_needed.dry_wet_dry) == (2, 1, 3)

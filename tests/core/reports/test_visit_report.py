@@ -83,6 +83,12 @@ def test_a_spotless_end_reads_as_such() -> None:
     assert names["All spots on the sensor"] == ("1", "none")
 
 
+def test_what_lies_inside_the_filter_is_named() -> None:
+    frame = counted(OLD[0], spot("in", 40, 40, inside_filter=True))
+    names = {f.name: f.before for f in figures_of(frame, None, 16.0)}
+    assert names["Of them inside the filter"] == "1"
+
+
 def test_faint_spots_are_known_less_well() -> None:
     [largest] = [
         f.before

@@ -37,6 +37,15 @@ def frame(number: int, *spots: Spot, **changes: Any) -> TrailFrame:
     return TrailFrame(id=number, spot_map=spot_map(*spots, **changes))
 
 
+def test_what_lies_inside_the_filter_is_told_apart_from_what_can_be_reached() -> None:
+    reached, inside = spot("a", 300, 300), spot("in", 900, 900, inside_filter=True)
+    facts = facts_of(BODY, OWN_HANDS, [frame(1, reached, inside)])
+    assert facts.frame is not None
+    assert (facts.frame.spots.relevant, facts.frame.inside_filter) == (1, 1)
+    alone = facts_of(BODY, OWN_HANDS, [frame(1, inside)])
+    assert advise(alone).decision != "stop_done"
+
+
 def test_facts_of_a_first_frame() -> None:
     facts = facts_of(
         BODY, OWN_HANDS, [frame(1, *GRID)], VisitContext(kit=KIT, under_guarantee=False)

@@ -12,6 +12,7 @@ defineEmits<{ close: [] }>()
 const own = computed(() => props.spots.filter((s) => s.site !== 'scene'))
 const kinds = computed(() => countKinds(own.value))
 const unsure = computed(() => own.value.filter((s) => s.site === 'unsure').length)
+const inside = computed(() => own.value.filter((s) => s.inside_filter).length)
 const lens = computed(() => own.value.filter((s) => s.site === 'lens').length)
 const wall = computed(() => props.spots.length - own.value.length)
 </script>
@@ -45,6 +46,12 @@ const wall = computed(() => props.spots.length - own.value.length)
           <circle cx="9" cy="7" r="5" stroke-dasharray="5 3 0.1 3" stroke-linecap="round" />
         </svg>
         <span><strong>Dash and dot</strong> on the lens: {{ lens || 'none' }}</span>
+      </li>
+      <li v-if="inside">
+        <svg width="18" height="14" viewBox="0 0 18 14" aria-hidden="true">
+          <circle cx="9" cy="7" r="5" stroke-dasharray="4 2.5 0.1 2.5 0.1 2.5" stroke-linecap="round" />
+        </svg>
+        <span><strong>Dash and two dots</strong> inside the filter, for a service only: {{ inside }}</span>
       </li>
       <li>
         <svg width="18" height="14" viewBox="0 0 18 14" aria-hidden="true">

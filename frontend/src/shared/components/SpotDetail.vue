@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { Spot, SpotMap } from '@/api/client'
 import { useSettings } from '@/shared/composables/useSettings'
 import { fStop, micrometres, percent, pixels } from '@/shared/lib/format'
-import { KIND_HINTS, KIND_WORDS, SITE_WORDS } from '@/shared/lib/spots'
+import { KIND_HINTS, KIND_WORDS, placeWords } from '@/shared/lib/spots'
 import SpotCloseup from './SpotCloseup.vue'
 import SpotProfile from './SpotProfile.vue'
 
@@ -40,7 +40,7 @@ const place = computed(() => {
     </div>
     <div>
       <h2>{{ KIND_WORDS[spot.kind] }} {{ spot.id }}</h2>
-      <p class="soft">{{ KIND_HINTS[spot.kind] }}. {{ SITE_WORDS[spot.site] }}.</p>
+      <p class="soft">{{ KIND_HINTS[spot.kind] }}. {{ placeWords(spot) }}.</p>
       <dl>
         <dt>Light lost</dt>
         <dd>{{ percent(spot.depth) }}</dd>

@@ -35,11 +35,15 @@ export function markOf(spot: Spot, scale: number): Mark {
   }
 }
 
-/** A mark whose place is not told is dashed, one on the lens has dots between its dashes. */
+/** A mark whose place is not told is dashed, one on the lens has a dot between its dashes. */
 const SITE_DASHES: Partial<Record<Spot['site'], string>> = { unsure: '4 3', lens: '8 4 0.1 4' }
+
+/** One inside the filter has two. */
+const INSIDE_DASH = '6 3 0.1 3 0.1 3'
 
 function dashOf(spot: Spot): string {
   if (spot.kind === 'residue') return '9 4'
   if (spot.kind === 'soft') return '1 5'
+  if (spot.inside_filter) return INSIDE_DASH
   return SITE_DASHES[spot.site] ?? ''
 }

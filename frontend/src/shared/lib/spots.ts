@@ -19,11 +19,16 @@ export const KIND_HINTS: Record<Kind, string> = {
   soft: 'Large and vague: on the rear lens glass, not the sensor',
 }
 
-export const SITE_WORDS: Record<Spot['site'], string> = {
+const SITE_WORDS: Record<Spot['site'], string> = {
   sensor: 'On the sensor',
   lens: 'On the lens',
   scene: 'On the target, not the camera',
   unsure: 'Sensor or lens, one frame cannot tell',
+}
+
+/** Where a spot lies. */
+export function placeWords(spot: Pick<Spot, 'site' | 'inside_filter'>): string {
+  return spot.inside_filter ? 'Inside the filter, out of reach' : SITE_WORDS[spot.site]
 }
 
 /** A spot in one line, as a screen reader says it. */
@@ -31,7 +36,7 @@ export function spotWords(spot: Spot): string {
   const wide = spot.outer_um === null ? pixels(spot.outer_px) : micrometres(spot.outer_um)
   const seen =
     spot.shows_from_f === null ? 'visible at no aperture' : `visible from ${fStop(spot.shows_from_f)}`
-  return [KIND_WORDS[spot.kind], `shadow ${wide} wide`, seen, SITE_WORDS[spot.site].toLowerCase(), spot.zone]
+  return [KIND_WORDS[spot.kind], `shadow ${wide} wide`, seen, placeWords(spot).toLowerCase(), spot.zone]
     .filter(Boolean)
     .join(', ')
 }

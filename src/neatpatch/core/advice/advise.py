@@ -6,7 +6,7 @@ from neatpatch.core.advice.bars import barred_for
 from neatpatch.core.advice.cautions import cautions_for
 from neatpatch.core.advice.gates import WANTS, closed_gates
 from neatpatch.core.advice.ladder import open_steps
-from neatpatch.core.advice.rules import RULES, Rule, rung
+from neatpatch.core.advice.rules import RULES, Rule, inside_words, rung
 from neatpatch.core.advice.situation import Situation
 from neatpatch.core.advice.streaks import streak_causes
 from neatpatch.core.common.decisions import (
@@ -98,6 +98,8 @@ def _why(s: Situation, rule: Rule) -> tuple[str, ...]:
     if s.lens_marks and not s.lens_only and rule.decide(s) != "clean_lens":
         marks = "mark is" if s.lens_marks == 1 else "marks are"
         reasons.append(f"{s.lens_marks} soft {marks} on the lens and not counted here.")
+    if s.inside_filter and rule.name != "inside the filter":
+        reasons.append(f"{inside_words(s.inside_filter)} Not counted here; a service can.")
     reasons += streak_causes(s)
     return tuple(reasons)
 

@@ -82,6 +82,15 @@ def _why_wide(s: Situation) -> str:
     )
 
 
+def inside_words(count: int) -> str:
+    """What is told of spots between the filter's layers."""
+    lie = "lies" if count == 1 else "lie"
+    return (
+        f"{counted(count, 'spot')} {lie} inside the filter, under its outer glass: nothing at home "
+        "reaches there, and wiping would only risk the glass."
+    )
+
+
 def _why_lens(s: Situation) -> str:
     marks = counted(s.lens_marks, "soft shadow comes", "soft shadows come")
     turns = ("blow it off", "a soft lens brush", "a lens wipe, lightly")
@@ -203,6 +212,13 @@ RULES: tuple[Rule, ...] = (
             f"{counted(s.total, 'spot')} found, but none is visible at the apertures worked at."
         ),
         "spots exist, none is visible in the work, nothing has been done yet",
+    ),
+    Rule(
+        "inside the filter",
+        lambda s: s.inside_filter > 0 and s.relevant == 0 and not s.lens_marks,
+        _away,
+        lambda s: _why_away(inside_words(s.inside_filter))(s),
+        "what is visible lies inside the filter, nothing on the outer glass or the lens",
     ),
     Rule(
         "marks of the target",

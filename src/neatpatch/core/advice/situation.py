@@ -75,6 +75,11 @@ class Situation:
         return self.total if self.lens_only else min(marks, self.total)
 
     @cached_property
+    def inside_filter(self) -> int:
+        """Visible spots between the filter's layers, which nothing at home reaches."""
+        return (self.frame.inside_filter if self.frame else None) or 0
+
+    @cached_property
     def lens_only(self) -> bool:
         return self.site in ("rear_lens", "front_lens")
 
@@ -94,8 +99,9 @@ class Situation:
 
     @cached_property
     def nothing_visible(self) -> bool:
-        """Nothing counts, neither on the sensor nor beside it on the lens."""
-        return self.relevant == 0 and (self.lens_only or not self.lens_marks)
+        """Nothing counts, neither on the sensor nor beside it on the lens or inside the filter."""
+        beside = self.inside_filter or (self.lens_marks and not self.lens_only)
+        return self.relevant == 0 and not beside
 
     @cached_property
     def site(self) -> str:

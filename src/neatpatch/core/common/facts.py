@@ -117,8 +117,10 @@ class FrameFactsGiven(Given):
     """The newest test frame.
 
     ``site_proved``: two or more frames, the camera moved between them, agree on the place.
-    ``lens_marks``: how many of its spots are soft shadows of the lens. ``unexplained``: it has
-    nothing in common with the frame before it, no step lies between, and the user has not said why.
+    ``lens_marks``: how many of its spots are soft shadows of the lens. ``inside_filter``: how many
+    visible ones lie between the filter's layers; ``spots.relevant`` leaves them out.
+    ``unexplained``: it has nothing in common with the frame before it, no step lies between, and
+    the user has not said why.
     """
 
     fit: Flag | None = None
@@ -129,6 +131,7 @@ class FrameFactsGiven(Given):
     site_proved: Flag | None = None
     unexplained: Flag | None = None
     lens_marks: Whole | None = Count
+    inside_filter: Whole | None = Count
     where: Where | None = None
     change: ChangeFacts | None = None
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Iterable
 from datetime import date
 from functools import cached_property
 from typing import Annotated, Any, Literal
@@ -197,6 +198,11 @@ class Spot(Record):
     particle_px: float = 0.0
     blur_px: float | None = None
     inside_filter: bool = False
+
+
+def on_outer_glass(spots: Iterable[Spot]) -> list[Spot]:
+    """Spots that a tool can reach: on the sensor's outer glass, or not told from it."""
+    return [s for s in spots if s.site in ("sensor", "unsure") and not s.inside_filter]
 
 
 class Summary(Record):

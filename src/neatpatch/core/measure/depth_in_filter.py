@@ -27,6 +27,8 @@ _SOLID_FILL, _SOLID_MIDDLE = 0.7, 0.7
 """Parts of droplets and of clusters are narrow, too, but no discs."""
 _AROUND = 0.75
 """In blurs: so far from its middle another thing's shadow may not begin."""
+_MOST_BRIGHT = -0.3
+"""Times its depth: light given back around a shadow is a seventh of it at most."""
 _TRIED = tuple(0.3 + 0.025 * n for n in range(14))
 
 
@@ -50,9 +52,11 @@ def is_inside_filter(m: RegionMeasures, blur: BlurFit) -> bool:
 
 
 def _stands_apart(m: RegionMeasures, blur: BlurFit) -> bool:
-    """Whether light was seen all round it; within a droplet's rim none was, and rings are zero."""
+    """Whether even light was seen all round it. Within a droplet's rim none was, and rings are
+    zero; beside a brightening half of another shadow looks narrow.
+    """
     near = m.profile[: int(_AROUND * blur.blur_px / m.profile_step_px)]
-    return near.size > 0 and bool(np.all(near != 0.0))
+    return near.size > 0 and bool(np.all((near != 0.0) & (near > _MOST_BRIGHT * m.depth)))
 
 
 def inner_blur_px(m: RegionMeasures, blur: BlurFit) -> float:

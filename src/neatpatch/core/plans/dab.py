@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.common.errors import BadArgumentError
-from neatpatch.core.common.records import Record, Spot
+from neatpatch.core.common.records import Record, Spot, on_outer_glass
 
 _TIME_LIMIT_S = 10.0
 """Past this the best cover found is given; nobody waits longer for a plan."""
@@ -67,11 +67,13 @@ class DabPlan(Record):
 
 
 def targets_of(spots: Sequence[Spot]) -> list[Target]:
-    """Spots on the sensor with a known place; lens and scene marks are none of the hand's."""
+    """Spots on the outer glass with a known place; what lies on the lens, inside the filter or in
+    the scene is none of the hand's.
+    """
     return [
         Target(s.id, s.x_mm, s.y_mm, (s.outer_um or 0.0) / 1000.0)
-        for s in spots
-        if s.site in ("sensor", "unsure") and s.x_mm is not None and s.y_mm is not None
+        for s in on_outer_glass(spots)
+        if s.x_mm is not None and s.y_mm is not None
     ]
 
 

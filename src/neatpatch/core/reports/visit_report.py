@@ -142,6 +142,11 @@ def figures_of(before: Counted | None, after: Counted | None, works_at: float) -
             lambda c: str(len(c.spots) or "none"),
             "the palest may be missed, and come and go between frames",
         ),
+        (
+            "Of them inside the filter",
+            lambda c: str(sum(s.inside_filter for s in c.spots) or "none"),
+            "too sharp for the outer glass; only a service reaches them",
+        ),
         ("Largest shadow", _largest, "of the mark that takes most light"),
         (
             "Light taken in all",
@@ -179,7 +184,7 @@ def _height(frame: Counted) -> str:
 
 
 def worst_first(spots: Collection[Spot]) -> list[Spot]:
-    """Spots by the light they take, most first."""
+    """Spots sorted by light taken, descending."""
     return sorted(spots, key=lambda s: -s.depth * s.outer_px)
 
 

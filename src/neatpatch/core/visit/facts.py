@@ -24,6 +24,7 @@ from neatpatch.core.common.facts import (
 from neatpatch.core.common.records import (
     Spot,
     SpotMap,
+    on_outer_glass,
 )
 from neatpatch.core.compare.comparison import Comparison
 from neatpatch.core.compare.refusals import reasons_not_to_compare
@@ -157,13 +158,14 @@ class _Newest:
 
 def _frame(newest: _Newest, body: Body, conditions: VisitConditions) -> FrameFactsGiven:
     latest, works_at = newest.spot_map, body.smallest_worked
-    spots = [s for s in relevant_spots(latest, works_at) if s.id not in newest.wall]
+    visible = [s for s in relevant_spots(latest, works_at) if s.id not in newest.wall]
+    spots = [s for s in visible if not s.inside_filter]
     lens = [s for s in latest.spots if s.site == "lens" and works_relevant(s, works_at)]
     proved = newest.place.proved if newest.place else False
     hidden = newest.place is not None and newest.place.hidden
     site = "unsure" if hidden else _site(spots, lens, proved=proved is True)
     counted = lens if site == "rear_lens" else spots
-    own = [s for s in latest.spots if s.site in ("sensor", "unsure") and s.id not in newest.wall]
+    own = [s for s in on_outer_glass(latest.spots) if s.id not in newest.wall]
     change = None
     if newest.last is not None:
         s = newest.last.summary
@@ -183,6 +185,7 @@ def _frame(newest: _Newest, body: Body, conditions: VisitConditions) -> FrameFac
         site_proved=proved if spots else None,
         unexplained=bool(newest.place and newest.place.unexplained) or None,
         lens_marks=len(lens),
+        inside_filter=len(visible) - len(spots),
         where=where_of(counted, latest),
         change=change,
     )
