@@ -20,7 +20,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from bench import crowd, everyday, load, pictures, rivals, targets
+from bench import crowd, everyday, load, pictures, rivals, targets, waves
 from bench.comparing import score_pairs
 from bench.frames import FLAWED, SERIES, SHARED, Case, fresh_cases, shared_cases
 from bench.judgement import COUNT, judged
@@ -58,8 +58,11 @@ def print_frames(cases: Sequence[Case]) -> tuple[Score, list[float], list[str]]:
             f"| {' '.join(codes) or '-'} |"
         )
         if case.good:
+            if not case.by_waves:
+                s.size.clear()
+                s.outer.clear()
             total += s
-            if fitted:
+            if fitted and case.by_waves:
                 heights.append(abs((found.optics.height_mm or 0) / case.truth["stack_mm"] - 1))
             if codes:
                 wrong.append(f"{case.name} told to be retaken: {codes}")
@@ -132,6 +135,7 @@ def main() -> int:
         cases = [*shared, *fresh_cases(Path(folder), options.seed)]
         total, heights, wrong = print_frames(cases)
         missed = print_figures(total, heights, wrong, cases, options.seed)
+        missed += waves.report()
         if not options.no_rivals:
             print_rivals([c for c in cases if c.good and "large" not in c.name])
     if not options.no_pictures:

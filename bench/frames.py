@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -22,12 +22,17 @@ SERIES = ("series-1", "series-2", "series-3")
 
 @dataclass(frozen=True)
 class Case:
-    """A frame with its truth; ``good`` ones count towards the figures."""
+    """A frame with its truth; ``good`` ones count towards the figures.
+
+    ``by_waves``: its shadows are drawn by wave optics. The others' are geometry's: their heights
+    and sizes are no measure.
+    """
 
     name: str
     path: Path
     truth: dict[str, Any]
     good: bool
+    by_waves: bool = True
 
     @property
     def sensor_mm(self) -> tuple[float, float]:
@@ -36,12 +41,22 @@ class Case:
 
 
 def shared_cases() -> Iterator[Case]:
-    """Practice frames; nothing when they are not there."""
-    for truth_path in sorted(SHARED.glob("*.truth.json")):
+    """Practice frames drawn by geometry; nothing when they are not there."""
+    yield from _shared("[!w]*.truth.json")
+    yield from _shared("wide-open.truth.json")
+
+
+def wave_cases() -> list[Case]:
+    """Practice frames of another renderer, drawn by wave optics."""
+    return [replace(case, by_waves=True) for case in _shared("wave-*.truth.json")]
+
+
+def _shared(pattern: str) -> Iterator[Case]:
+    for truth_path in sorted(SHARED.glob(pattern)):
         truth = json.loads(truth_path.read_text())
         name = truth_path.name.removesuffix(".truth.json")
         good = name not in FLAWED and name not in SERIES
-        yield Case(name, SHARED / truth["frame"], truth, good)
+        yield Case(name, SHARED / truth["frame"], truth, good, by_waves=False)
 
 
 FRESH = (
