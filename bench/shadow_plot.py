@@ -13,7 +13,7 @@ STOPS = (22.0, 11.0, 5.6)
 DASHES = ("", "7 4", "2 4")
 SIZES_UM = np.geomspace(4.0, 100.0, 60)
 _LEFT, _TOP, _WIDE, _HIGH = 60.0, 20.0, 460.0, 260.0
-_MOST = 2.5
+_MOST = 3.0
 _SOFTNESS_UM = 2.0
 
 
@@ -58,12 +58,12 @@ def drawing() -> str:
         '<rect width="540" height="340" fill="#fff"/>',
         f'<path d="M{_LEFT} {_TOP}v{_HIGH}h{_WIDE}" fill="none" stroke="#222"/>',
     ]
-    for ratio in (0.0, 0.5, 1.0, 1.5, 2.0, 2.5):
+    for ratio in (0.0, 1.0, 2.0, 3.0):
         parts.append(_text(_LEFT - 8, _y(ratio) + 4, f"{ratio:g}", "end"))
         parts.append(f'<path d="M{_LEFT} {_y(ratio):.1f}h{_WIDE}" stroke="#ddd"/>')
     parts += [_text(_x(s), _TOP + _HIGH + 18, f"{s}") for s in (5, 10, 20, 40, 80)]
     parts.append(_text(_LEFT + _WIDE / 2, _TOP + _HIGH + 40, "diameter of the speck, µm"))
-    parts.append(_text(_LEFT, _TOP - 6, "peak depth over geometry's, glass 2.1 mm high", "start"))
+    parts.append(_text(_LEFT, _TOP - 7, "peak depth over geometry's, glass 2.1 mm high", "start"))
     for n, (stop, dash) in enumerate(zip(STOPS, DASHES, strict=True)):
         parts += [_curve(stop, dash), _key(n, stop, dash)]
     return "\n".join([*parts, "</svg>", ""])

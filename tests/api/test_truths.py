@@ -21,7 +21,10 @@ from tests.served import assert_problem, upload, wait
 
 CAMERA = Camera(name="Truth One", width_px=1600, fixed_pattern=0.006)
 DUST = scatter({"speck": 10}, CAMERA.sensor_mm, 1.5, 4)
-WALL = scatter({"speck": 7}, CAMERA.sensor_mm, 1.5, 9)
+WALL = tuple(
+    replace(p, size_um=max(p.size_um, 20.0))
+    for p in scatter({"speck": 7}, CAMERA.sensor_mm, 1.5, 9)
+)
 
 
 @pytest.fixture

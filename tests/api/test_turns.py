@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Awaitable, Callable
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from starlette.types import Message, Receive, Scope, Send
@@ -44,10 +45,13 @@ async def ask(app: ReadsInTurn, path: str, method: str = "GET") -> list[Message]
 
 
 def within_loop(test: Callable[[], Awaitable[Any]]) -> None:
+    """In a loop of its own, even where a browser's loop runs in this thread."""
+
     async def run() -> None:
         await test()
 
-    asyncio.run(run())
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(asyncio.run, run()).result()
 
 
 def test_the_third_read_waits_for_one_of_two_and_a_step_does_not() -> None:

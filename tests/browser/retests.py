@@ -82,6 +82,10 @@ class Stand:
     marks_mm: float = 0.0
 
 
+_PLAIN_UM = 20.0
+"""Smaller ones are seen in one frame and not in the next."""
+
+
 class PlaceVisit:
     """A visit of a body before a wall whose marks look like dust; frames are added one by one."""
 
@@ -89,7 +93,8 @@ class PlaceVisit:
         self._url, self._folder, self._turn = url, folder, 0
         self.sets: tuple[int, ...] = ()
         self._dust = scatter({"speck": 10}, CAMERA.sensor_mm, 1.5, 4)
-        self._wall = scatter({"speck": 7}, CAMERA.sensor_mm, 1.5, 9)
+        wall = scatter({"speck": 7}, CAMERA.sensor_mm, 1.5, 9)
+        self._wall = [replace(p, size_um=max(p.size_um, _PLAIN_UM)) for p in wall]
         self._camera = replace(CAMERA, name="Bench body C", width_px=1600)
         known = {**BODY, "name": "Gallery C", **body}
         with self._client() as client:

@@ -218,18 +218,16 @@ def test_the_map_at_other_apertures(dusty_jpeg: Path, fresh_url: str, tab: Page)
     tab.goto(fresh_url)
     choose(tab, dusty_jpeg)
     wait_for_map(tab)
-    everything = marks(tab)
     slider = tab.get_by_role("slider", name="Preview at")
     slider.focus()
     for _ in range(4):
         slider.press("ArrowLeft")
     expect(tab.get_by_text("Worked out for f/5.6")).to_be_visible()
     noticed, total = (int(n) for n in tab.locator(".says strong").inner_text().split(" of "))
-    assert total == everything
-    assert 0 < noticed < everything
+    assert 0 < noticed < total
     expect(tab.locator(".mark")).to_have_count(noticed)
     tab.get_by_role("button", name="As taken").click()
-    expect(tab.locator(".mark")).to_have_count(everything)
+    expect(tab.locator(".mark")).to_have_count(total)
 
 
 def test_the_working_aperture_is_kept(dusty_jpeg: Path, fresh_url: str, tab: Page) -> None:

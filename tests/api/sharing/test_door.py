@@ -29,7 +29,7 @@ class Shared:
     """A server that shares, asked from its own machine and from a device."""
 
     def __init__(self, url: str, library: Library) -> None:
-        self.home = httpx.Client(base_url=url)
+        self.home = httpx.Client(base_url=url, timeout=60)
         self.library = library
         state = self.home.get("/api/sharing").json()
         self.url, self.fingerprint = state["url"], state["fingerprint"]
@@ -39,7 +39,9 @@ class Shared:
         headers = {"origin": self.url}
         if token is not None:
             headers["cookie"] = f"{COOKIE}={token}"
-        with httpx.Client(base_url=self.url, verify=trusting(), headers=headers) as found:
+        with httpx.Client(
+            base_url=self.url, verify=trusting(), headers=headers, timeout=60
+        ) as found:
             yield found
 
     def code(self, role: str = "helper") -> str:
