@@ -46,6 +46,46 @@ DECISIONS: list[tuple[str, dict[str, Any], str, set[str], set[str]]] = [
         {"lift", "wet_swab"},
     ),
     (
+        "air that moved five of six has stirred, whatever the label says",
+        {
+            "frame": {"spots": spots(6), "change": {"gone": 0, "stayed": 1, "moved": 5, "new": 0}},
+            "done": [SHAKEN, BLOWN],
+        },
+        "air",
+        set(),
+        {"wet_swab"},
+    ),
+    (
+        "three turns of air helped and one stirred: air goes on",
+        {
+            "done": [
+                SHAKEN,
+                *[{**BLOWN, "result": "fewer"}] * 3,
+                {**BLOWN, "result": "stirred"},
+            ]
+        },
+        "air",
+        set(),
+        {"wet_swab"},
+    ),
+    (
+        "a few droplets among more specks: nothing dry is led over them",
+        {
+            "frame": {"spots": spots(7, speck=4, droplet=3)},
+            "kit": [BULB, WET, DRY, {"item": "charged_brush"}, FAST],
+        },
+        "wet_swab",
+        set(),
+        {"dry_swab", "brush"},
+    ),
+    (
+        "the specks among them are lifted",
+        {"frame": {"spots": spots(7, speck=4, residue=3)}},
+        "lift",
+        set(),
+        {"dry_swab"},
+    ),
+    (
         "all that shows lies inside the filter",
         {"frame": {"spots": spots(0, 2), "inside_filter": 2}},
         "service",

@@ -262,3 +262,10 @@ def test_the_wait_after_fluid_follows_the_room() -> None:
     for drying in (quick, fast, plan_drying(12, 70)):
         assert wait(drying) == int(min(max(drying.minutes.most * 60, 60), 600)), "the long end"
     assert (wait(fast) or 0) < (wait(quick) or 0) <= 600
+
+
+def test_among_droplets_only_the_specks_are_lifted_even_by_the_whole() -> None:
+    whole = bench(STICK, schools=Schools(lift_area="whole"))
+    wet = GRID[1].model_copy(update={"id": "wet", "kind": "droplet"})
+    plan = hand_plan("lift", [GRID[0], wet], whole)
+    assert [p.covers for p in plan.presses] == [(GRID[0].id,)]

@@ -113,7 +113,10 @@ STEP_BARS: tuple[Bar, ...] = (
     Bar(
         "smears",
         "Fluid marks and oil are smeared by dry tools.",
-        lambda s, step: step in ("brush", "lift", "dry_swab") and s.stain != "dust",
+        lambda s, step: (
+            (step in ("brush", "dry_swab") and s.would_smear)
+            or (step == "lift" and s.stain != "dust")
+        ),
     ),
     Bar("job_at_hand", "Not on the eve of a job.", lambda s, _: s.job_at_hand),
 )

@@ -122,6 +122,8 @@ def _still_open(s: Situation, step: Decision) -> bool:
         return False
     if step == "lift" and not s.dry_spots:
         return False
+    if step in ("brush", "dry_swab") and s.would_smear:
+        return False
     if step == "wet_swab":
         return not s.turns.wet_failed or _another_fluid(s)
     return not s.turns.failed(step)

@@ -9,7 +9,7 @@ from __future__ import annotations
 from functools import cached_property
 
 from neatpatch.core.advice.tools import TEARDOWN, Tools
-from neatpatch.core.advice.turns import Turns
+from neatpatch.core.advice.turns import Turns, by_counts
 from neatpatch.core.common.facts import Facts
 from neatpatch.core.plans.drying import (
     COLDEST_C,
@@ -49,7 +49,8 @@ class Situation:
         self.frame = facts.frame
         self.room = facts.room
         self.schools = facts.schools
-        self.turns = Turns(facts.done)
+        change = facts.frame.change if facts.frame else None
+        self.turns = Turns(by_counts(facts.done, change))
         self.tools = Tools(facts, self.stain, self.dry_spots, self.turns)
 
     # the frame
@@ -163,6 +164,11 @@ class Situation:
         if droplets + marks == 0 or droplets + marks < dust:
             return "dust"
         return "oil" if droplets >= marks else "marks"
+
+    @cached_property
+    def would_smear(self) -> bool:
+        """Any droplet or mark of fluid: a dry tool led over it smears it over the glass."""
+        return self.kind("droplet", "residue") > 0
 
     @cached_property
     def oil_everywhere(self) -> bool:

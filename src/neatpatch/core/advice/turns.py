@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import cached_property
 
 from neatpatch.core.common.decisions import CONTACT
-from neatpatch.core.common.facts import DoneStep
+from neatpatch.core.common.facts import ChangeFacts, DoneStep
 
 SHAKE_RUNS = 5
 """Field guide: below five, loose dust is left; more than that moves nothing further."""
@@ -22,12 +22,27 @@ MOST_WET_SWABS = 3
 """Field practice. More wets the filters' edges for little; fewer gives up on common stains."""
 MOST_BAD_TURNS = 2
 """Field guide: anything that got worse twice is left to a service."""
+_STIRRED_SHARE = 0.4
+"""As retests are judged: so many elsewhere, and air only moved them."""
 _BAD = ("worse", "streaks")
 _GOOD = ("fewer", "cleared")
 _WETTING = ("wet_swab", "corner_swab")
 _IN_VAIN = ("no_change", "unknown", None, "cleared")
 WORKED: tuple[str, ...] = (*CONTACT, "teardown")
 """Steps that touch the sensor."""
+
+
+def by_counts(done: Sequence[DoneStep], change: ChangeFacts | None) -> tuple[DoneStep, ...]:
+    """The steps, the last turn of air named by what its retest counted, not by its label.
+
+    ``change``: between the newest two frames; nothing is changed without one.
+    """
+    if not done or change is None or done[-1].step != "air" or done[-1].tested is not True:
+        return tuple(done)
+    there = change.gone + change.stayed + change.moved
+    if not there or change.moved < _STIRRED_SHARE * there or done[-1].result == "worse":
+        return tuple(done)
+    return *done[:-1], done[-1].model_copy(update={"result": "stirred"})
 
 
 class Turns:
@@ -94,7 +109,9 @@ class Turns:
 
     @cached_property
     def only_stirs(self) -> bool:
-        return not self.air_done and self.times("air") >= MOST_STIRS
+        """Air has stirred as often as it may; turns that took something off do not count."""
+        in_vain = [d for d in self.of("air") if d.result not in _GOOD]
+        return not self.air_done and len(in_vain) >= MOST_STIRS
 
     # contact
 

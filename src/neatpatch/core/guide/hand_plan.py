@@ -101,7 +101,9 @@ def hand_plan(step: Decision, spots: Sequence[Spot], bench: HandContext) -> Hand
     """The plan of a step for these spots, with the tools owned; empty for other steps."""
     seen = [_seen(t, bench.pose) for t in targets_of(spots)]
     if step == "lift":
-        return _lift([t for t in seen if t.id in _liftable(spots)], bench)
+        dry = _liftable(spots)
+        whole = bench.schools.lift_area == "whole" and all(t.id in dry for t in seen)
+        return _lift([t for t in seen if t.id in dry], bench, whole=whole)
     if step == "corner_swab":
         return _corner(seen, bench)
     if step in ("dry_swab", "dry_followup", "wet_swab"):
@@ -119,13 +121,13 @@ def _seen(t: Target, pose: Pose) -> Target:
     return replace(t, x_mm=x, y_mm=y)
 
 
-def _lift(seen: Sequence[Target], bench: HandContext) -> HandPlan:
+def _lift(seen: Sequence[Target], bench: HandContext, *, whole: bool) -> HandPlan:
     tool = bench.tool
     if tool is None or tool.tip_mm is None:
         return HandPlan(note="Enter the tip's size in the kit, and the fewest presses are planned.")
     tip = mount_size(*tool.tip_mm, bench.pose)
     tip = min(tip[0], bench.view_mm[0]), min(tip[1], bench.view_mm[1])
-    plan = _lift_plan(seen, tip, tool.patches_per_sheet, bench)
+    plan = _lift_plan(seen, tip, tool.patches_per_sheet, bench, whole=whole)
     presses = tuple(
         PlannedPress(
             n=d.n, x_mm=d.x_mm, y_mm=d.y_mm, width_mm=tip[0], height_mm=tip[1], covers=d.covers
@@ -138,10 +140,16 @@ def _lift(seen: Sequence[Target], bench: HandContext) -> HandPlan:
 
 
 def _lift_plan(
-    seen: Sequence[Target], tip: tuple[float, float], per_sheet: int | None, bench: HandContext
+    seen: Sequence[Target],
+    tip: tuple[float, float],
+    per_sheet: int | None,
+    bench: HandContext,
+    *,
+    whole: bool,
 ) -> DabPlan:
+    """The whole area by that method, but among droplets and marks only the dry spots."""
     left = bench.hand == "left"
-    if bench.schools.lift_area == "whole":
+    if whole:
         return plan_whole(bench.view_mm, tip, patches_per_sheet=per_sheet, from_right=left)
     return plan_dabs(bench.view_mm, tip, seen, patches_per_sheet=per_sheet, from_right=left)
 
