@@ -65,8 +65,9 @@ def _spot_line(s: Spot) -> str:
         return f"{value:{width}.0f}" if value is not None else " " * (width - 1) + "-"
 
     shows = f"f/{s.shows_from_f:g}" if s.shows_from_f else "-"
+    place = "inside" if s.inside_filter else s.site
     return (
-        f"{s.id:>5} {s.kind:8} {s.site:7} {s.x_px:8.1f} {s.y_px:8.1f} {100 * s.depth:8.2f} "
+        f"{s.id:>5} {s.kind:8} {place:7} {s.x_px:8.1f} {s.y_px:8.1f} {100 * s.depth:8.2f} "
         f"{number(s.outer_um, 9)} {number(s.particle_um, 8)} {shows:>6}"
     )
 
