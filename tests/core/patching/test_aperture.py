@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from neatpatch.core.common.optics import blur_um
 from neatpatch.core.patching.aperture import Rim, fitted_blades
 from neatpatch.core.patching.fitting import in_window
 from neatpatch.core.pictures.pupil import Blades
@@ -14,25 +15,27 @@ from neatpatch.simulation import Particle
 from neatpatch.simulation.shadows import View, render
 
 PITCH_UM, F_NUMBER, HEIGHT_MM = 5.0, 11.0, 1.5
-BLUR_PX = HEIGHT_MM * 1000 / F_NUMBER / PITCH_UM
+BLUR_PX = blur_um(HEIGHT_MM, F_NUMBER, 1e6) / PITCH_UM
 SIZES_UM = (18, 22, 26, 30, 34, 38, 42, 46, 50, 54)
 HALF = 30
+POINT = 2_000.0
+"""An opening so small spreads nothing; the light bends as far."""
 
 
-def shadow(number: int, blades: int, height_mm: float = HEIGHT_MM) -> np.ndarray:
+def shadow(number: int, blades: int, f_number: float = F_NUMBER) -> np.ndarray:
     particle = Particle(
         name="p",
         kind="speck",
         x_mm=0,
         y_mm=0,
         size_um=SIZES_UM[number],
-        height_mm=height_mm,
+        height_mm=HEIGHT_MM,
         shape=number,
     )
     view = View(
         sensor_mm=(24.0, 16.0),
         width_px=4801,
-        f_number=F_NUMBER,
+        f_number=f_number,
         exit_pupil_mm=1e6,
         blades=blades,
         turn_rad=0.3,
@@ -51,7 +54,7 @@ def rims(blades: int, seed: int, noise: float = 0.004, slope: float = 0.4) -> li
     """Specks of all sizes before a bent sky with grain; their outlines are not round."""
     rng = np.random.default_rng(seed)
     y, x = np.indices((2 * HALF + 1,) * 2) / HALF - 1
-    out = []
+    near, out = slice(HALF - 10, HALF + 11), []
     for number in range(len(SIZES_UM)):
         a, b, c = rng.uniform(-slope, slope, 3)
         sky = 0.4 * np.exp(a * x + b * y + c * x * y)
@@ -62,7 +65,7 @@ def rims(blades: int, seed: int, noise: float = 0.004, slope: float = 0.4) -> li
                 light=np.asarray(light, np.float32),
                 usable=np.ones(light.shape, np.bool_),
                 loss=around(shadow(number, 0)),
-                sharp=around(shadow(number, 0, 0.02))[HALF - 10 : HALF + 11, HALF - 10 : HALF + 11],
+                sharp=around(shadow(number, 0, POINT))[near, near],
             )
         )
     return out

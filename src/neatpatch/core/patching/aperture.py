@@ -30,7 +30,7 @@ from neatpatch.core.patching.fitting import (
 )
 from neatpatch.core.pictures.map_location import MapLocation
 from neatpatch.core.pictures.pupil import Blades, pupil
-from neatpatch.core.pictures.silhouettes import half_width, placed, shadow_of
+from neatpatch.core.pictures.silhouettes import ShadowOptics, half_width, placed, shadow_of
 
 Plane = NDArray[np.float32]
 
@@ -101,12 +101,17 @@ def _rim(
     shadows = (
         placed(shadow_of(fit.spot, own, look, placement.turn), *between)
         * np.float32(fit.fit.strength)
-        for look in (there, replace(there, blur=_POINT_PX))
+        for look in (there, _through_a_point(there))
     )
     light, usable = subject.close(at, half, step)
     loss, sharp = shadows
     parts = (light, usable, in_window(loss, half), sharp)
     return Rim(*(np.ascontiguousarray(np.rot90(part, -placement.turn)) for part in parts))
+
+
+def _through_a_point(look: ShadowOptics) -> ShadowOptics:
+    """The same light, bent as far, through an opening that spreads nothing."""
+    return replace(look, blur=_POINT_PX, wave=look.spread_sq / _POINT_PX)
 
 
 def fitted_blades(rims: Sequence[Rim], blur_px: float) -> Blades | None:
