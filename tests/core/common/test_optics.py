@@ -17,6 +17,11 @@ def test_a_nearer_exit_pupil_spreads_the_light_wider() -> None:
     assert optics.blur_um(2.0, 16.0, 50.0) == pytest.approx(125.0 * 50 / 48)
 
 
+@pytest.mark.parametrize("height_mm", [79.9, 80.0, 100.0])
+def test_a_height_at_the_pupil_itself_is_no_fault(height_mm: float) -> None:
+    assert 0 < optics.blur_um(height_mm, 22.0) < 1e5
+
+
 @pytest.mark.parametrize(
     ("marked", "true"),
     [(22.0, 22.627), (11.0, 11.314), (5.6, 5.657), (16.0, 16.0), (18.0, 17.96), (3.5, 3.564)],

@@ -2,13 +2,12 @@
 
 A particle of diameter ``d`` lies a height ``h`` (air-equivalent) above the photosites. Through a
 lens at f-number ``N`` every point of that plane is lit from a cone, so the shadow is the
-particle's silhouette convolved with the lens pupil projected through it: a disc of diameter
-``b = h / N``. The lens's own diffraction (an Airy pattern) and a small Gaussian blur of photosite
-and interpolation come on top.
+light lost behind the particle, bent round it as `diffraction` says, convolved with the lens pupil
+projected through it: a disc of diameter ``b = h / N``. A small Gaussian blur of photosite and
+interpolation comes on top.
 
-Source: geometrical shadow of an extended source and Airy pattern, E. Hecht, Optics, 5th ed., ch. 5
-and 10; transfer function of a round pupil, J. W. Goodman, Introduction to Fourier Optics, 3rd ed.,
-eq. 6-32.
+Source: shadow of an extended source, E. Hecht, Optics, 5th ed., ch. 5; light behind a screen,
+J. W. Goodman, Introduction to Fourier Optics, 3rd ed., ch. 4; docs/method.md.
 """
 
 from __future__ import annotations
@@ -48,7 +47,8 @@ _MARKED_WITHIN = 0.03
 def true_stop(f_number: float) -> float:
     """The f-number that a marked one stands for: the nearest third of a stop, 22 for 22.63.
 
-    One that is no mark of the series, or given to a tenth of a large one, stands for itself.
+    Thirds are sixth powers of two, by which cameras step (docs/method.md). One that is no mark of
+    the series, or given to a tenth of a large one, stands for itself.
     """
     if f_number != round(f_number, 1) or (f_number > 10 and f_number != round(f_number)):
         return f_number
@@ -60,9 +60,10 @@ def blur_um(
     height_mm: float, f_number: float, exit_pupil_mm: float = ASSUMED_EXIT_PUPIL_MM
 ) -> float:
     """Diameter in micrometres of the pupil's projection: ``h / N``, ``E / (E - h)`` times wider
-    for an exit pupil at a distance ``E``.
+    for an exit pupil at a distance ``E``, which lies at least as far again as what is lit.
     """
-    return height_mm * 1000.0 / true_stop(f_number) * exit_pupil_mm / (exit_pupil_mm - height_mm)
+    far = max(exit_pupil_mm, 2 * height_mm)
+    return height_mm * 1000.0 / true_stop(f_number) * far / (far - height_mm)
 
 
 def height_mm(blur_diameter_um: float, f_number: float) -> float:

@@ -30,6 +30,7 @@ _AROUND = 0.75
 _MOST_BRIGHT = -0.3
 """Times its depth: light given back around a shadow is a seventh of it at most."""
 _TRIED = tuple(0.3 + 0.025 * n for n in range(14))
+"""Blurs of an inner surface, as shares of the outer one's."""
 
 
 def is_pixel_defect(m: RegionMeasures, blur: BlurFit) -> bool:
@@ -60,7 +61,7 @@ def _stands_apart(m: RegionMeasures, blur: BlurFit) -> bool:
 
 
 def inner_blur_px(m: RegionMeasures, blur: BlurFit) -> float:
-    """Blur of a speck inside the filter: the one under which its loss makes its depth."""
+    """Blur in pixels of a speck inside the filter: the one under which its loss makes its depth."""
     radius = math.sqrt(m.area_px / math.pi)
 
     def off(share: float) -> float:

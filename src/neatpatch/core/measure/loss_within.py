@@ -38,8 +38,9 @@ class LossWithin:
         return _table(blur, softness, wave)
 
     def particle(self, loss: float, radius: float) -> float:
-        """Diameter of the disc that takes ``loss`` within ``radius``; that of its plain area where
-        it is larger than any tabulated, or the radius beyond them.
+        """Diameter in pixels of the disc that takes ``loss`` (square pixels) within ``radius``
+        (pixels). Discs beyond the table grow and shrink from its ends with the root of the loss; 0
+        for no loss.
         """
         place = np.searchsorted(self.radii, radius)
         i = min(max(int(place), 1), self.radii.size - 1)

@@ -367,7 +367,7 @@ def _optics(
         )
     wide = blur.blur_px * pitch
     return Optics(
-        height_mm=round(optics.height_mm(wide, f_number), 4),
+        height_mm=options.height_mm or round(optics.height_mm(wide, f_number), 4),
         height_source=blur.source,
         blur_um=round(wide, 3),
         blur_px=round(blur.blur_px, 3),

@@ -30,6 +30,7 @@ _ACROSS_SHARE = 0.87
 _FRINGES = 1.0
 """Of the width over which light spreads: so far beyond its geometry a shadow is drawn."""
 _MOST_GIVEN_BACK = -0.5
+"""Of the light: no shadow is brighter around it, and a patch takes no more away."""
 _RIM_SHOWS = 2.0
 """Widths of the blur that a droplet must have before its rim is drawn."""
 _KEPT_HALF_PX = 60
