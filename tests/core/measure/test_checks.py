@@ -13,7 +13,7 @@ from neatpatch.core.common.records import Check
 from neatpatch.core.measure.background import estimate_background
 from neatpatch.core.measure.check_evidence import CLIPPED_NOTE, CheckEvidence
 from neatpatch.core.measure.checks import frame_checks
-from neatpatch.core.measure.detection import Detection, detect, loss_map
+from neatpatch.core.measure.detection import Detection, detect, faintest_seen, loss_map
 from neatpatch.core.measure.loss_levelling import Bands, LevelledLoss
 from neatpatch.core.measure.spectrum import Grain
 
@@ -36,6 +36,7 @@ def evidence(
     texture: float | None = None,
     bands: Bands | None = None,
     grain: Grain | None = None,
+    blur_px: float = 18.0,
 ) -> CheckEvidence:
     rng = np.random.default_rng(2)
     shape = (1800, 2600)
@@ -48,7 +49,7 @@ def evidence(
     if texture is not None:
         found = replace(found, texture=texture)
     level = LevelledLoss(frame, background, found.loss, 2, bands or Bands(), grain=grain or Grain())
-    return CheckEvidence(level, found, (23.5, 15.6))
+    return CheckEvidence(level, found, (23.5, 15.6), blur_px)
 
 
 def levels(given: CheckEvidence) -> dict[str, str]:
@@ -172,6 +173,18 @@ def test_a_screens_dots_are_named(amplitude: float, level: str) -> None:
 def test_compression_software_and_wide_lenses_are_noted() -> None:
     assert levels(evidence(replace(GOOD, jpeg_quality=70)))["compressed"] == "note"
     assert levels(evidence(replace(GOOD, jpeg_quality=40)))["compressed"] == "retake"
+
+
+def test_a_jpeg_says_how_faint_a_speck_it_still_shows() -> None:
+    narrow = evidence(replace(GOOD, jpeg_quality=85), blur_px=3.0)
+    told = one(narrow, "compressed")
+    faintest = faintest_seen(narrow.detection, 3.0)
+    assert faintest > 0.02
+    assert f"shallower than {100 * faintest:.0f} % cannot be seen" in told.message
+    assert "RAW" in told.remedy
+    assert "compressed" not in levels(evidence(replace(GOOD, jpeg_quality=85), blur_px=18.0))
+    assert "compressed" not in levels(evidence(replace(GOOD, jpeg_quality=98), blur_px=3.0))
+    assert "compressed" not in levels(evidence(replace(GOOD, jpeg_quality=None), blur_px=3.0))
     assert levels(evidence(replace(GOOD, software="Tone Mill 3")))["processed"] == "note"
     assert "processed" not in levels(evidence(replace(GOOD, software="Tone Mill 3", format="DNG")))
     assert levels(evidence(replace(GOOD, focal_length_mm=15.0)))["wide_lens"] == "note"

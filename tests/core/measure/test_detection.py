@@ -5,7 +5,7 @@ import pytest
 
 from neatpatch.core.common.frame import Image
 from neatpatch.core.measure.crossed_bars import crossed_bars
-from neatpatch.core.measure.detection import detect, robust_sigma, threshold
+from neatpatch.core.measure.detection import detect, faintest_seen, robust_sigma, threshold
 from neatpatch.core.measure.region_splitting import is_ring, split_region
 
 SHAPE = (600, 900)
@@ -120,3 +120,16 @@ def test_a_speck_on_a_smear_is_taken_off_it() -> None:
 
 def test_split_of_nothing_is_nothing() -> None:
     assert split_region(np.zeros((9, 9), np.float32), np.zeros((9, 9), bool), 0.1) == []
+
+
+@pytest.mark.parametrize("width", [8, 20])
+def test_the_faintest_speck_told_is_where_finding_ends(width: int) -> None:
+    """What is a third deeper is found, what is a third fainter is not."""
+    faintest = faintest_seen(detect(noise(), EVEN, 1), width)
+    for times, wanted in ((1.35, 1), (0.65, 0)):
+        found = 0
+        for seed in range(5):
+            loss = noise(seed=seed + 20)
+            disc(loss, 300, 450, width, times * faintest)
+            found += len(detect(loss, EVEN, 1).regions)
+        assert abs(found - 5 * wanted) <= 1

@@ -22,6 +22,7 @@ class CheckEvidence:
     level: LevelledLoss
     detection: Detection
     sensor_mm: tuple[float, float] | None
+    blur_px: float
 
     @property
     def frame(self) -> Frame:

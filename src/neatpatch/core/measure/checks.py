@@ -10,6 +10,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from neatpatch.core.common.frame import FrameFacts
+from neatpatch.core.common.optics import NOTICED_DEPTH
 from neatpatch.core.common.records import Check, Level
 from neatpatch.core.measure.check_evidence import (
     CLIPPED_NOTE,
@@ -18,6 +19,7 @@ from neatpatch.core.measure.check_evidence import (
     check,
     graded,
 )
+from neatpatch.core.measure.detection import faintest_seen
 from neatpatch.core.measure.target_checks import (
     evenness_check,
     grain_check,
@@ -30,6 +32,8 @@ APERTURE_RETAKE = 9.5
 """Below f/10 the blur hides most of what shows in work at f/16; higher refuses fair frames."""
 DARK_NOTE, DARK_RETAKE = 0.04, 0.012
 QUALITY_NOTE, QUALITY_RETAKE = 80.0, 50.0
+QUALITY_FINE = 95.0
+"""From here on it is noise that hides faint specks, not the file."""
 PIXELS_NOTE, PIXELS_RETAKE = 4e6, 1e6
 WIDE_ANGLE_35MM = 35.0
 """Wider lenses keep a target near enough to show and fall off strongly; field guide."""
@@ -46,6 +50,7 @@ def frame_checks(e: CheckEvidence) -> tuple[Check, ...]:
         *evenness_check(e),
         *grain_check(e),
         *_lens(e),
+        *_compression(e),
         *_history(e.frame.facts),
         *_size(e),
     ]
@@ -128,18 +133,29 @@ def _lens(e: CheckEvidence) -> Iterator[Check]:
         )
 
 
+def _compression(e: CheckEvidence) -> Iterator[Check]:
+    """How much a JPEG has wiped out: by its quality, and by the faintest speck it still shows."""
+    quality = e.frame.facts.jpeg_quality
+    if quality is None:
+        return
+    faintest = faintest_seen(e.detection, e.blur_px)
+    level = graded(-quality, -QUALITY_NOTE, -QUALITY_RETAKE)
+    hides = faintest > NOTICED_DEPTH and quality < QUALITY_FINE
+    if level == "ok" and not hides:
+        return
+    named = f"JPEG (quality {quality:.0f} of 100)"
+    hidden = f"Specks shallower than {100 * faintest:.0f} % cannot be seen in this {named}."
+    yield check(
+        "compressed",
+        "note" if level == "ok" else level,
+        quality,
+        QUALITY_RETAKE,
+        hidden if hides else f"The {named} is strongly compressed, which wipes out faint spots.",
+        "Use RAW, or the camera's finest JPEG, and send the file unaltered.",
+    )
+
+
 def _history(facts: FrameFacts) -> Iterator[Check]:
-    quality = facts.jpeg_quality
-    if quality is not None and quality < QUALITY_NOTE:
-        yield check(
-            "compressed",
-            graded(-quality, -QUALITY_NOTE, -QUALITY_RETAKE),
-            quality,
-            QUALITY_RETAKE,
-            f"The JPEG is strongly compressed (quality about {quality:.0f} of 100), which wipes "
-            "out faint spots.",
-            "Set the camera's finest JPEG or RAW and send the file unaltered.",
-        )
     rendered = facts.format not in ("RAW", "DNG")
     if rendered and facts.software and facts.software not in (facts.camera or ""):
         yield check(

@@ -166,17 +166,17 @@ class _Layer:
 
 def _pyramid(loss: Image, brightness: Image) -> Iterator[_Layer]:
     """Levels from fine to coarse, each halved from the one before with strong pixels clipped."""
-    current = _evened(loss, brightness)
+    current = evened(loss, brightness)
     zoom = 1
     while min(current.shape) >= _SMALLEST_LEVEL:
         smooth = smoothed(current, _SMOOTHING)
         _subtract_surroundings(smooth)
-        noise = max(_sampled_sigma(smooth), 1e-6)
+        noise = max(sampled_sigma(smooth), 1e-6)
         sigma = float(np.hypot(noise, unevenness(_MATCHED_WIDTH * zoom / loss.shape[1])))
         if zoom > 1:
             _evened_out(smooth, sigma)
         yield _Layer(_edges_lowered(smooth), noise, sigma)
-        limit = max(_CLIP * sigma, _CLIP_PIXEL * _sampled_sigma(current))
+        limit = max(_CLIP * sigma, _CLIP_PIXEL * sampled_sigma(current))
         current = binned(np.clip(current, -limit, limit, out=current), 2)
         zoom *= 2
 
@@ -201,7 +201,7 @@ def _evened_out(signal: Image, sigma: float) -> None:
 def _subtract_surroundings(smooth: Image) -> None:
     """Take off the mean of the surroundings, with what stands out clipped."""
     coarse = binned(smooth, _LOCAL_BIN)
-    limit = 3 * max(_sampled_sigma(coarse), 1e-6)
+    limit = 3 * max(sampled_sigma(coarse), 1e-6)
     wide = box_mean(np.clip(coarse, -limit, limit), _LOCAL_BINS)
 
     def take_off(rows: slice, around: Image) -> None:
@@ -228,7 +228,7 @@ def unevenness(share: float) -> float:
     return min(_EVENNESS_MOST, _EVENNESS_SLOPE * share)
 
 
-def _sampled_sigma(values: Image) -> float:
+def sampled_sigma(values: Image) -> float:
     """Noise from the middle half of the values, or from the bright side where that is far wider.
 
     Strong compression flattens most of a frame, and the middle half tells nothing of the rest.
@@ -241,15 +241,17 @@ def _sampled_sigma(values: Image) -> float:
     return max(1.4826 * quantile(np.abs(sample - middle), 0.5), tail)
 
 
-def threshold(pixels: int) -> float:
+def threshold(pixels: int, smoothing: float = _SMOOTHING) -> float:
     """Signal to noise that lets pure noise through ``FALSE_ALARMS_PER_FRAME`` times.
+
+    ``smoothing``: standard deviation of the filter in pixels.
 
     Expected number of maxima above u of smoothed Gaussian noise over A pixels:
     ``A / (2 s^2) (2 pi)^(-3/2) u exp(-u^2 / 2)`` for a kernel of standard deviation s. Source:
     K. J. Worsley et al., J. Cereb. Blood Flow Metab. 12, 900 (1992),
     https://doi.org/10.1038/jcbfm.1992.127.
     """
-    places = pixels / (2 * _SMOOTHING**2) / (2 * np.pi) ** 1.5
+    places = pixels / (2 * smoothing**2) / (2 * np.pi) ** 1.5
     allowed = FALSE_ALARMS_PER_FRAME / 2
     u = 4.0
     for _ in range(30):
@@ -257,7 +259,21 @@ def threshold(pixels: int) -> float:
     return u
 
 
-def _evened(loss: Image, brightness: Image) -> Image:
+def faintest_seen(found: Detection, blur_px: float) -> float:
+    """Depth of the faintest small speck that a frame of this noise shows, its shadow as wide as the
+    blur; 0 where nothing is known of the noise.
+
+    A level's Gaussian keeps ``1 - exp(-w^2 / 8 s^2)`` of a disc's depth, w wide in its pixels.
+    """
+    faintest = []
+    for level, sigma in enumerate(found.sigma):
+        width = blur_px / (found.step * 2**level)
+        kept = 1 - np.exp(-(width**2) / (8 * _SMOOTHING**2))
+        faintest.append(threshold(found.loss.size // 4**level) * sigma / max(float(kept), 1e-6))
+    return min(faintest, default=0.0)
+
+
+def evened(loss: Image, brightness: Image) -> Image:
     """The loss with its photon noise made even over the frame."""
     relative = np.sqrt(brightness / np.median(brightness)).astype(np.float32)
     field = cv2.resize(relative, loss.shape[::-1], interpolation=cv2.INTER_LINEAR)

@@ -32,6 +32,8 @@ _SOLID = 0.45
 _FILM_DEPTH = 0.12
 """Films of fluid take 2 to 6 % of the light, twice that where two lie on each other; more is no
 film."""
+_FILM_OF_DEPTH, _FILM_WIDTH = 0.055, 3.0
+"""Films and smears take 2 to 5.5 % of the light over many blurs; droplets and their rims more."""
 _TELLING_SNR = 20.0
 """Below, edges are too noisy to tell by; higher leaves faint lens dust untold."""
 _SURELY_WIDE = 1.5
@@ -45,12 +47,16 @@ def kind_of(m: RegionMeasures, blur: BlurFit) -> Kind:
 
     What stops much light has an edge as wide as the blur; only thin films fade gently.
     """
+    if m.is_thread:
+        return "fibre"
     if m.depth > _FILM_DEPTH and is_soft_edged(m, blur):
         return "soft"
     if is_long(m, blur):
         return _long_kind(m, blur)
     if is_soft_edged(m, blur):
         return "soft"
+    if m.depth < _FILM_OF_DEPTH and m.core_px > _FILM_WIDTH * blur.blur_px:
+        return "residue"
     if m.hollow < _RING_HOLLOW and m.core_px > 1.05 * blur.blur_px:
         return "droplet"
     if m.snr > _TELLING_SNR and too_spread(m, blur.blur_px, soft_px(blur)):

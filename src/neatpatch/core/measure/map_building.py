@@ -34,14 +34,17 @@ from neatpatch.core.measure.check_evidence import CheckEvidence
 from neatpatch.core.measure.checks import frame_checks
 from neatpatch.core.measure.depth_in_filter import is_inside_filter, is_pixel_defect
 from neatpatch.core.measure.detection import Detection, detect
+from neatpatch.core.measure.faint_specks import faint_specks
+from neatpatch.core.measure.joined_things import MeasuredThing, joined
 from neatpatch.core.measure.kinds import is_soft_edged, kind_of, site_of
 from neatpatch.core.measure.loss_levelling import LevelledLoss, level_fully, level_plainly
 from neatpatch.core.measure.particle_size import outer_px, own_blur_px, particle_px
 from neatpatch.core.measure.region_measures import Binned, RegionMeasures, cut_patch, measure_region
-from neatpatch.core.measure.region_splitting import split_region
+from neatpatch.core.measure.region_splitting import parts_of
 from neatpatch.core.measure.series import SeriesPlaces, place_in_series
 from neatpatch.core.measure.stack_height import BlurFit, fit_blur, possible_blur_px
 from neatpatch.core.measure.target_checks import is_unmeasured
+from neatpatch.core.measure.threads import Thread
 from neatpatch.core.sensor.backdrop import backdrop_of, camera_moved
 
 _LEAST_SNR = 5.0
@@ -72,16 +75,6 @@ class MapOptions:
     sensor_mm: tuple[float, float] | None = None
     height_mm: float | None = None
     works_at: float = DEFAULT_WORKS_AT
-
-
-@dataclass(frozen=True)
-class MeasuredThing:
-    """One region, measured and named."""
-
-    measured: RegionMeasures
-    kind: Kind
-    site: Site
-    seen_in: int = 1
 
 
 def no_progress(_share: float, _step: str) -> None:
@@ -172,9 +165,8 @@ def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
     known = options.sensor_mm or first.facts.sensor_mm
     sensor = None if known is None else oriented_sensor(known, width, height)
     pitch = None if sensor is None else pitch_um(sensor, width)
-    placed = place_in_series([p.measured for p in parts], first.shape)
-    staying = [p.measured for p in placed if not p.moves]
-    blur = _frame_blur(staying, first, options, pitch)
+    blur = _blur_of(parts, options, pitch)
+    placed = place_in_series([_with_faint(p, blur) for p in parts], first.shape)
     record = frame_record(first, sensor, pitch)
     even = all(p.level.telling for p in parts)
     optics_ = _optics(blur, first.facts.f_number, pitch, options)
@@ -185,7 +177,7 @@ def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
             _classified(placed, blur, first.shape, even=even), blur, first, sensor, pitch
         )
     )
-    checks = _worst_checks(parts, sensor)
+    checks = _worst_checks(parts, sensor, blur)
     return SpotMap(
         frames=tuple(frame_record(p.frame, sensor, pitch) for p in parts),
         fit=all(c.level != "retake" for c in checks),
@@ -207,13 +199,13 @@ def _moved(frames: Sequence[Frame]) -> bool | None:
 
 
 def _worst_checks(
-    parts: list[FrameMeasures], sensor: tuple[float, float] | None
+    parts: list[FrameMeasures], sensor: tuple[float, float] | None, blur: BlurFit
 ) -> tuple[Check, ...]:
     """Each check once, as the worst frame of the series has it."""
     grave = {"retake": 0, "note": 1, "ok": 2}
     worst: dict[str, Check] = {}
     for part in parts:
-        for check in frame_checks(CheckEvidence(part.level, part.detection, sensor)):
+        for check in frame_checks(CheckEvidence(part.level, part.detection, sensor, blur.blur_px)):
             known = worst.get(check.code)
             if known is None or grave[check.level] < grave[known.level]:
                 worst[check.code] = check
@@ -228,18 +220,45 @@ def _measure_all(
         height, width = region.mask.shape
         window = detection.loss[region.top : region.top + height, region.left : region.left + width]
         smooth = smoothed(window, _SPLIT_SMOOTHING)
-        for mask in split_region(smooth, region.mask, detection.sigma[0]):
-            patch = cut_patch(
-                frame.light,
-                background,
-                detection.occupied,
-                Binned(mask, detection.step, region.top, region.left),
-            )
+        for part in parts_of(smooth, region.mask, detection.sigma[0]):
+            own = Binned(part.mask, detection.step, region.top, region.left)
+            patch = cut_patch(frame.light, background, detection.occupied, own)
             measured = measure_region(patch, detection.white_noise, frame.shape)
             least = _LEAST_SNR_AT_BORDER if measured and measured.at_border else _LEAST_SNR
             if measured is not None and measured.snr >= least:
-                rows.append(measured)
+                rows.append(_along_thread(measured, part.thread, own))
     return rows
+
+
+def _along_thread(m: RegionMeasures, thread: Thread | None, own: Binned) -> RegionMeasures:
+    """What was measured of a thread, with the length and course of all of it."""
+    if thread is None:
+        return m
+    corner = np.array([own.left, own.top])
+    course = (thread.course + corner + 0.5) * own.step - 0.5 - (m.x_px, m.y_px)
+    return replace(
+        m,
+        is_thread=True,
+        length_px=thread.length * own.step,
+        fwhm_px=thread.width * own.step,
+        course_px=course,
+    )
+
+
+def _blur_of(parts: list[FrameMeasures], options: MapOptions, pitch: float | None) -> BlurFit:
+    """The blur of the first frame, by what keeps its place in all."""
+    first = parts[0].frame
+    placed = place_in_series([p.measured for p in parts], first.shape)
+    return _frame_blur([p.measured for p in placed if not p.moves], first, options, pitch)
+
+
+def _with_faint(part: FrameMeasures, blur: BlurFit) -> list[RegionMeasures]:
+    """What was measured, and the faint specks that the known blur lets be found."""
+    level, known = part.level, part.detection
+    if not level.telling or is_unmeasured(known) or blur.source == "assumed":
+        return part.measured
+    more = faint_specks(level.loss, level.background, known.occupied, level.step, blur)
+    return part.measured + more
 
 
 def _frame_blur(
@@ -266,13 +285,13 @@ def _classified(
             continue
         if not even and _may_be_target(p.measured, kind, blur, shape):
             continue
-        if kind in ("soft", "residue") and _too_faint(p.measured):
+        if kind in ("soft", "residue", "droplet") and _too_faint(p.measured):
             continue
         site: Site = "scene" if p.moves else site_of(p.measured, kind, blur)
         if p.seen_in > 1 and site == "unsure":
             site = "sensor"
         things.append(MeasuredThing(p.measured, kind, site, p.seen_in))
-    return things
+    return joined(things)
 
 
 def _too_faint(m: RegionMeasures) -> bool:

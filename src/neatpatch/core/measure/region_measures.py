@@ -63,7 +63,8 @@ class RegionMeasures:
     the part deeper than 30 % of the depth, ``fill`` that part's area over its enclosing circle's,
     ``spread_px2`` the mean variance of the loss in it along two axes. ``hollow``: loss in the
     middle over the depth. ``edge_px``: depth over steepest slope, the width of the edge.
-    ``noise``: of one pixel.
+    ``noise``: of one pixel. ``is_thread``: its width says that it is one thin thing, however bent;
+    length and course are then along all of it.
     """
 
     x_px: float
@@ -86,6 +87,7 @@ class RegionMeasures:
     edge_px: float
     noise: float
     at_border: bool
+    is_thread: bool = False
 
     @property
     def elongation(self) -> float:

@@ -16,6 +16,7 @@ from neatpatch.core.common.filters import Mask, binned, quantile, widened
 from neatpatch.core.common.frame import Image
 from neatpatch.core.measure.crossed_bars import crossed_bars
 from neatpatch.core.measure.shapes import depths, filled, pixels_of, roundness
+from neatpatch.core.measure.threads import Part, thread_parts
 
 _LEVELS = np.linspace(0.0, 1.0, 10)
 _PROMINENCE = 0.2
@@ -37,6 +38,12 @@ _MAX_DEPTH = 8
 """Splits within splits; a bound that clumps of real dust do not reach."""
 _MANY_PIXELS = 3_000
 """Larger regions are split on halved pixels: as good, and bounded in time."""
+
+
+def parts_of(smooth: Image, mask: Mask, sigma: float) -> list[Part]:
+    """The separate things of a region: threads whole however bent, the rest as `split_region`."""
+    threads = None if is_ring(smooth, mask) else thread_parts(smooth, mask)
+    return threads or [Part(m) for m in split_region(smooth, mask, sigma)]
 
 
 def split_region(smooth: Image, mask: Mask, sigma: float) -> list[Mask]:
