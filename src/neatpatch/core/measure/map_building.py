@@ -49,6 +49,8 @@ from neatpatch.core.sensor.backdrop import backdrop_of, camera_moved
 
 _LEAST_SNR = 5.0
 """Of the measured shadow; detection's own limit is near it. Lower lets noise through."""
+_SAME_LENGTH = 0.2
+"""An axis this much longer or shorter than a thread misses a part of it."""
 _LEAST_SNR_AT_BORDER = 10.0
 """At the border half of the surroundings is missing, and falloff looks like shadow."""
 _FAINTEST_WIDE, _FAINTEST_SURE = 0.008, 0.012
@@ -231,15 +233,20 @@ def _measure_all(
 
 
 def _along_thread(m: RegionMeasures, thread: Thread | None, own: Binned) -> RegionMeasures:
-    """What was measured of a thread, with the length and course of all of it."""
+    """What was measured of a thread, with the length and course of all of it where one bent axis
+    does not hold it; where it does, that is the finer one.
+    """
     if thread is None:
         return m
+    length = thread.length * own.step
+    if abs(m.length_px / length - 1) < _SAME_LENGTH and m.course_px.size:
+        return replace(m, is_thread=True)
     corner = np.array([own.left, own.top])
     course = (thread.course + corner + 0.5) * own.step - 0.5 - (m.x_px, m.y_px)
     return replace(
         m,
         is_thread=True,
-        length_px=thread.length * own.step,
+        length_px=length,
         fwhm_px=thread.width * own.step,
         course_px=course,
     )

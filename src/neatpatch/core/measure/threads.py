@@ -123,7 +123,18 @@ def _walked(strong: Mask, width: float) -> NDArray[np.float64]:
             before.append(int(np.bincount(touched).argmax()) if touched.size else -1)
             names[here] = len(places)
             places.append((float(middles[label][0]), float(middles[label][1])))
-    return np.array([places[name] for name in _walk(before)], np.float64).reshape(-1, 2)
+    return _smoothed_walk(
+        np.array([places[name] for name in _walk(before)], np.float64).reshape(-1, 2)
+    )
+
+
+def _smoothed_walk(walk: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Each place drawn a half towards its neighbours' middle; ends of branches stay."""
+    smooth = walk.copy()
+    between = (walk[:-2] + walk[2:]) / 2
+    turns_back = (walk[:-2] == walk[2:]).all(axis=1)
+    smooth[1:-1][~turns_back] = (walk[1:-1] + between)[~turns_back] / 2
+    return smooth
 
 
 def _walk(before: list[int]) -> list[int]:
