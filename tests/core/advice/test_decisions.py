@@ -366,16 +366,16 @@ DECISIONS: list[tuple[str, dict[str, Any], str, set[str], set[str]]] = [
         {"lift"},
     ),
     (
-        "pictures first, but the job is tomorrow",
+        "pictures first, but the job is today",
         {
             "schools": {"files_first": True},
             "photos_waiting": 9,
-            "job_in_days": 1,
+            "job_in_days": 0,
             "operator": {"experience": "expert"},
         },
-        "lift",
+        "defer",
         {"contact_adds_risk"},
-        set(),
+        {"lift"},
     ),
     (
         "eve of a job",

@@ -168,8 +168,8 @@ DECISIONS: list[tuple[str, dict[str, Any], str, set[str], set[str]]] = [
     (
         "lens alone, three times",
         {"frame": {"site": "rear_lens"}, "done": [LENS] * 3},
-        "reshoot",
-        {"same_place_is_sensor"},
+        "service",
+        set(),
         {"lift"},
     ),
     # each rung to its end
@@ -545,7 +545,7 @@ MISSING: list[tuple[dict[str, Any], str]] = [
     ),
     (
         {"kit": [BULB, {**WET, "width_mm": 16}, FAST], "schools": WET_ONLY},
-        "An unused wet swab 24 mm wide: yours is 16 mm wide.",
+        "An unused wet swab 24 mm wide: yours is 16 mm wide, your method wants 24 mm.",
     ),
     (
         {"kit": [BULB, {**WET, "used": True}, FAST], "schools": WET_ONLY},

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import cv2
@@ -30,7 +31,7 @@ CURLED = {
 }
 
 
-def drawn(*lines: list[tuple[float, float]], depth: float = 0.3) -> Image:
+def drawn(*lines: Sequence[tuple[float, float]], depth: float = 0.3) -> Image:
     """Loss of threads drawn on a window of 200 pixels, blurred as a pupil would."""
     out = np.zeros((200, 200), np.float32)
     for line in lines:

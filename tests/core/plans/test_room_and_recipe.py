@@ -98,9 +98,12 @@ def test_a_cold_camera_waits_until_no_dew_can_settle() -> None:
 
 
 def test_time_for_the_lockup_by_the_owners_note() -> None:
-    plan = plan_power(20, 50)
-    assert (plan.lasts_s, plan.warn_s, plan.stop_s) == (600, 300, 450)
-    assert "Finish within 5 min" in plan.why
+    plan = plan_power(20, 100)
+    assert (plan.lasts_s, plan.warn_s, plan.stop_s) == (1200, 600, 900)
+    assert "Finish within 10 min" in plan.why
+    low = plan_power(20, 12)
+    assert (low.lasts_s, low.warn_s) == (144, 72)
+    assert low.why == "The battery is at 12 %: charge it fully first."
     assert plan_power(20, 100, mains=True).warn_s is None
     assert "not noted" in plan_power(None, 100).why
     assert "not told" in plan_power(20, None).why

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { CHARGES, chargeOf, chargeWord } from './battery'
 import Button from 'primevue/button'
 import InputNumber from 'primevue/inputnumber'
 import { computed, ref, watch } from 'vue'
@@ -34,6 +35,7 @@ const CHOICES = {
     ],
   },
   room_clean: { label: 'Wiped down', options: yesNo },
+  battery_percent: { label: 'Battery', options: CHARGES },
   mains: { label: 'Mains adapter', options: yesNo },
   mirror_up: { label: 'Mirror raised', options: yesNo },
   power: {
@@ -54,7 +56,7 @@ const CHOICES = {
   },
 } as const
 const DEGREES = { temperature_c: 'Room temperature', camera_c: 'Camera temperature' } as const
-const PERCENT = { humidity_percent: 'Humidity', battery_percent: 'Battery' } as const
+const PERCENT = { humidity_percent: 'Humidity' } as const
 
 const draft = ref<Conditions>({ ...props.visit.conditions })
 watch(
@@ -80,6 +82,7 @@ const offered = computed(() =>
 function wordsOf(q: Question, value: string | number | boolean): string {
   if (q in DEGREES) return celsius(Number(value))
   if (q in PERCENT) return `${value} %`
+  if (q === 'battery_percent') return `battery ${chargeWord(Number(value))}`
   const choice = CHOICES[q as keyof typeof CHOICES]
   const found = choice.options.find((o) => o.value === value)
   return `${choice.label.toLowerCase()} ${found?.label.toLowerCase() ?? ''}`
@@ -122,7 +125,7 @@ function set(q: Question, value: unknown): void {
         /></label>
         <ChoiceField
           v-else
-          :model-value="draft[q]"
+          :model-value="q === 'battery_percent' ? chargeOf(draft[q]) : draft[q]"
           :label="CHOICES[q as keyof typeof CHOICES].label"
           :options="[...CHOICES[q as keyof typeof CHOICES].options]"
           open

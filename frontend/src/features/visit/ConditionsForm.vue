@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { CHARGES, chargeOf, chargeWord } from './battery'
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import InputNumber from 'primevue/inputnumber'
@@ -85,7 +86,7 @@ const recalled = computed(() => {
     o.moving_air === false && d.moving_air == null ? 'air still' : '',
     o.surface === 'bare' && d.surface == null ? 'table bare' : '',
     o.room_clean && d.room_clean == null ? 'wiped down' : '',
-    o.battery_percent != null && d.battery_percent == null ? `battery ${o.battery_percent} %` : '',
+    o.battery_percent != null && d.battery_percent == null ? `battery ${chargeWord(o.battery_percent)}` : '',
   ].filter(Boolean)
 })
 
@@ -152,7 +153,13 @@ async function keep(): Promise<void> {
             label="Camera temperature"
         /></label>
         <ChoiceField v-model="draft.power" label="Switched" :options="powers" open />
-        <label>Battery<InputNumber v-model="draft.battery_percent" suffix=" %" :min="0" :max="100" /></label>
+        <ChoiceField
+          :model-value="chargeOf(draft.battery_percent)"
+          label="Battery"
+          :options="CHARGES"
+          open
+          @update:model-value="draft.battery_percent = $event"
+        />
         <ChoiceField v-model="draft.mains" label="Mains adapter" :options="yesNo" open />
         <ChoiceField
           v-if="body.access === 'mirror' || body.access === 'fixed_mirror'"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { chargeWord } from './battery'
 import { API, inTrial } from '@/api/root'
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
@@ -99,7 +100,7 @@ const around = computed(() => {
   const parts = [
     c.temperature_c == null ? '' : celsius(c.temperature_c),
     c.humidity_percent == null ? '' : `${c.humidity_percent} %`,
-    c.battery_percent == null ? '' : `battery ${c.battery_percent} %`,
+    c.battery_percent == null ? '' : `battery ${chargeWord(c.battery_percent)}`,
     c.experience ? EXPERIENCE_WORDS[c.experience] : 'experience not set',
     c.job_on ? `job ${day(c.job_on).replace(/ \d{4}$/, '')}` : '',
   ]

@@ -316,7 +316,7 @@ describe('ConditionsForm', () => {
     expect(document.body.textContent).toContain('Mirror raised')
     expect(document.body.textContent).toContain('Aperture of the test frames')
     const last = [...document.querySelectorAll<HTMLButtonElement>('.again button')][0]
-    expect(last?.closest('.again')?.textContent).toContain('air still · battery 90 %')
+    expect(last?.closest('.again')?.textContent).toContain('air still · battery half')
     last?.click()
     await flushPromises()
     const spit = [...document.querySelectorAll<HTMLButtonElement>('.seen button')].find(

@@ -41,6 +41,7 @@ TITLES: dict[Decision, str] = {
     "teardown": "Open the camera",
     "retouch": "Patch the waiting pictures first",
 }
+_AIR_AGAIN = "Air once more, nearer and aimed at the places: one turn is not the end of air."
 _OTHER_WAYS: dict[Decision, str] = {
     "brush": "Those who own a charged sensor brush try it before anything sticky.",
     "lift": "Others lift single specks: no grit is dragged.",
@@ -130,8 +131,8 @@ _FIXED_NEEDS: dict[Decision, tuple[str, ...]] = {
 def _needs(s: Situation, decision: Decision) -> tuple[str, ...]:
     if decision == "reshoot":
         return (
-            f"The lens at f/{s.needed_f:g} or its smallest, lowest ISO, focused by hand as far off "
-            "as it goes.",
+            f"The lens at f/{s.retest_f:g}, or at its smallest opening if it does not close that "
+            "far; lowest ISO, focused by hand as far off as it goes.",
             "A plain even target; move the camera during the exposure, and stand elsewhere than "
             "for the frame before.",
         )
@@ -218,12 +219,16 @@ def _alternatives(
     s: Situation, decision: Decision, barred: tuple[Barred, ...]
 ) -> tuple[Alternative, ...]:
     others = []
+    if decision in (*CONTACT, "prepare") and s.turns.air_once_in_vain and s.tools.equipped("air"):
+        others.append(Alternative(decision="air", why=_AIR_AGAIN))
     if decision in CONTACT:
-        others = [
+        others += [
             Alternative(decision=step, why=_OTHER_WAYS[step])
             for step in open_steps(s)
             if step != decision and s.tools.equipped(step) and not closed_gates(s, step)
         ]
+    if decision == "service" and deciding_rule(s).name == "lens did not help":
+        others.append(Alternative(decision="reshoot", why="Shoot with another lens to be sure."))
     step = rung(s)
     touchless = step in ("auto_clean", "air") and not closed_gates(s, step)
     if decision == "clean_lens" and s.relevant and touchless and s.tools.equipped(step):

@@ -59,7 +59,11 @@ STEP_BARS: tuple[Bar, ...] = (
         "The place is not proved: one more frame, the camera moved.",
         lambda s, _: not s.place_proved,
     ),
-    Bar("scratch", "It may be a scratch: do not wipe on.", lambda s, _: s.saw("scratch_suspected")),
+    Bar(
+        "scratch",
+        "It may be a scratch: do not wipe on.",
+        lambda s, _: s.saw("scratch_suspected") or s.service_left_a_mark,
+    ),
     Bar("spit", "Spit is smeared by home cleaning.", lambda s, _: s.saw("saliva")),
     Bar(
         "stop_here", "Two turns went wrong: stop.", lambda s, _: s.turns.bad_turns >= MOST_BAD_TURNS
@@ -137,6 +141,7 @@ NOT_FOR_SENSORS: tuple[tuple[str, str, str], ...] = (
 def barred_for(s: Situation, decision: Decision) -> tuple[Barred, ...]:
     """Everything that is unsafe or needless now; the decision itself is never among it."""
     barred = [b for step in CONTACT if step != decision and (b := _step(s, step, decision))]
+    barred += [Barred(action="air", code=g.code, text=g.why) for g in closed_gates(s, "air")[:1]]
     barred += [Barred(action=a, code=c, text=t) for a, c, t in NEVER]
     if decision != "clean_lens":
         barred += [Barred(action=a, code=c, text=t) for a, c, t in NOT_FOR_SENSORS]

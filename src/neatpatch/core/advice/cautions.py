@@ -298,7 +298,7 @@ CAUTIONS: tuple[CautionRow, ...] = (
         "scratch_possible",
         "A line that nothing moves may be a scratch: do not wipe it again.",
         ("service", "defer"),
-        lambda s: s.saw("scratch_suspected") or s.turns.failed("wet_swab"),
+        lambda s: s.saw("scratch_suspected") or s.turns.failed("wet_swab") or s.service_left_a_mark,
     ),
     CautionRow(
         "edges_pushed",

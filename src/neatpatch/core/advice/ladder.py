@@ -130,12 +130,13 @@ def _still_open(s: Situation, step: Decision) -> bool:
 
 
 def _another_fluid(s: Situation) -> bool:
-    """After a wet swab that did not help: the right fluid, where that was not the one used.
+    """After a wet swab that did not help: the right fluid, where that was not the one used, or
+    where it streaked once and a dry follow-up was tried.
 
     A streak that a dry follow-up left is given to a service, unless that fluid is owned.
     """
     if not s.turns.failed_fluids:
-        return False
+        return s.turns.streak_followed and bool(s.tools.fluids)
     if s.tools.fluids:
         return True
     return s.tools.a_better_fluid_is_known and not s.turns.streak_followed

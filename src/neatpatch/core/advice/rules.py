@@ -74,11 +74,11 @@ def _why_wide(s: Situation) -> str:
     if n is None:
         return (
             "The file has no aperture recorded, so what it could have shown is unknown. Enter "
-            f"it, or shoot one at f/{s.needed_f:g}."
+            f"it, or shoot one at f/{s.retest_f:g}."
         )
     return (
         f"It shows nothing, but f/{n:g} could not have shown all that f/{s.needed_f:g} does. "
-        f"Shoot it at f/{s.needed_f:g}, or enter the apertures that are really worked at."
+        f"Shoot it at f/{s.retest_f:g}, or enter the apertures that are really worked at."
     )
 
 
@@ -126,6 +126,17 @@ def _why_air(s: Situation) -> str:
     return RUNG_REASONS["air"]
 
 
+def _why_none_left(s: Situation) -> str:
+    left_out = [step for step in ("lift", "dry_swab", "wet_swab") if not s.turns.times(step)]
+    if not left_out:
+        return RUNG_REASONS["service"]
+    if s.gritty:
+        return "Grit is still there, and whatever slides would drag it over the glass."
+    if s.would_smear:
+        return "What dry tools would smear is left, and fluid did not take it."
+    return "What was tried has not helped, and no other step at home suits what is left."
+
+
 RUNG_REASONS: dict[Decision, str] = {
     "auto_clean": "The camera's own shake costs nothing and touches nothing.",
     "air": "Air touches nothing, and loose grit must be gone before anything slides.",
@@ -145,6 +156,16 @@ RULES: tuple[Rule, ...] = (
         _away,
         _why_away("A line that nothing moves may be a scratch. Wiping on would make it worse."),
         "a scratch is suspected",
+    ),
+    Rule(
+        "a service left it",
+        lambda s: s.service_left_a_mark,
+        _away,
+        _why_away(
+            "A service left this mark: it may be a scratch in the coating. Ask whoever did it, and "
+            "touch nothing until then."
+        ),
+        "marks are left after a service, and nothing has touched the sensor since",
     ),
     Rule(
         "retest first",
@@ -275,8 +296,11 @@ RULES: tuple[Rule, ...] = (
             and s.relevant == (s.lens_marks if s.lens_only else 0)
             and s.turns.times("clean_lens") >= MOST_LENS_TURNS
         ),
-        "reshoot",
-        "Air, brush and wipe left the soft shadows: shoot with another lens to be sure.",
+        _away,
+        _why_away(
+            "Air, brush and wipe left the soft shadows. Another lens, if there is one, shows "
+            "whether they are this lens's; what stays with it is for a lens service."
+        ),
         "only marks of the lens are left and it was cleaned three times",
     ),
     Rule(
@@ -295,14 +319,14 @@ RULES: tuple[Rule, ...] = (
         lambda s: (
             s.schools.files_first is True
             and (s.facts.photos_waiting or 0) > 0
-            and (s.facts.job_in_days is None or s.facts.job_in_days > 1)
+            and (s.facts.job_in_days is None or s.facts.job_in_days >= 1)
         ),
         "retouch",
         lambda s: (
             f"{s.facts.photos_waiting} pictures wait to be delivered, and you patch those "
             "first; one map serves them all."
         ),
-        "the method is files first, pictures wait, the next job is more than a day off",
+        "the method is files first, pictures wait, the next job is not today",
     ),
     Rule(
         "spit",
@@ -416,7 +440,7 @@ RULES: tuple[Rule, ...] = (
         "nothing left to try",
         lambda s: next_rung(s) is None,
         _away,
-        _why_away("Every rung that makes sense at home has been tried."),
+        lambda s: _why_away(_why_none_left(s))(s),
         "no rung is left",
     ),
     Rule(

@@ -10,6 +10,7 @@ from functools import cached_property
 
 from neatpatch.core.advice.tools import TEARDOWN, Tools
 from neatpatch.core.advice.turns import Turns, by_counts
+from neatpatch.core.common.decisions import CONTACT
 from neatpatch.core.common.facts import Facts
 from neatpatch.core.plans.drying import (
     COLDEST_C,
@@ -19,9 +20,8 @@ from neatpatch.core.plans.drying import (
     plan_drying,
     warming,
 )
+from neatpatch.core.plans.power import FULL_BATTERY_PERCENT
 
-FULL_BATTERY_PERCENT = 100.0
-"""Field practice: a mirror is held up on a full battery alone. Lower: it may drop on the tool."""
 OIL_EVERYWHERE = 20
 """So many droplets are thrown by a shutter, not dropped once. Lower sends single smears away."""
 MOST_LENS_TURNS = 3
@@ -143,6 +143,15 @@ class Situation:
         return min(max(worked), MOST_F) if worked else LEAST_F
 
     @cached_property
+    def retest_f(self) -> float:
+        """The aperture to shoot at: the newest frame's, so that both compare, if it shows enough;
+        else the field guide's. Never wider than f/16.
+        """
+        n = self.frame.f_number if self.frame else None
+        least = max(self.needed_f, LEAST_F) * _ABOUT
+        return n if n is not None and n >= least else MOST_F
+
+    @cached_property
     def at_edges(self) -> bool:
         return self.frame is not None and self.frame.where == "edges"
 
@@ -185,6 +194,15 @@ class Situation:
         last = self.turns.last
         wiped = last is not None and last.step in ("wet_swab", "dry_swab", "dry_followup")
         return wiped and self.at_edges
+
+    @cached_property
+    def service_left_a_mark(self) -> bool:
+        """What a service could not take, or left itself, and nothing at home was tried since."""
+        served = [i for i, d in enumerate(self.turns.done) if d.step == "service"]
+        if not served or any(d.step in CONTACT for d in self.turns.done[served[-1] :]):
+            return False
+        told = self.turns.done[served[-1]].result in ("no_change", "streaks", "worse")
+        return self.relevant > 0 and (told or self.kind("residue", "droplet") > 0)
 
     @cached_property
     def shed(self) -> bool:

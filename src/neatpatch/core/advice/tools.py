@@ -49,7 +49,7 @@ _WIPES_AND_PADS: tuple[Item, ...] = ("moist_wipe", "sterile_pad")
 """They take the width of the glass or of a fingertip, so no width is asked of them."""
 _WET_PADS = 2
 """One for the drop, one to dry the place at once."""
-TEARDOWN: tuple[Item, ...] = ("cross_driver_0", "screw_tray")
+TEARDOWN: tuple[Item, ...] = ("cross_driver_0", "screw_tray", "lint_free_bud")
 
 
 class Tools:
@@ -227,7 +227,7 @@ class Tools:
             return 0
         kind = _kind(k)
         if self.schools.fluid == "alcohol_free":
-            return 2 if kind in _WITHOUT_ALCOHOL else 0
+            return 2 if kind in _WITHOUT_ALCOHOL and self.stain != "oil" else 0
         return FLUID_RANKS[self.stain].get(kind, 0)
 
     @cached_property
@@ -355,7 +355,8 @@ class Tools:
         if side is None and step != "corner_swab":
             return f"{what}: the sensor's size is not known, so no width can be matched."
         named = [k for k in self.kit if k.item in names]
-        reasons = [_why_unusable(k) or _why_width(k) for k in named]
+        named.sort(key=lambda k: k.width_mm is None)
+        reasons = [_why_unusable(k) or _why_width(k, side) for k in named]
         return f"{what}: {next(iter(reasons), 'none in the kit')}."
 
     def _fluid_lacks(self, step: Decision, tool: KitItem | None) -> list[str]:
@@ -367,7 +368,7 @@ class Tools:
 
     def _fluid_name(self) -> str:
         if self.schools.fluid == "alcohol_free":
-            return "Fluid without alcohol"
+            return f"{'Oil-dissolving fluid' if self.stain == 'oil' else 'Fluid'} without alcohol"
         if self.schools.fluid == "kit_only":
             return "The kit's own fluid"
         return _WANTED_FLUID[self.stain]
@@ -417,10 +418,11 @@ def _usable(k: KitItem) -> bool:
     return _why_unusable(k) is None
 
 
+_SEALED: tuple[Item, ...] = ("dry_swab", "wet_swab", "corner_swab", "moist_wipe", "sterile_pad")
 _UNUSABLE: tuple[tuple[Callable[[KitItem], bool], str], ...] = (
     (lambda k: k.used is True, "yours has been used"),
     (lambda k: k.for_sensor is False and k.item != "fluid", "yours is not made for sensors"),
-    (lambda k: k.sealed is False and k.item in ("dry_swab", "wet_swab"), "yours lies open"),
+    (lambda k: k.sealed is False and k.item in _SEALED, "yours lies open"),
     (lambda k: k.fresh_patches is not None and k.fresh_patches < 1, "yours has no patch left"),
     (
         lambda k: k.quantity is not None and k.quantity < (1e-9 if k.item == "fluid" else 1),
@@ -436,7 +438,8 @@ def _why_unusable(k: KitItem) -> str | None:
     return next((why for holds, why in _UNUSABLE if holds(k)), None)
 
 
-def _why_width(k: KitItem) -> str:
+def _why_width(k: KitItem, side: float | None) -> str:
     if k.width_mm is None:
         return "the width of yours is not entered"
-    return f"yours is {length(k.width_mm)} wide"
+    wanted = f", your method wants {length(side, 0)}" if side else ""
+    return f"yours is {length(k.width_mm)} wide{wanted}"

@@ -108,6 +108,11 @@ class Turns:
         return last is not None and last.step == "air" and last.result == "fewer"
 
     @cached_property
+    def air_once_in_vain(self) -> bool:
+        """One turn of air, opening down, that changed nothing."""
+        return len(self.good_air) == 1 and self.good_air[0].result in ("no_change", "unknown", None)
+
+    @cached_property
     def only_stirs(self) -> bool:
         """Air has stirred as often as it may; turns that took something off do not count."""
         in_vain = [d for d in self.of("air") if d.result not in _GOOD]
@@ -153,7 +158,13 @@ class Turns:
 
     @cached_property
     def failed_fluids(self) -> set[str]:
-        """Kinds of fluid that were used and did not help."""
-        return {
-            d.fluid for d in self.of("wet_swab") if d.fluid and d.result in ("no_change", *_BAD)
-        }
+        """Kinds of fluid that were used and did not help.
+
+        After one streak and its dry follow-up the kind may be used fresh once more: a streak comes
+        of drops, air or pressure as often as of the fluid.
+        """
+        used = [d for d in self.of("wet_swab") if d.fluid]
+        in_vain = [d for d in used if d.result in ("no_change", *_BAD)]
+        if len(in_vain) == 1 and in_vain[0].result == "streaks" and self.streak_followed:
+            return set()
+        return {d.fluid for d in in_vain if d.fluid}
