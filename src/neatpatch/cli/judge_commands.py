@@ -18,9 +18,10 @@ from neatpatch.core.sensor.registration import register_frames
 def print_comparison(before: Path, after: Path, sensor: str | None, *, json: bool) -> None:
     """Print what went, stayed, moved and came between two frames or maps."""
     size = sensor_size(sensor)
-    (old, old_frame), (new, new_frame) = as_map(before, size), as_map(after, size)
-    registration = register_frames(old_frame, new_frame) if old_frame and new_frame else None
-    comparison = compare(old, new, registration)
+    old, new = as_map(before, size), as_map(after, size)
+    registration = register_frames(old.frame, new.frame) if old.frame and new.frame else None
+    fields = (old.field, new.field) if old.field and new.field else None
+    comparison = compare(old.spot_map, new.spot_map, registration, fields)
     typer.echo(comparison.model_dump_json() if json else comparison_text(comparison))
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json as jsonlib
 import re
+from dataclasses import dataclass
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -11,7 +12,8 @@ from pydantic import ValidationError
 from neatpatch.core.common.errors import BadArgumentError, UnusableFrameError
 from neatpatch.core.common.frame import Frame
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.measure.map_building import MapOptions, build_map
+from neatpatch.core.measure.loss_field import LossField
+from neatpatch.core.measure.map_building import MapOptions, measure_map
 from neatpatch.images.read import read_frame
 
 _SIZE = re.compile(r"^\s*(\d+(?:\.\d+)?)\s*[xX×]\s*(\d+(?:\.\d+)?)\s*(?:mm)?\s*$")
@@ -87,9 +89,19 @@ def read_frame_named(path: Path) -> Frame:
         raise UnusableFrameError(f"{path}: {error}") from error
 
 
-def as_map(path: Path, sensor_mm: tuple[float, float] | None) -> tuple[SpotMap, Frame | None]:
-    """A map from a map's JSON file, or measured from a frame, which is given as well."""
+@dataclass(frozen=True)
+class GivenMap:
+    """A map from a file; the frame it was measured from, and its loss, where a frame was given."""
+
+    spot_map: SpotMap
+    frame: Frame | None = None
+    field: LossField | None = None
+
+
+def as_map(path: Path, sensor_mm: tuple[float, float] | None) -> GivenMap:
+    """A map from a map's JSON file, or measured from a frame."""
     if path.suffix.lower() == ".json":
-        return read_map(path, sensor_mm), None
+        return GivenMap(read_map(path, sensor_mm))
     frame = read_frame_named(path)
-    return build_map(frame, MapOptions(sensor_mm=sensor_mm)), frame
+    measured = measure_map(frame, MapOptions(sensor_mm=sensor_mm))
+    return GivenMap(measured.spot_map, frame, measured.field)

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from neatpatch.core.sensor.lens_correction import NO_CORRECTION, Correction
-from neatpatch.core.sensor.placement import Placement, Points, as_they_are
+from neatpatch.core.sensor.placement import Placement, Points, as_they_are, centre_of
 
 Losses = NDArray[np.float64]
 Pairs = NDArray[np.intp]
@@ -54,6 +54,8 @@ _ACROSS_PX = 6.0
 """Marks moved by a lens correction stay on their radius within handling's shift."""
 _FEWEST_PAIRS, _FEWEST_CORRECTED = 3, 6
 """Pairs needed to look for a radial term at all, and to believe one."""
+_BACK_STEPS = 4
+"""Each leaves a hundredth of the error of the one before."""
 _MATCH, _TERM = 9.0, 15.0
 """What a pair is worth that would not meet by chance, and what a radial term costs, as twice the
 logarithm of odds: two pairs more pay for it, or residuals much smaller."""
@@ -92,6 +94,19 @@ class Alignment:
         off = self.placement.apply(points) - self.placement.pole
         moved = self.lens.apply(off, self.placement.reach_px)
         return np.asarray(self.placement.pole + moved + np.array(self.shift_px))
+
+    def back(self, points: Points) -> Points:
+        """Points (n, 2) of the second frame in pixels of the first: `apply` undone by steps."""
+        at = np.tile(centre_of(self.placement.here), (len(points), 1)).astype(np.float64)
+        for _ in range(_BACK_STEPS):
+            at = at + self.back_by(at, points - self.apply(at))
+        return at
+
+    def back_by(self, at: Points, offsets: Points) -> Points:
+        """Offsets (n, 2) in the second frame, near points (n, 2) of the first, in its pixels."""
+        right, down = (self.apply(at + d) - self.apply(at - d) for d in np.eye(2))
+        slopes = np.stack([right, down], axis=2) / 2
+        return np.asarray(np.linalg.solve(slopes, offsets[:, :, None])[:, :, 0])
 
     def growth(self, points: Points) -> NDArray[np.float64]:
         """How much larger a lens correction draws what lies at points (n, 2) of the second frame,

@@ -26,7 +26,9 @@ from neatpatch.core.compare.comparison import (
     FingerprintRecord,
     Status,
 )
+from neatpatch.core.compare.field_pairs import BothFields, Fields
 from neatpatch.core.compare.moved_spots import DARK, loss_px2, moved_pairs
+from neatpatch.core.compare.places import Depth, fate_at
 from neatpatch.core.compare.refusals import all_reasons
 from neatpatch.core.compare.spot_alignment import align_by_spots
 from neatpatch.core.maps.prediction import predict
@@ -51,6 +53,10 @@ _MERGED_LOSS = 0.75
 """Two shadows that became one take the sum; less would swallow things that went."""
 _MUST_SHOW_SNR = 9.0
 """A spot that would not reach this in the later frame could have been missed there."""
+_DEPTH_NOISE, _DEPTH_MODEL = 1.3, 0.02
+"""Error of a depth over its noise, and of a clear one: blur, outline and background."""
+_FAINTER, _FAINTER_ERRORS = 0.75, 4.0
+"""Less of this is told as fainter; another focus or lens takes a tenth."""
 _UNPAIRED = 4.0
 """Above the cost of any possible pair (at most 2), so that a pair is always preferred."""
 _USUAL_DIAGONAL_MM = 43.3
@@ -62,14 +68,19 @@ _SAME_APERTURE = 0.005
 
 
 def compare(
-    before: SpotMap, after: SpotMap, registration: Registration | None = None
+    before: SpotMap,
+    after: SpotMap,
+    registration: Registration | None = None,
+    fields: Fields | None = None,
 ) -> Comparison:
     """Compare two maps of one body.
 
     ``registration`` tells where the later frame's photosites lie on the earlier one's. Frames that
     must not be compared, or that nothing lays on each other beyond chance, give no figures:
-    ``comparable`` is false, with the reasons and their remedies in ``why_not``. A spot that the
-    later frame could not have shown is never called gone. Scene marks are left out.
+    ``comparable`` is false, with the reasons and their remedies in ``why_not``. A spot is gone only
+    where the later frame denies it, new only where the earlier one does: by what ``fields`` of both
+    frames, where they are given, hold at its place, else by how surely it would have been found.
+    Scene marks are left out.
     """
     registration = registration or UNTOLD
     alignment, proven = _aligned(before, after, registration)
@@ -83,9 +94,9 @@ def compare(
             fingerprint=_fingerprint(registration),
             alignment=AlignmentRecord(scale=1.0, shift_px=(0.0, 0.0), residual_px=0.0),
             spots=(),
-            summary=_summary((), 0, 0, 0),
+            summary=_summary((), 0, 0),
         )
-    return _compared(before, after, registration, same, alignment)
+    return _compared(before, after, registration, same, alignment, fields)
 
 
 def _aligned(before: SpotMap, after: SpotMap, registration: Registration) -> tuple[Alignment, bool]:
@@ -107,25 +118,19 @@ def _compared(
     registration: Registration,
     same: bool | None,
     alignment: Alignment,
+    fields: Fields | None,
 ) -> Comparison:
     here, there = _dust_spots(before), _dust_spots(after)
     zoom = alignment.placement.zoom
     aligned, there_at = alignment.apply(_places(here)), _places(there)
     pairs = _paired(here, there, aligned, there_at, zoom)
-    spots = [_kept_spot(here[i], there[j]) for i, j in pairs]
-    kept, known = {i for i, _ in pairs}, {j for _, j in pairs}
     later = _LaterFrame(before, after)
-    merged = _merged_into(here, there, aligned, pairs, zoom)
-    lost: list[int] = []
-    unseen: list[int] = []
-    for i in range(len(here)):
-        if i not in kept:
-            hidden = merged(i) or not later.could_show(here[i], aligned[i])
-            (unseen if hidden else lost).append(i)
-    fresh = [j for j in range(len(there)) if j not in known]
-    pitch_um = _pitch(before, after, alignment)
-    ends = _SpotPairing(here, there, aligned, alignment, _drift(here, there, pairs, later))
-    spots += _changed(ends, lost, fresh, later, pitch_um)
+    drift = _drift(here, there, pairs, later)
+    ends = _SpotPairing(here, there, aligned, alignment, drift)
+    spots = [_kept_spot(here[i], there[j], later.deeper(here[i]) * drift) for i, j in pairs]
+    told = _Unpaired.of(ends, pairs, later, fields, merged=_merged_into(ends, pairs, zoom))
+    spots += told.decided
+    spots += _changed(ends, told, later, _pitch(before, after, alignment))
     return Comparison(
         comparable=True,
         why_not=(),
@@ -133,8 +138,7 @@ def _compared(
         fingerprint=_fingerprint(registration),
         alignment=_record(alignment),
         spots=tuple(spots),
-        summary=_summary(spots, len(here), len(there), len(unseen)),
-        unseen=tuple(here[i].id for i in unseen),
+        summary=_summary(spots, len(here), len(there)),
     )
 
 
@@ -196,11 +200,26 @@ def _strengths(spots: list[Spot]) -> tuple[Floats, Floats]:
     return both[:, 0], both[:, 1]
 
 
+@dataclass(frozen=True)
+class _SpotPairing:
+    """The spots of both frames, and the earlier ones in the later frame's pixels.
+
+    ``drift``: how much deeper the later frame draws than expected.
+    """
+
+    here: Sequence[Spot]
+    there: Sequence[Spot]
+    aligned: Floats
+    alignment: Alignment
+    drift: float
+
+
 def _merged_into(
-    here: list[Spot], there: list[Spot], aligned: Floats, pairs: list[tuple[int, int]], zoom: float
+    ends: _SpotPairing, pairs: list[tuple[int, int]], zoom: float
 ) -> Callable[[int], bool]:
     """Tells whether a lost spot hides in the shadow of a later one that holds the loss of both."""
-    losses = _losses(here, zoom)
+    there, aligned = ends.there, ends.aligned
+    losses = _losses(ends.here, zoom)
 
     def merged(lost: int) -> bool:
         return any(
@@ -215,17 +234,91 @@ def _merged_into(
 
 
 @dataclass(frozen=True)
-class _SpotPairing:
-    """The spots of both frames, and the earlier ones in the later frame's pixels.
+class _Unpaired:
+    """What was found in one frame only: ``lost`` and ``fresh``, by index, where the other frame
+    denies it; ``decided``: rows of what stayed after all, and of what neither frame decides.
 
-    ``drift``: how much deeper the later frame draws than expected.
+    ``depths_after`` and ``depths_before``: what the other frame holds at each place, by index.
     """
 
-    here: Sequence[Spot]
-    there: Sequence[Spot]
-    aligned: Floats
-    alignment: Alignment
-    drift: float
+    lost: list[int]
+    fresh: list[int]
+    decided: list[ComparedSpot]
+    depths_after: dict[int, Depth]
+    depths_before: dict[int, Depth]
+
+    @staticmethod
+    def of(
+        ends: _SpotPairing,
+        pairs: Sequence[tuple[int, int]],
+        later: _LaterFrame,
+        fields: Fields | None,
+        merged: Callable[[int], bool],
+    ) -> _Unpaired:
+        """Decide each of them; ``merged`` tells what hides in another's shadow."""
+        told = _Unpaired([], [], [], {}, {})
+        kept, known = {i for i, _ in pairs}, {j for _, j in pairs}
+        lost = [i for i in range(len(ends.here)) if i not in kept]
+        fresh = [j for j in range(len(ends.there)) if j not in known]
+        both = None if fields is None else BothFields(fields, ends.alignment, ends.here, ends.there)
+        for i in lost:
+            told._earlier(i, ends, later, both, hidden=merged(i))
+        for j in fresh:
+            told._later(j, ends, later, both)
+        return told
+
+    def _earlier(
+        self,
+        i: int,
+        ends: _SpotPairing,
+        later: _LaterFrame,
+        both: BothFields | None,
+        *,
+        hidden: bool,
+    ) -> None:
+        spot, at = ends.here[i], ends.aligned[i]
+        deeper = later.deeper(spot) * ends.drift
+        found = both.after(i, at) if both and later.holds(at) and not hidden else None
+        if found:
+            self.depths_after[i] = found
+        expected = Depth(spot.depth * deeper, _error_of(spot) * deeper)
+        fate = fate_at(found, expected)
+        if both is None and not hidden and later.could_show(spot, at):
+            fate = "absent"
+        if fate == "absent":
+            self.lost.append(i)
+            return
+        status: Status = "unseen"
+        if fate == "there" and found:
+            status = "fainter" if _is_fainter(expected, found) else "stayed"
+        self.decided.append(_unfound_spot(status, spot, at, found))
+
+    def _later(
+        self, j: int, ends: _SpotPairing, later: _LaterFrame, both: BothFields | None
+    ) -> None:
+        spot = ends.there[j]
+        found = both.before(j) if both else None
+        if found:
+            self.depths_before[j] = found
+        shallower = 1 / max(ends.drift * later.usually_deeper, 1e-3)
+        fate = fate_at(found, Depth(spot.depth * shallower, _error_of(spot) * shallower))
+        if both is None and later.would_have_shown(spot, ends.alignment):
+            fate = "absent"
+        if fate == "absent":
+            self.fresh.append(j)
+            return
+        status: Status = "stayed" if fate == "there" else "unseen"
+        self.decided.append(
+            ComparedSpot(
+                status=status,
+                before=None,
+                after=spot.id,
+                x_px=spot.x_px,
+                y_px=spot.y_px,
+                moved_um=None,
+                **_depths(found, _own_depth(spot)),
+            )
+        )
 
 
 def _drift(
@@ -247,13 +340,10 @@ def _drift(
 
 
 def _changed(
-    ends: _SpotPairing,
-    lost: list[int],
-    fresh: list[int],
-    later: _LaterFrame,
-    pitch_um: float | None,
+    ends: _SpotPairing, told: _Unpaired, later: _LaterFrame, pitch_um: float | None
 ) -> list[ComparedSpot]:
     """What was removed, added or moved; pairs that may be one thing but need not are remarked."""
+    lost, fresh = told.lost, told.fresh
     gone, new = [ends.here[i] for i in lost], [ends.there[j] for j in fresh]
     places = ends.aligned[lost], _places(new)
     placement, growth = ends.alignment.placement, ends.alignment.growth(places[1])
@@ -270,9 +360,14 @@ def _changed(
     came = {p.new: gone[p.gone].id for p in maybe}
     spots = [_moved_spot(gone[p.gone], new[p.new], places[0][p.gone], pitch_um) for p in sure]
     left = set(range(len(gone))) - {p.gone for p in sure}
-    spots += [_removed_spot(gone[i], places[0][i], to.get(i)) for i in sorted(left)]
+    spots += [
+        _removed_spot(gone[i], places[0][i], to.get(i), told.depths_after.get(lost[i]))
+        for i in sorted(left)
+    ]
     arrived = set(range(len(new))) - {p.new for p in sure}
-    return spots + [_new_spot(new[j], came.get(j)) for j in sorted(arrived)]
+    return spots + [
+        _new_spot(new[j], came.get(j), told.depths_before.get(fresh[j])) for j in sorted(arrived)
+    ]
 
 
 def _resized(spot: Spot, zoom: float, deeper: float = 1.0) -> Spot:
@@ -308,13 +403,27 @@ class _LaterFrame:
         """How much deeper its shadow would be at the later aperture."""
         return self._depths.get(spot.id, (1.0, 1.0))[0]
 
+    @property
+    def usually_deeper(self) -> float:
+        """How much deeper shadows are at the later aperture, in the middle."""
+        return float(np.median([d for d, _ in self._depths.values()])) if self._depths else 1.0
+
+    def holds(self, at: Floats) -> bool:
+        """Whether a place lies in the later frame."""
+        return bool(0 <= at[0] < self._frame.width_px and 0 <= at[1] < self._frame.height_px)
+
     def could_show(self, spot: Spot, at: Floats) -> bool:
-        """Whether it would have shown a spot at a place, had it still been there."""
+        """Whether it would surely have been found at a place, had it still been there."""
         deeper, wider = self._depths.get(spot.id, (1.0, 1.0))
         snr = spot.snr * deeper * wider / self._noise
-        inside = 0 <= at[0] < self._frame.width_px and 0 <= at[1] < self._frame.height_px
-        least = _MUST_SHOW_SNR if deeper < 0.95 or self._noise > 1.1 else 0.0
-        return bool(inside and snr >= least)
+        return self.holds(at) and snr >= _MUST_SHOW_SNR
+
+    def would_have_shown(self, spot: Spot, alignment: Alignment) -> bool:
+        """Whether the earlier frame would surely have shown a later spot at its place."""
+        x, y = alignment.back(np.array([[spot.x_px, spot.y_px]]))[0]
+        height, width = alignment.placement.here
+        inside = 0 <= x < width and 0 <= y < height
+        return bool(inside and spot.snr * self._noise / self.usually_deeper >= _MUST_SHOW_SNR)
 
 
 def _noise_of(spot_map: SpotMap) -> float:
@@ -323,9 +432,57 @@ def _noise_of(spot_map: SpotMap) -> float:
     return max(grain, 1e-4) if grain else 1.0
 
 
-def _kept_spot(a: Spot, b: Spot) -> ComparedSpot:
+def _error_of(spot: Spot) -> float:
+    """One standard error of a found spot's depth."""
+    return math.hypot(_DEPTH_NOISE * spot.depth / max(spot.snr, 1.0), _DEPTH_MODEL * spot.depth)
+
+
+def _own_depth(spot: Spot) -> Depth:
+    return Depth(spot.depth, _error_of(spot))
+
+
+def _depths(before: Depth | None, after: Depth | None) -> dict[str, float | None]:
+    """Both depths and their errors as a row holds them."""
+    return {
+        "depth_before": None if before is None else round(before.value, 5),
+        "depth_before_error": None if before is None else round(before.error, 5),
+        "depth_after": None if after is None else round(after.value, 5),
+        "depth_after_error": None if after is None else round(after.error, 5),
+    }
+
+
+def _is_fainter(expected: Depth, found: Depth) -> bool:
+    """Still there, and less deep beyond what errors and another shape make of it."""
+    error = math.hypot(expected.error, found.error)
+    return (
+        found.value < _FAINTER * expected.value
+        and expected.value - found.value > _FAINTER_ERRORS * error
+    )
+
+
+def _kept_spot(a: Spot, b: Spot, deeper: float) -> ComparedSpot:
+    was, now = _own_depth(a), _own_depth(b)
+    expected = Depth(was.value * deeper, was.error * deeper)
     return ComparedSpot(
-        status="stayed", before=a.id, after=b.id, x_px=b.x_px, y_px=b.y_px, moved_um=None
+        status="fainter" if _is_fainter(expected, now) else "stayed",
+        before=a.id,
+        after=b.id,
+        x_px=b.x_px,
+        y_px=b.y_px,
+        moved_um=None,
+        **_depths(was, now),
+    )
+
+
+def _unfound_spot(status: Status, a: Spot, at: Floats, found: Depth | None) -> ComparedSpot:
+    return ComparedSpot(
+        status=status,
+        before=a.id,
+        after=None,
+        x_px=round(float(at[0]), 3),
+        y_px=round(float(at[1]), 3),
+        moved_um=None,
+        **_depths(_own_depth(a), found),
     )
 
 
@@ -338,10 +495,11 @@ def _moved_spot(a: Spot, b: Spot, at: Floats, pitch_um: float | None) -> Compare
         x_px=b.x_px,
         y_px=b.y_px,
         moved_um=None if pitch_um is None else round(distance * pitch_um, 1),
+        **_depths(_own_depth(a), _own_depth(b)),
     )
 
 
-def _removed_spot(a: Spot, at: Floats, may_be: str | None) -> ComparedSpot:
+def _removed_spot(a: Spot, at: Floats, may_be: str | None, left: Depth | None) -> ComparedSpot:
     return ComparedSpot(
         status="gone",
         before=a.id,
@@ -350,10 +508,11 @@ def _removed_spot(a: Spot, at: Floats, may_be: str | None) -> ComparedSpot:
         x_px=round(float(at[0]), 3),
         y_px=round(float(at[1]), 3),
         may_be=may_be,
+        **_depths(_own_depth(a), left),
     )
 
 
-def _new_spot(b: Spot, may_be: str | None) -> ComparedSpot:
+def _new_spot(b: Spot, may_be: str | None, was: Depth | None) -> ComparedSpot:
     return ComparedSpot(
         status="new",
         before=None,
@@ -362,6 +521,7 @@ def _new_spot(b: Spot, may_be: str | None) -> ComparedSpot:
         y_px=b.y_px,
         moved_um=None,
         may_be=may_be,
+        **_depths(was, _own_depth(b)),
     )
 
 
@@ -377,9 +537,7 @@ def _record(a: Alignment) -> AlignmentRecord:
     )
 
 
-def _summary(
-    spots: Sequence[ComparedSpot], before: int, after: int, unseen: int
-) -> ComparisonSummary:
+def _summary(spots: Sequence[ComparedSpot], before: int, after: int) -> ComparisonSummary:
     def count(status: Status) -> int:
         return sum(1 for s in spots if s.status == status)
 
@@ -390,6 +548,7 @@ def _summary(
         stayed=count("stayed"),
         moved=count("moved"),
         new=count("new"),
-        unseen=unseen,
+        fainter=count("fainter"),
+        unseen=count("unseen"),
         removed_percent=round(100 * count("gone") / before, 1) if before else 0.0,
     )

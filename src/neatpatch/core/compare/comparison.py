@@ -8,14 +8,16 @@ from pydantic import ConfigDict, Field
 
 from neatpatch.core.common.records import Record
 
-Status = Literal["gone", "stayed", "moved", "new"]
+Status = Literal["gone", "stayed", "moved", "new", "fainter", "unseen"]
 
 
 class ComparedSpot(Record):
     """One thing in both frames, or in one. Pixels are the later frame's.
 
     ``may_be``: of what is gone or new, the spot of the other frame that it may have moved to or
-    from, where that is likelier than not but not sure.
+    from, where that is likelier than not but not sure. Depths are shares of the light lost, each
+    with one standard error, found there or measured at the place; None where a frame tells none.
+    ``fainter``: still there, less deep beyond its errors. ``unseen``: neither frame decides.
     """
 
     status: Status
@@ -25,6 +27,10 @@ class ComparedSpot(Record):
     y_px: float
     moved_um: float | None
     may_be: str | None = None
+    depth_before: float | None = None
+    depth_before_error: float | None = None
+    depth_after: float | None = None
+    depth_after_error: float | None = None
 
 
 class FingerprintRecord(Record):
@@ -51,7 +57,7 @@ class AlignmentRecord(Record):
 class ComparisonSummary(Record):
     """Counts; ``removed_percent`` is the share of the earlier spots that are gone.
 
-    ``unseen``: earlier spots that the later frame could not have shown, counted nowhere else.
+    ``unseen``: places that neither frame decides, counted nowhere else.
     """
 
     before: int
@@ -60,6 +66,7 @@ class ComparisonSummary(Record):
     stayed: int
     moved: int
     new: int
+    fainter: int = 0
     removed_percent: float
     unseen: int = 0
 
@@ -75,7 +82,6 @@ class Comparison(Record):
     alignment: AlignmentRecord
     spots: tuple[ComparedSpot, ...]
     summary: ComparisonSummary
-    unseen: tuple[str, ...] = ()
 
     model_config = ConfigDict(
         frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True
@@ -96,7 +102,6 @@ def without(comparison: Comparison, before: set[str], after: set[str]) -> Compar
         before=earlier,
         after=old.after - sum(s.after is not None for s in left),
         removed_percent=round(gone, 1),
-        unseen=old.unseen,
         **count,
     )
     return comparison.model_copy(update={"spots": spots, "summary": summary})

@@ -31,7 +31,7 @@ from neatpatch.core.measure.detection import evened, sampled_sigma, threshold, u
 from neatpatch.core.measure.region_measures import RegionMeasures
 from neatpatch.core.measure.stack_height import BlurFit
 
-_LEAST_WIDTH = 5.0
+LEAST_WIDTH = 5.0
 """Pixels across a blur, after binning: fewer lose a tenth of what a faint one shows."""
 _SMALL = 0.25
 """A speck this small beside the blur, or smaller, casts a shadow of the blur's own shape."""
@@ -76,16 +76,16 @@ def faint_specks(
     where the blur is too narrow in binned pixels to have a shape.
     """
     zoom = 1
-    while blur.blur_px / (2 * zoom * step) >= _LEAST_WIDTH:
+    while blur.blur_px / (2 * zoom * step) >= LEAST_WIDTH:
         zoom *= 2
     pixel = zoom * step
     width = blur.blur_px / pixel
-    if width < _LEAST_WIDTH:
+    if width < LEAST_WIDTH:
         return []
     known = binned(occupied.astype(np.float32), zoom) > 0
     signal = _flattened(binned(evened(loss.copy(), background.cells), zoom), known, width)
-    shape = _shape(width, pixel, blur)
-    across = _across(shape)
+    shape = speck_shape(width, pixel, blur)
+    across = across_of(shape)
     signal = np.asarray(
         cv2.sepFilter2D(signal, -1, across, across, borderType=cv2.BORDER_REFLECT), np.float32
     )
@@ -116,8 +116,11 @@ def _flattened(loss: Image, known: Mask, width: float) -> Image:
     return loss
 
 
-def _shape(width: float, pixel: int, blur: BlurFit) -> Image:
-    """The shadow of a small speck, its squares summing to one."""
+def speck_shape(width: float, pixel: int, blur: BlurFit) -> Image:
+    """The shadow of a small speck in pixels of ``pixel`` full ones, its squares summing to one.
+
+    ``width``: of the blur in those pixels.
+    """
     reach = math.ceil(0.75 * width) + 1
     rows, columns = np.mgrid[-reach : reach + 1, -reach : reach + 1]
     softness = math.hypot(blur.softness_px / pixel, 0.3)
@@ -127,7 +130,7 @@ def _shape(width: float, pixel: int, blur: BlurFit) -> Image:
     return np.asarray(profile / np.linalg.norm(profile), np.float32)
 
 
-def _across(shape: Image) -> Image:
+def across_of(shape: Image) -> Image:
     """The profile whose product along both axes comes nearest to a shape: a disc's to 1 %."""
     return np.asarray(np.abs(np.linalg.svd(shape)[0][:, 0]), np.float32)
 

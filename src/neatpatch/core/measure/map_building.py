@@ -37,6 +37,7 @@ from neatpatch.core.measure.detection import Detection, detect
 from neatpatch.core.measure.faint_specks import faint_specks
 from neatpatch.core.measure.joined_things import MeasuredThing, joined
 from neatpatch.core.measure.kinds import is_soft_edged, kind_of, site_of
+from neatpatch.core.measure.loss_field import LossField, loss_field
 from neatpatch.core.measure.loss_levelling import LevelledLoss, level_fully, level_plainly
 from neatpatch.core.measure.particle_size import outer_px, own_blur_px, particle_px
 from neatpatch.core.measure.region_measures import Binned, RegionMeasures, cut_patch, measure_region
@@ -96,11 +97,28 @@ class FrameMeasures:
         return self.level.frame
 
 
+@dataclass(frozen=True)
+class MeasuredMap:
+    """A map, and the loss of its first frame, to be measured where nothing was found."""
+
+    spot_map: SpotMap
+    field: LossField
+
+
 def build_map(
     frames: Frame | Sequence[Frame],
     options: MapOptions | None = None,
     progress: Progress = no_progress,
 ) -> SpotMap:
+    """The map of `measure_map` alone."""
+    return measure_map(frames, options, progress).spot_map
+
+
+def measure_map(
+    frames: Frame | Sequence[Frame],
+    options: MapOptions | None = None,
+    progress: Progress = no_progress,
+) -> MeasuredMap:
     """Measure one frame, or a series of the same body moved between shots.
 
     An empty, even frame gives a map with no spots. Positions are those of the first frame.
@@ -114,9 +132,9 @@ def build_map(
     for i, frame in enumerate(series):
         parts.append(measure_frame(frame, _part(progress, i, len(series))))
     progress(0.9, "naming")
-    spot_map = _assemble(parts, options)
+    measured = _assemble(parts, options)
     progress(1.0, "done")
-    return spot_map
+    return measured
 
 
 def _same_size(series: Sequence[Frame]) -> None:
@@ -161,7 +179,7 @@ def _measured(level: LevelledLoss, progress: Progress) -> FrameMeasures:
     return FrameMeasures(level, detection, measured)
 
 
-def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
+def _assemble(parts: list[FrameMeasures], options: MapOptions) -> MeasuredMap:
     first = parts[0].frame
     height, width = first.shape
     known = options.sensor_mm or first.facts.sensor_mm
@@ -180,7 +198,8 @@ def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
         )
     )
     checks = _worst_checks(parts, sensor, blur)
-    return SpotMap(
+    level = parts[0].level
+    spot_map = SpotMap(
         frames=tuple(frame_record(p.frame, sensor, pitch) for p in parts),
         fit=all(c.level != "retake" for c in checks),
         checks=checks,
@@ -189,6 +208,7 @@ def _assemble(parts: list[FrameMeasures], options: MapOptions) -> SpotMap:
         summary=summarise(spots, options.works_at, record),
         moved=_moved([p.frame for p in parts]),
     )
+    return MeasuredMap(spot_map, loss_field(level.loss, level.background, level.step, blur))
 
 
 def _moved(frames: Sequence[Frame]) -> bool | None:

@@ -1,0 +1,76 @@
+"""Two frames' losses, laid on each other: what each holds at a place found in the other."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from neatpatch.core.common.records import Spot
+from neatpatch.core.compare.alignment import Alignment
+from neatpatch.core.compare.places import Depth, Place, cut_place, depth_at, place_of
+from neatpatch.core.measure.loss_field import LossField
+
+Floats = NDArray[np.float64]
+Fields = tuple[LossField, LossField]
+"""Of the earlier frame and of the later one."""
+
+
+class BothFields:
+    """The losses of both frames, their spots, and how they lie."""
+
+    def __init__(
+        self, fields: Fields, alignment: Alignment, here: Sequence[Spot], there: Sequence[Spot]
+    ) -> None:
+        self._earlier, self._later = fields
+        self._alignment = alignment
+        self._here, self._there = here, there
+
+    def after(self, i: int, at: Floats) -> Depth | None:
+        """What the later frame holds where the earlier spot ``i`` was, ``at`` its place there."""
+        spot, zoom = self._here[i], self._alignment.placement.zoom
+        middle = np.array([[spot.x_px, spot.y_px]])
+        back = self._alignment.back_by(np.repeat(middle, 2, axis=0), np.eye(2)).T
+        place = _place(spot, (float(at[0]), float(at[1])), self._earlier, self._later, back, zoom)
+        return depth_at(self._later, place, self._own_places(self._there, self._later, place))
+
+    def before(self, j: int) -> Depth | None:
+        """What the earlier frame holds where the later spot ``j`` is."""
+        spot, zoom = self._there[j], 1 / self._alignment.placement.zoom
+        x, y = self._back_places[j]
+        near = np.array([[x, y]]) + np.vstack([np.eye(2), -np.eye(2)])
+        at = self._alignment.apply(near)
+        forth = np.stack([at[0] - at[2], at[1] - at[3]], axis=1) / 2
+        place = _place(spot, (float(x), float(y)), self._later, self._earlier, forth, zoom)
+        return depth_at(self._earlier, place, self._own_places(self._here, self._earlier, place))
+
+    @cached_property
+    def _back_places(self) -> Floats:
+        return self._alignment.back(
+            np.array([[s.x_px, s.y_px] for s in self._there], np.float64).reshape(-1, 2)
+        )
+
+    def _own_places(self, spots: Sequence[Spot], field: LossField, place: Place) -> list[Place]:
+        """The field's own spots near a place."""
+        reach = place.radius_px + field.blur_px
+        return [
+            _place(s, (s.x_px, s.y_px), field, field, np.eye(2), 1.0)
+            for s in spots
+            if math.hypot(s.x_px - place.x_px, s.y_px - place.y_px) < reach + s.outer_px / 2
+        ]
+
+
+def _place(
+    spot: Spot,
+    at: tuple[float, float],
+    own: LossField,
+    there: LossField,
+    back: Floats,
+    zoom: float,
+) -> Place:
+    if spot.kind == "speck":
+        return place_of(spot, at, zoom, there)
+    return cut_place(spot, at, own, back, zoom)
