@@ -71,7 +71,7 @@ def _unsafe(facts: Facts, found: Advice) -> Iterator[str]:
     good = [i for i, d in enumerate(facts.done) if d.result in ("fewer", "cleared")]
     since = facts.done[good[-1] + 1 :] if good else facts.done
     bad = [d for d in since if d.step in CONTACT and d.result in ("worse", "streaks")]
-    full = camera.mains is True or camera.battery_percent == 100
+    full = camera.mains is True or (camera.battery_percent or 0) >= 95
     checks = {
         "no fit frame": frame is None or frame.fit is not True,
         "place unproved": frame is None or frame.site != "sensor" or frame.site_proved is False,
@@ -115,7 +115,7 @@ def _unsafe(facts: Facts, found: Advice) -> Iterator[str]:
 
 def _unsafe_air(facts: Facts) -> Iterator[str]:
     camera, room = facts.camera, facts.room
-    full = camera.mains is True or camera.battery_percent == 100
+    full = camera.mains is True or (camera.battery_percent or 0) >= 95
     if camera.closes_when_off is True and camera.power != "on":
         yield "air on what covers the sensor"
     if camera.access in ("mirror", None) and not full:

@@ -18,7 +18,7 @@ def test_the_sensor_is_its_own_witness_on_the_page(
     aside = tab.get_by_label("What changed")
 
     tab.goto(f"{fresh_url}/compare/{frames['before']}/{frames['retest-cropped']}")
-    expect(aside.get_by_role("heading")).to_contain_text("could not be seen")
+    expect(aside.get_by_role("heading")).to_contain_text("not told")
     expect(aside).to_contain_text("One sensor, by the photosites’ own pattern")
     expect(aside).to_contain_text("Laid on each other by scale")
 

@@ -22,16 +22,19 @@ from neatpatch.store import bodies, frames, visits
 from neatpatch.store import jobs as job_rows
 from neatpatch.store.datafolder import Library
 from neatpatch.store.jobs import NewJob
+from neatpatch.store.loss_fields import read_field
 
 
 def task(original: Path, derived: Path) -> MapTask:
     source = Source(original, sha256_of(original), "shown.jpg")
-    return MapTask(source, derived, (23.5, 15.6), 16.0, True)
+    loss = derived.with_name(derived.name + ".loss.npz")
+    return MapTask(source, derived, loss, (23.5, 15.6), 16.0, True)
 
 
 def test_the_map_comes_before_the_picture(small_jpeg: Path, tmp_path: Path) -> None:
     told: list[object] = []
     run_map(task(small_jpeg, tmp_path / "d"), told.append)
+    assert read_field(tmp_path / "d.loss.npz") is not None
     shares = [t.share for t in told if isinstance(t, Progress)]
     assert shares == sorted(shares)
     places = [i for i, t in enumerate(told) if isinstance(t, Mapped)]

@@ -89,11 +89,11 @@ def comparison_text(comparison: Comparison) -> str:
     s = comparison.summary
     lines = [f"not comparable: {reason}" for reason in comparison.why_not]
     lines.append(
-        f"{s.before} before, {s.after} after: {s.gone} gone, {s.stayed} stayed, {s.moved} moved, "
-        f"{s.new} new ({s.removed_percent:g} % removed)"
+        f"{s.before} before, {s.after} after: {s.gone} gone, {s.stayed} stayed, "
+        f"{s.fainter} fainter, {s.moved} moved, {s.new} new ({s.removed_percent:g} % removed)"
     )
     if s.unseen:
-        lines.append(f"{s.unseen} could not have been seen in the second frame")
+        lines.append(f"{s.unseen} not told: neither frame decides")
     lines += [
         f"{c.status:7} {c.before or '-':>5} -> {c.after or '-':>5} {c.x_px:8.1f} {c.y_px:8.1f}"
         for c in comparison.spots

@@ -18,7 +18,8 @@ from neatpatch.core.common.frame import Frame
 from neatpatch.core.compare.comparing_maps import compare
 from neatpatch.core.compare.comparison import Comparison
 from neatpatch.core.kit.stock import for_body
-from neatpatch.core.measure.map_building import MapOptions, build_map
+from neatpatch.core.measure.loss_field import LossField
+from neatpatch.core.measure.map_building import MapOptions, measure_map
 from neatpatch.core.sensor.backdrop import backdrop_of, camera_moved
 from neatpatch.core.sensor.registration import register_frames
 from neatpatch.core.visit.body import Body, VisitConditions
@@ -240,6 +241,7 @@ class _TestedFrame:
 
     def __init__(self) -> None:
         self.frames: dict[int, Frame] = {}
+        self.fields: dict[int, LossField] = {}
         self._laid: dict[tuple[int, int], Comparison] = {}
 
     def laid(self, before: TrailFrame, after: TrailFrame) -> Comparison:
@@ -248,7 +250,8 @@ class _TestedFrame:
             assert before.spot_map is not None
             assert after.spot_map is not None
             place = register_frames(self.frames[before.id], self.frames[after.id])
-            self._laid[pair] = compare(before.spot_map, after.spot_map, place)
+            fields = self.fields[before.id], self.fields[after.id]
+            self._laid[pair] = compare(before.spot_map, after.spot_map, place, fields)
         return self._laid[pair]
 
     def moved(self, before: TrailFrame, after: TrailFrame) -> bool | None:
@@ -290,8 +293,9 @@ def _visit(
         entries.append(_shoot(demo_body, dust, occasion, turn, folder, at))
         frame = read_frame(entries[-1].path)  # type: ignore[union-attr]
         seen.frames[2 * turn] = frame
-        spot_map = build_map(frame, MapOptions(sensor_mm=demo_body.body.sensor_mm))
-        trail.append(TrailFrame(id=2 * turn, spot_map=spot_map))
+        measured = measure_map(frame, MapOptions(sensor_mm=demo_body.body.sensor_mm))
+        seen.fields[2 * turn] = measured.field
+        trail.append(TrailFrame(id=2 * turn, spot_map=measured.spot_map))
         known = relate_frames(trail, seen.laid, seen.moved)
         outcomes = step_outcomes(trail, demo_body.body.smallest_worked, seen.laid, known.walls)
         proved = find_place(known, demo_body.body.smallest_worked)

@@ -251,6 +251,7 @@ class Runner:
             return MapTask(
                 original=self._source(frame),
                 derived=derived,
+                loss=self._library.loss_path(frame.sha256),
                 sensor_mm=frame.sensor_mm or sensor_of_body(connection, frame.id),
                 works_at=DEFAULT_WORKS_AT,
                 with_tiles=not derived.exists(),

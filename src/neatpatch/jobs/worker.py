@@ -41,13 +41,14 @@ class Source:
 
 @dataclass(frozen=True)
 class MapTask:
-    """Measure one original, or a series of it and ``more``, and write its tiles.
+    """Measure one original, or a series of it and ``more``, and write its loss and its tiles.
 
     ``f_number``: the aperture entered for files that have none recorded.
     """
 
     original: Source
     derived: Path
+    loss: Path
     sensor_mm: tuple[float, float] | None
     works_at: float
     with_tiles: bool
@@ -180,8 +181,9 @@ def _run(task: object, emit: Emit, answer: Callable[[], object]) -> Ended:
 
 def run_map(task: MapTask, emit: Emit) -> None:
     """Read and measure; the map goes out first, then the tiles are written."""
-    from neatpatch.core.measure.map_building import MapOptions, build_map
+    from neatpatch.core.measure.map_building import MapOptions, measure_map
     from neatpatch.images.tiles import write_tiles
+    from neatpatch.store.loss_fields import write_field
 
     emit(Progress(0.02, "reading"))
     sources = (task.original, *task.more)
@@ -189,11 +191,13 @@ def run_map(task: MapTask, emit: Emit) -> None:
     options = MapOptions(sensor_mm=task.sensor_mm, works_at=task.works_at)
     with ThreadPoolExecutor(1) as beside:
         seen = beside.submit(_seen, frames[0], task.references)
-        spot_map = build_map(frames, options, lambda s, step: emit(Progress(0.1 + 0.6 * s, step)))
+        measured = measure_map(frames, options, lambda s, step: emit(Progress(0.1 + 0.6 * s, step)))
+    spot_map = measured.spot_map
     named = tuple(
         f.model_copy(update={"path": s.name}) for f, s in zip(spot_map.frames, sources, strict=True)
     )
     spot_map = spot_map.model_copy(update={"frames": named})
+    write_field(task.loss, measured.field)
     emit(Mapped(spot_map.model_dump_json(), seen.result()))
     if task.with_tiles:
         emit(Progress(0.75, "picture"))

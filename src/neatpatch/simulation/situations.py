@@ -143,7 +143,7 @@ def _camera(d: _Dice) -> dict[str, Any]:
         "self_clean": d.field(True, (False,)),
         "under_guarantee": d.field(False, (True,)),
         "power": d.field(usual_power, get_args(Power)),
-        "battery_percent": d.field(100, (55, 99)),
+        "battery_percent": d.field(100, (55, 94)),
         "mains": d.field(False, (True,)),
         "mirror_up": d.field(True, (False,)),
         "temperature_c": d.field(20, (2, 12)),

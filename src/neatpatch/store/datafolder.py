@@ -9,6 +9,7 @@ from typing import Literal
 
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.database import Database, StoreError, disk_trouble
+from neatpatch.store.loss_fields import SUFFIX as LOSS_SUFFIX
 from neatpatch.store.maps import MapReader
 from neatpatch.store.originals import Originals, require_sha256
 
@@ -43,6 +44,11 @@ class Library:
         require_sha256(sha256)
         return self.derived_root / sha256[:2] / sha256
 
+    def loss_path(self, sha256: str) -> Path:
+        """File of a measured frame's loss, which can be made again, too. Raises `NoHashError`."""
+        folder = self.derived(sha256)
+        return folder.with_name(folder.name + LOSS_SUFFIX)
+
     def condition(self, sha256: str) -> Condition:
         """How an original was last found."""
         return self.damaged_originals.get(sha256, "whole")
@@ -70,5 +76,6 @@ class Library:
                 return False
             self.originals.drop(unused)
             shutil.rmtree(self.derived(unused), ignore_errors=True)
+            self.loss_path(unused).unlink(missing_ok=True)
         self.damaged_originals.pop(unused, None)
         return True

@@ -16,6 +16,7 @@ from pathlib import Path
 from neatpatch.images.hashing import sha256_of
 from neatpatch.store import frames as frame_rows
 from neatpatch.store.datafolder import Condition, Library
+from neatpatch.store.loss_fields import SUFFIX as LOSS_SUFFIX
 
 _WRITTEN_LATE_S = 60.0
 """A file written so long after its row says may be another's: it is read and hashed."""
@@ -43,8 +44,8 @@ def sweep(library: Library) -> Swept:
             library.originals.set_aside(sha256)
             swept.orphans += 1
     for folder in list(_derived(library.derived_root)):
-        if folder.name not in noted:
-            shutil.rmtree(folder, ignore_errors=True)
+        if folder.name.removesuffix(LOSS_SUFFIX) not in noted:
+            _remove(folder)
     for sha256 in noted:
         if not library.originals.path(sha256).exists() and library.originals.take_back(sha256):
             swept.taken_back += 1
@@ -60,6 +61,13 @@ def _derived(root: Path) -> Iterator[Path]:
     for folder in root.iterdir():
         if folder.is_dir():
             yield from folder.iterdir()
+
+
+def _remove(path: Path) -> None:
+    if path.is_dir():
+        shutil.rmtree(path, ignore_errors=True)
+    else:
+        path.unlink(missing_ok=True)
 
 
 def _condition(path: Path, sha256: str, size: int, stored_at: str) -> Condition:

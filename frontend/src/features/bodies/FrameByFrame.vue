@@ -7,7 +7,7 @@ import type { Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
 import { count, day } from '@/shared/lib/format'
-import { countsWords } from '@/shared/lib/outcomes'
+import { FATE_WORDS, countsWords, type Fate } from '@/shared/lib/outcomes'
 import { uprightTurn } from '@/shared/lib/geometry'
 import { useSpotWalk } from '@/shared/composables/useSpotWalk'
 import { KIND_WORDS } from '@/shared/lib/spots'
@@ -54,7 +54,6 @@ const { value: lives } = useAsk(() => queries.bodyLives(props.bodyId))
 const lifeOf = computed(() => livesByMark(lives.value ?? []))
 const kinds = computed(() => new Map((frame.value?.map?.spots ?? []).map((s) => [s.id, KIND_WORDS[s.kind]])))
 
-type Fate = Schemas['ComparedSpot']['status']
 /** Marks with their fate since the frame before; all of them are "stayed" on the first frame. */
 const marks = computed(() => {
   const now = here.value
@@ -96,7 +95,6 @@ const onScreen = computed(() => {
 const drawing = ref<SVGElement | null>(null)
 const { reached, walk } = useSpotWalk(drawing, () => onScreen.value, chosen)
 const events = computed(() => (followed.value ? lifeWords(followed.value, props.points, props.steps) : []))
-const FATE_WORDS: Record<Fate, string> = { stayed: 'stayed', gone: 'removed', new: 'new', moved: 'moved' }
 const words = computed(() => {
   if (!before.value) return 'The first frame.'
   const found = laid.value?.comparison

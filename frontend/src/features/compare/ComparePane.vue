@@ -7,7 +7,7 @@ import { scaleOf } from '@/shared/lib/geometry'
 import { markOf } from '@/shared/lib/marks'
 import type { Tone } from '@/shared/lib/tones'
 
-type Status = FrameComparison['comparison']['spots'][number]['status'] | 'unseen'
+type Status = FrameComparison['comparison']['spots'][number]['status']
 const props = defineProps<{
   frameId: number
   facts: SpotMap['frames'][number]
@@ -84,9 +84,13 @@ svg * {
   stroke: var(--mark-gone);
   stroke-dasharray: 5 3;
 }
-.stayed {
+.stayed,
+.fainter {
   stroke: var(--mark-dark);
   stroke-width: 1.4px;
+}
+.fainter {
+  stroke-dasharray: 7 2;
 }
 .moved {
   stroke: var(--mark-moved);

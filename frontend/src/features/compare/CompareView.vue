@@ -10,7 +10,7 @@ import { queries } from '@/api/queries'
 import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
-import { countsWords } from '@/shared/lib/outcomes'
+import { FATE_WORDS, countsWords } from '@/shared/lib/outcomes'
 import ComparePane from './ComparePane.vue'
 import { seenIn, shownAs } from './lay'
 import { laidWords, witnessWords } from './words'
@@ -56,23 +56,21 @@ const marks = computed(() => {
   const old = new Map(l.before.spots.map((s) => [s.id, s]))
   const fresh = new Map(l.after.spots.map((s) => [s.id, s]))
   return {
-    before: [
-      ...l.comparison.spots.flatMap((c) => {
-        const spot = c.before ? old.get(c.before) : undefined
-        return spot ? [{ spot, status: c.status }] : []
-      }),
-      ...(l.comparison.unseen ?? []).flatMap((id) => {
-        const spot = old.get(id)
-        return spot ? [{ spot, status: 'unseen' as const }] : []
-      }),
-    ],
+    before: l.comparison.spots.flatMap((c) => {
+      const spot = c.before ? old.get(c.before) : undefined
+      return spot ? [{ spot, status: c.status }] : []
+    }),
     after: l.comparison.spots.flatMap((c) => {
       const spot = c.after ? fresh.get(c.after) : undefined
       return spot ? [{ spot, status: c.status }] : []
     }),
   }
 })
-const STATUSES = ['gone', 'stayed', 'moved', 'new'] as const
+const STATUSES = ['gone', 'stayed', 'fainter', 'moved', 'new', 'unseen'] as const
+/** The usual four, and the rare ones where there are any. */
+const shown = computed(() =>
+  STATUSES.filter((s) => (s !== 'fainter' && s !== 'unseen') || (comparison.value?.summary[s] ?? 0) > 0),
+)
 const table = computed(() =>
   Object.entries(laid.value?.[`by_${by.value}`] ?? {}).map(([name, row]) => ({ name, row })),
 )
@@ -257,9 +255,10 @@ onScopeDispose(() => {
           v-for="row in [
             ['gone', 'Removed', comparison.summary.gone],
             ['stayed', 'Stayed', comparison.summary.stayed],
+            ['fainter', 'Fainter', comparison.summary.fainter],
             ['moved', 'Moved', comparison.summary.moved],
             ['new', 'New', comparison.summary.new],
-            ['unseen', 'Could not be seen', comparison.summary.unseen],
+            ['unseen', 'Not told', comparison.summary.unseen],
           ] as const"
           :key="row[0]"
           :class="row[0]"
@@ -287,7 +286,7 @@ onScopeDispose(() => {
             by === 'kind' ? KIND_WORDS[data.name as Kind] : data.name
           }}</template>
         </Column>
-        <Column v-for="status in STATUSES" :key="status" :header="status">
+        <Column v-for="status in shown" :key="status" :header="FATE_WORDS[status]">
           <template #body="{ data }">{{ data.row[status] ?? 0 }}</template>
         </Column>
       </DataTable>

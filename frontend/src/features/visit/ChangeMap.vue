@@ -42,7 +42,8 @@ g {
   stroke: var(--mark-light);
   stroke-width: 1.3;
 }
-.stayed circle {
+.stayed circle,
+.fainter circle {
   fill: var(--mark-dark);
 }
 .moved circle {

@@ -1,6 +1,7 @@
 /** What became of a spot along the trail, in words. */
 import type { Schemas, Visit } from '@/api/client'
 import { fStop } from '@/shared/lib/format'
+import { FATE_WORDS } from '@/shared/lib/outcomes'
 import { STEP_WORDS } from '@/shared/lib/steps'
 
 export interface NumberedFrame {
@@ -27,8 +28,6 @@ export function framesOf(visit: Visit): NumberedFrame[] {
     }))
     .filter((f) => f.ready)
 }
-
-const FATE_WORDS = { gone: 'removed', stayed: 'stayed', moved: 'moved', new: 'new' } as const
 
 /** When it was first seen, and what each step did to it. */
 export function lifeWords(life: Schemas['SpotTrail'], frames: readonly NumberedFrame[]): string[] {

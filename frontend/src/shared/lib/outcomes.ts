@@ -1,5 +1,5 @@
 /** What a step did, in words. */
-import type { Comparison, StepOnTrail } from '@/api/client'
+import type { Comparison, Schemas, StepOnTrail } from '@/api/client'
 import { count } from './format'
 
 type Counts = Comparison['summary']
@@ -14,15 +14,26 @@ const RESULT_WORDS: Record<NonNullable<StepOnTrail['result']>, string> = {
   unknown: 'cannot be judged',
 }
 
+export type Fate = Schemas['ComparedSpot']['status']
+export const FATE_WORDS: Record<Fate, string> = {
+  gone: 'removed',
+  stayed: 'stayed',
+  fainter: 'fainter',
+  moved: 'moved',
+  new: 'new',
+  unseen: 'not told',
+}
+
 /** Spots before and after, as 9 of 12 spots removed, 3 stayed. */
 export function countsWords(counts: Counts): string {
   if (counts.before === 0 && counts.after === 0) return 'Neither frame shows a spot'
   return [
     `${counts.gone} of ${count(counts.before, 'spot')} removed`,
     `${counts.stayed} stayed`,
+    counts.fainter ? `${counts.fainter} fainter` : '',
     counts.moved ? `${counts.moved} moved` : '',
     counts.new ? `${counts.new} new` : '',
-    counts.unseen ? `${counts.unseen} could not be seen` : '',
+    counts.unseen ? `${counts.unseen} not told` : '',
   ]
     .filter(Boolean)
     .join(', ')

@@ -14,6 +14,7 @@ from neatpatch.core.compare.comparing_maps import compare
 from neatpatch.core.compare.comparison import Comparison
 from neatpatch.services.common.fingerprints import registration_between
 from neatpatch.services.common.lookups import measured_map
+from neatpatch.services.common.loss_fields import fields_between
 
 router = APIRouter(prefix="/api")
 
@@ -42,7 +43,8 @@ def compare_frames(
     before, after = (measured_map(library, i, works_at) for i in (before_id, after_id))
     with library.database.read() as connection:
         place = registration_between(connection, before_id, after_id)
-    found = compare(before, after, place)
+        fields = fields_between(library, connection, before_id, after_id)
+    found = compare(before, after, place, fields)
     return FrameComparison(
         comparison=found,
         before=before,

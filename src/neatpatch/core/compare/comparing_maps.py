@@ -260,9 +260,12 @@ class _Unpaired:
         kept, known = {i for i, _ in pairs}, {j for _, j in pairs}
         lost = [i for i in range(len(ends.here)) if i not in kept]
         fresh = [j for j in range(len(ends.there)) if j not in known]
-        both = None if fields is None else BothFields(fields, ends.alignment, ends.here, ends.there)
+        both = None
+        if fields is not None:
+            both = BothFields(fields, ends.alignment, (ends.here, ends.there), (lost, fresh))
         for i in lost:
-            told._earlier(i, ends, later, both, hidden=merged(i))
+            again = told._earlier(i, ends, later, both, fresh, hidden=merged(i))
+            fresh = [j for j in fresh if j != again]
         for j in fresh:
             told._later(j, ends, later, both)
         return told
@@ -273,25 +276,33 @@ class _Unpaired:
         ends: _SpotPairing,
         later: _LaterFrame,
         both: BothFields | None,
+        fresh: Sequence[int],
         *,
         hidden: bool,
-    ) -> None:
+    ) -> int | None:
+        """Decide a spot found earlier; gives the later one, of these, that is the very same."""
         spot, at = ends.here[i], ends.aligned[i]
         deeper = later.deeper(spot) * ends.drift
         found = both.after(i, at) if both and later.holds(at) and not hidden else None
         if found:
             self.depths_after[i] = found
-        expected = Depth(spot.depth * deeper, _error_of(spot) * deeper)
+        own = (both.own_before(i) if both else None) or _own_depth(spot)
+        expected = Depth(own.value * deeper, own.error * deeper)
         fate = fate_at(found, expected)
         if both is None and not hidden and later.could_show(spot, at):
             fate = "absent"
         if fate == "absent":
             self.lost.append(i)
-            return
+            return None
+        again = _at_place(ends, fresh, spot, at) if fate == "there" else None
+        if again is not None:
+            self.decided.append(_kept_spot(spot, ends.there[again], deeper))
+            return again
         status: Status = "unseen"
         if fate == "there" and found:
             status = "fainter" if _is_fainter(expected, found) else "stayed"
         self.decided.append(_unfound_spot(status, spot, at, found))
+        return None
 
     def _later(
         self, j: int, ends: _SpotPairing, later: _LaterFrame, both: BothFields | None
@@ -301,7 +312,8 @@ class _Unpaired:
         if found:
             self.depths_before[j] = found
         shallower = 1 / max(ends.drift * later.usually_deeper, 1e-3)
-        fate = fate_at(found, Depth(spot.depth * shallower, _error_of(spot) * shallower))
+        own = (both.own_after(j) if both else None) or _own_depth(spot)
+        fate = fate_at(found, Depth(own.value * shallower, own.error * shallower))
         if both is None and later.would_have_shown(spot, ends.alignment):
             fate = "absent"
         if fate == "absent":
@@ -430,6 +442,14 @@ def _noise_of(spot_map: SpotMap) -> float:
     """Grain of a frame as its check measured it; 1 where it is not known."""
     grain = next((c.measured for c in spot_map.checks if c.code == "grainy"), None)
     return max(grain, 1e-4) if grain else 1.0
+
+
+def _at_place(ends: _SpotPairing, among: Sequence[int], spot: Spot, at: Floats) -> int | None:
+    """The nearest of these later spots that lies within an earlier one's shadow; None without."""
+    far = {j: math.hypot(ends.there[j].x_px - at[0], ends.there[j].y_px - at[1]) for j in among}
+    nearest = min(far, key=far.__getitem__, default=None)
+    reach = spot.outer_px * ends.alignment.placement.zoom / 2
+    return nearest if nearest is not None and far[nearest] < reach else None
 
 
 def _error_of(spot: Spot) -> float:

@@ -11,6 +11,9 @@ from neatpatch.core.common.records import Record
 Status = Literal["gone", "stayed", "moved", "new", "fainter", "unseen"]
 
 
+STILL_THERE: tuple[Status, ...] = ("stayed", "fainter")
+
+
 class ComparedSpot(Record):
     """One thing in both frames, or in one. Pixels are the later frame's.
 

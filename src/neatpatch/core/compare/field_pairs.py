@@ -23,11 +23,18 @@ class BothFields:
     """The losses of both frames, their spots, and how they lie."""
 
     def __init__(
-        self, fields: Fields, alignment: Alignment, here: Sequence[Spot], there: Sequence[Spot]
+        self,
+        fields: Fields,
+        alignment: Alignment,
+        spots: tuple[Sequence[Spot], Sequence[Spot]],
+        unpaired: tuple[Sequence[int], Sequence[int]],
     ) -> None:
         self._earlier, self._later = fields
         self._alignment = alignment
-        self._here, self._there = here, there
+        self._here, self._there = spots
+        self._lost, self._fresh = (
+            {id(s[i]) for i in u} for s, u in zip(spots, unpaired, strict=True)
+        )
 
     def after(self, i: int, at: Floats) -> Depth | None:
         """What the later frame holds where the earlier spot ``i`` was, ``at`` its place there."""
@@ -47,6 +54,19 @@ class BothFields:
         place = _place(spot, (float(x), float(y)), self._later, self._earlier, forth, zoom)
         return depth_at(self._earlier, place, self._own_places(self._here, self._earlier, place))
 
+    def own_before(self, i: int) -> Depth | None:
+        """What the earlier frame holds at its own spot ``i``, measured as in the other frame."""
+        return self._own(self._here[i], self._here, self._earlier)
+
+    def own_after(self, j: int) -> Depth | None:
+        """What the later frame holds at its own spot ``j``, measured as in the other frame."""
+        return self._own(self._there[j], self._there, self._later)
+
+    def _own(self, spot: Spot, spots: Sequence[Spot], field: LossField) -> Depth | None:
+        place = _place(spot, (spot.x_px, spot.y_px), field, field, np.eye(2), 1.0)
+        others = [s for s in spots if s is not spot]
+        return depth_at(field, place, self._own_places(others, field, place))
+
     @cached_property
     def _back_places(self) -> Floats:
         return self._alignment.back(
@@ -54,13 +74,15 @@ class BothFields:
         )
 
     def _own_places(self, spots: Sequence[Spot], field: LossField, place: Place) -> list[Place]:
-        """The field's own spots near a place."""
+        """The field's own spots near a place, but for one that may be the very thing sought."""
         reach = place.radius_px + field.blur_px
-        return [
-            _place(s, (s.x_px, s.y_px), field, field, np.eye(2), 1.0)
-            for s in spots
-            if math.hypot(s.x_px - place.x_px, s.y_px - place.y_px) < reach + s.outer_px / 2
-        ]
+        near = []
+        for s in spots:
+            far = math.hypot(s.x_px - place.x_px, s.y_px - place.y_px)
+            itself = far < place.radius_px and id(s) in (self._lost | self._fresh)
+            if far < reach + s.outer_px / 2 and not itself:
+                near.append(_place(s, (s.x_px, s.y_px), field, field, np.eye(2), 1.0))
+        return near
 
 
 def _place(

@@ -33,8 +33,9 @@ _MODEL = 0.12
 """Of the depth: what shape, place and another lens change of one thing's strength."""
 _UNEVEN = 0.0015
 """Of the light: how far a target's own tone may pass for a shadow of this width."""
-_SURE = math.log(50.0)
-"""Odds from which a place is told: both ways less than one in two hundred goes wrong."""
+_SURE = math.log(20.0)
+"""Odds from which a place is told: on 1,397 spots that stayed none went wrong, and 97.6 % of 337
+that were removed were told so (snr 10 and more); twice as much tells 96 %."""
 _DENIED = 0.5
 """Of the depth: where more than half is left, something is there."""
 _MOST_PIXELS = 60

@@ -61,9 +61,10 @@ def counts_words(counts: ComparisonSummary | None) -> str:
     parts = [
         f"{counts.gone} of {counted(counts.before, 'spot')} removed",
         f"{counts.stayed} stayed",
+        f"{counts.fainter} fainter" if counts.fainter else "",
         f"{counts.moved} moved" if counts.moved else "",
         f"{counts.new} new" if counts.new else "",
-        f"{counts.unseen} could not be seen" if counts.unseen else "",
+        f"{counts.unseen} not told" if counts.unseen else "",
     ]
     return ", ".join(p for p in parts if p)
 

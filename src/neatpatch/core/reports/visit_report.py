@@ -32,6 +32,8 @@ _FATES: dict[Status, str] = {
     "stayed": "still there",
     "moved": "moved",
     "new": "new",
+    "fainter": "fainter",
+    "unseen": "not told",
 }
 
 

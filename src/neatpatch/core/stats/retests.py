@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 
 from neatpatch.core.common.records import Kind, SpotMap
-from neatpatch.core.compare.comparison import Comparison
+from neatpatch.core.compare.comparison import Comparison, Status
 from neatpatch.core.compare.refusals import reasons_not_to_compare
 from neatpatch.core.stats.odds import Retest
 from neatpatch.core.visit.outcomes import StepOutcome
@@ -64,13 +64,23 @@ def _all_removed(before: SpotMap) -> dict[Kind, dict[str, int]]:
 
 
 def _by_kind(found: Comparison, before: SpotMap, after: SpotMap) -> dict[Kind, dict[str, int]]:
-    """Counts of each fate by kind: that of the spot before, or of the new one."""
+    """Counts of each fate by kind: that of the spot before, or of the new one.
+
+    What neither frame decides counts for nothing.
+    """
     old, new = ({s.id: s for s in m.spots if s.site in _SITES} for m in (before, after))
-    names = {"gone": "removed", "stayed": "stayed", "moved": "moved", "new": "new"}
+    names: dict[Status, str] = {
+        "gone": "removed",
+        "stayed": "stayed",
+        "fainter": "stayed",
+        "moved": "moved",
+        "new": "new",
+    }
     counts: Counter[tuple[Kind, str]] = Counter()
     for c in found.spots:
         spot = old.get(c.before or "") or new.get(c.after or "")
-        if spot is not None:
+        if spot is not None and c.status in names:
             counts[spot.kind, names[c.status]] += 1
     kinds = {kind for kind, _ in counts}
-    return {kind: {name: counts[kind, name] for name in names.values()} for kind in sorted(kinds)}
+    told = dict.fromkeys(names.values())
+    return {kind: {name: counts[kind, name] for name in told} for kind in sorted(kinds)}

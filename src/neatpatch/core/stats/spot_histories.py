@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from neatpatch.core.common.records import Record, SpotMap
-from neatpatch.core.compare.comparison import Comparison
+from neatpatch.core.compare.comparison import ComparedSpot, Comparison
 
 Seen = Literal["first", "new", "stayed", "moved", "gone"]
 """``first``: no frame before could have told; ``new``: the one before does not show it."""
@@ -56,8 +56,19 @@ def link_of(
     return FrameLink(
         frame_id=frame_id,
         before_id=before_id,
-        fates=tuple((c.before, c.after, c.status) for c in found.spots),
+        fates=tuple(fate for c in found.spots if (fate := _fate_of(c)) is not None),
     )
+
+
+def _fate_of(c: ComparedSpot) -> tuple[str | None, str | None, Seen] | None:
+    """A row as a link holds it; None for what is lost from sight, found in the later frame neither
+    by a spot nor as gone.
+    """
+    if c.after is None:
+        return (c.before, None, "gone") if c.status == "gone" else None
+    if c.before is None:
+        return (None, c.after, "new" if c.status == "new" else "first")
+    return (c.before, c.after, "moved" if c.status == "moved" else "stayed")
 
 
 def histories_of_spots(links: Sequence[FrameLink]) -> list[SpotHistory]:

@@ -169,7 +169,7 @@ def _frame(newest: _Newest, body: Body, conditions: VisitConditions) -> FrameFac
     change = None
     if newest.last is not None:
         s = newest.last.summary
-        change = ChangeFacts(gone=s.gone, stayed=s.stayed, moved=s.moved, new=s.new)
+        change = ChangeFacts(gone=s.gone, stayed=s.stayed + s.fainter, moved=s.moved, new=s.new)
     before = newest.before
     kinds = sorted({s.kind for s in counted})
     return FrameFactsGiven(

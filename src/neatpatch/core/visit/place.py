@@ -19,7 +19,7 @@ import numpy as np
 from neatpatch.core.common.records import Record, Spot, SpotMap
 from neatpatch.core.common.words import counted
 from neatpatch.core.compare.comparing_maps import marks_of
-from neatpatch.core.compare.comparison import Comparison
+from neatpatch.core.compare.comparison import STILL_THERE, Comparison
 from neatpatch.core.compare.refusals import NOTHING_IN_COMMON
 from neatpatch.core.compare.spot_alignment import align_by_spots
 from neatpatch.core.visit.outcomes import Comparer
@@ -222,9 +222,9 @@ def _carry(
     for s in comparison.spots if says else ():
         if s.after is None:
             continue
-        if s.status == "stayed" and (proved or s.before in old.kept):
+        if s.status in STILL_THERE and (proved or s.before in old.kept):
             new.kept.add(s.after)
-        elif s.status == "stayed" and s.before in old.wall:
+        elif s.status in STILL_THERE and s.before in old.wall:
             new.wall.add(s.after)
         elif s.status == "moved" and s.before in old.kept:
             new.kept.add(s.after)

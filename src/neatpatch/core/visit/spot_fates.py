@@ -78,7 +78,7 @@ def _carried(
     for spot in found.spots:
         life = earlier.get(spot.before) if spot.before is not None else None
         if life is None:
-            life = _OpenTrail(entry_id, traced=True)
+            life = _OpenTrail(entry_id, traced=spot.status == "new")
         else:
             life.fates.append(Fate(entry=entry_id, steps=steps, status=spot.status))
         if spot.after is not None:

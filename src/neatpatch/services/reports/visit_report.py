@@ -26,6 +26,7 @@ from neatpatch.core.reports.visit_report import (
 )
 from neatpatch.core.visit.trail import TrailFrame, TrailStep
 from neatpatch.services.common.fingerprints import registration_between
+from neatpatch.services.common.loss_fields import fields_between
 from neatpatch.services.reports.closeups import Source, closeup
 from neatpatch.services.reports.letterhead import kept_letterhead
 from neatpatch.services.reports.rendering import Sheet
@@ -48,7 +49,7 @@ def visit_sheet(library: Library, visit_id: int) -> Sheet:
     with library.database.read() as connection:
         case = LoadedVisit(library, connection, visit_id)
         ends = _ends(case)
-        found = _compared(connection, ends)
+        found = _compared(library, connection, ends)
         sources = [_source(library, connection, j) for j in ends]
         letterhead, logo = kept_letterhead(connection)
     before = ends[0].counted if ends else None
@@ -91,14 +92,17 @@ def _ends(case: LoadedVisit) -> list[_Judged]:
     return fit if len(fit) < 2 else [fit[0], fit[-1]]
 
 
-def _compared(connection: sqlite3.Connection, ends: list[_Judged]) -> Comparison | None:
+def _compared(
+    library: Library, connection: sqlite3.Connection, ends: list[_Judged]
+) -> Comparison | None:
     if len(ends) < 2:
         return None
     before, after = ends
     assert before.entry.frame_id is not None
     assert after.entry.frame_id is not None
     place = registration_between(connection, before.entry.frame_id, after.entry.frame_id)
-    found = compare(before.counted.spot_map, after.counted.spot_map, place)
+    fields = fields_between(library, connection, before.entry.frame_id, after.entry.frame_id)
+    found = compare(before.counted.spot_map, after.counted.spot_map, place, fields)
     return without(found, set(before.counted.wall), set(after.counted.wall))
 
 

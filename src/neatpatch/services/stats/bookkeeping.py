@@ -15,6 +15,7 @@ from neatpatch.core.stats.spot_histories import FrameLink, link_of
 from neatpatch.core.visit.trail import relevant_spots
 from neatpatch.services.common.fingerprints import registration_between
 from neatpatch.services.common.forever import Forever, trouble_words
+from neatpatch.services.common.loss_fields import fields_between
 from neatpatch.services.visits.loaded_visit import LoadedVisit, load_visit
 from neatpatch.store import retests as rows
 from neatpatch.store.datafolder import Library
@@ -130,7 +131,8 @@ def _since_before(
     if before is None or not before.fit:
         return None
     place = registration_between(connection, case.earlier.frame[0], first.frame_id)
-    return compare(before, first.spot_map, place)
+    fields = fields_between(library, connection, case.earlier.frame[0], first.frame_id)
+    return compare(before, first.spot_map, place, fields)
 
 
 def _came(case: LoadedVisit, since: Comparison | None) -> int | None:

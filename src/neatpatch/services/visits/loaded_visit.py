@@ -42,6 +42,7 @@ from neatpatch.services.common.fingerprints import (
     registration_between,
 )
 from neatpatch.services.common.lookups import body_or_refuse, require_open, visit_or_refuse
+from neatpatch.services.common.loss_fields import field_pair
 from neatpatch.services.common.settings import usual_schools, usual_service
 from neatpatch.services.common.views import job_model
 from neatpatch.services.visits.previous_visit import PreviousVisit
@@ -113,6 +114,10 @@ class LoadedVisit:
             pair: library.maps.comparison(connection, *pair) for pair in self._pairs_of_steps()
         }
         self._registrations = self._laid_by_sensor(connection)
+        self._fields = {
+            pair: field_pair(library, connection, pair[0][0], pair[1][0])
+            for pair in self._registrations
+        }
         self._lights = cells_of(connection, frame_ids)
         self.fresh: dict[FramePair, Comparison] = {}
         """Comparisons made while judging that are not stored yet."""
@@ -213,7 +218,10 @@ class LoadedVisit:
         """Two maps aligned, once; None where one of them is not there."""
         found = self._laid.get(pair) or self.fresh.get(pair)
         if found is None and before is not None and after is not None:
-            found = self.fresh[pair] = compare(before, after, self._registrations.get(pair))
+            fields = self._fields.get(pair)
+            found = self.fresh[pair] = compare(
+                before, after, self._registrations.get(pair), fields.read() if fields else None
+            )
         return found
 
     def doubts(self, entry: StoredEntry) -> tuple[str, ...]:

@@ -109,7 +109,7 @@ def _places(comparison: Comparison, after: SpotMap | None) -> list[tuple[float, 
     if after is None or not comparison.comparable:
         return []
     record = after.frames[0]
-    order: tuple[Status, ...] = ("new", "gone", "moved", "stayed")
+    order: tuple[Status, ...] = ("new", "gone", "moved", "fainter", "stayed", "unseen")
     spots = sorted(comparison.spots, key=lambda s: order.index(s.status))[:_MOST_DOTS]
     return [
         (round(s.x_px / record.width_px, 4), round(s.y_px / record.height_px, 4), s.status)
