@@ -86,3 +86,25 @@ def test_an_unknown_aperture_is_said(dusty_map: SpotMap) -> None:
 def test_noticed_without_a_sensor_size_takes_depth_alone() -> None:
     assert is_noticed(0.03, 5.0, None, None)
     assert not is_noticed(0.01, 500.0, None, None)
+
+
+@pytest.mark.parametrize(("kind", "middle", "most"), [("droplet", 0.1, 0.25), ("fibre", 0.3, 0.5)])
+@pytest.mark.parametrize("wide", [1.4, 2.0, 4.0])
+def test_wide_apertures_spread_long_and_ring_shaped_things_like_specks(
+    wide: float, kind: Kind, middle: float, most: float, tmp_path: Path
+) -> None:
+    """Once the blur exceeds its length a thing's light is spread over the whole of it.
+
+    Threads are told a quarter too deep: what bends round them here is taken for thickness.
+    """
+    dirt = scatter({kind: 8}, SENSOR, 1.5, 31)
+    path, _ = write_simulated(Recipe(seed=31, width_px=3000), tmp_path, dirt)
+    found = build_map(read_frame(path), MapOptions(sensor_mm=SENSOR))
+    told = {s.id: s for s in predict(found, wide).spots}
+    view = View(sensor_mm=SENSOR, width_px=3000, f_number=wide, exit_pupil_mm=70, blades=7)
+    off = []
+    for shadow in (render(p, view) for p in dirt):
+        near = min(found.spots, key=lambda s: np.hypot(s.x_px - shadow.x_px, s.y_px - shadow.y_px))
+        off.append(told[near.id].depth / shadow.peak - 1)
+    assert abs(float(np.median(off))) <= middle
+    assert float(np.quantile(np.abs(off), 0.9)) <= most

@@ -153,6 +153,22 @@ def unit_peak(particle: float, blur: float, softness: float, wave: float = 0.0) 
     return float(unit_profiles(np.array([particle]), blur, softness, wave)[1].max())
 
 
+def unit_ring_peak(outer: float, inner: float, blur: float, softness: float) -> float:
+    """Largest value of a ring's shadow whose integral is one, by geometry; one unit for all widths.
+
+    ``outer`` and ``inner``: diameters of the ring; softness below 2 % of the width is raised to it.
+    """
+    soft = max(softness, 0.02 * (outer + blur))
+    scale = outer + blur + 4 * soft
+    k, weight, _, table = _hankel()
+    kk = k / scale
+    areas = outer**2, inner**2
+    ring = areas[0] * disc_spectrum(outer, kk) - areas[1] * disc_spectrum(inner, kk)
+    blurred = ring / (areas[0] - areas[1]) * disc_spectrum(blur, kk)
+    weighted = weight * blurred * np.exp(-2 * (math.pi * soft * kk) ** 2)
+    return float((weighted @ table.T).max() / scale**2)
+
+
 def _weighted_spectrum(
     particles: Floats, blur: float, softness: float, wave: float
 ) -> tuple[float, Floats]:

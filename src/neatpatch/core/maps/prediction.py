@@ -23,6 +23,11 @@ what is ragged, too."""
 _SMALL = 0.7
 """In blurs: of smaller specks the light they take says more than the depth of so narrow a peak,
 from two stops away on alone."""
+_RIM_HOLDS, _RIM_FADES = 1.0, 1.0
+"""Doublings of the f-number over which a droplet's measured rim still tells its depth, and over
+which the light it takes in all comes to tell it alone."""
+_RIM_WIDTH = 0.15
+"""Of a droplet's diameter: how wide its rim is, which carries its loss."""
 _DEEPER = 2.6
 """Times its geometry: no shadow is deeper by light that bends round a particle."""
 _THIRD_STOPS = tuple(2 ** (k / 6) for k in range(3, 33))
@@ -109,7 +114,9 @@ class _Scene:
     def __init__(self, frame: FrameRecord, optics_: Optics, f_number: float) -> None:
         assert frame.f_number is not None
         self._ratio = optics.true_stop(frame.f_number) / optics.true_stop(f_number)
-        self._far = min(abs(math.log2(self._ratio)), 1.0)
+        apart = abs(math.log2(self._ratio))
+        self._far = min(apart, 1.0)
+        self._rim_gone = min(max(apart - _RIM_HOLDS, 0.0) / _RIM_FADES, 1.0)
         self._blur = optics_.blur_px or 1.0
         self._softness = optics_.softness_px or _SOFTNESS_PX
         self._pitch = frame.pitch_um
@@ -162,7 +169,11 @@ class _Scene:
         if here <= 0:
             return 0.0
         small = spot.particle_px < _SMALL * (spot.blur_px or self._blur)
-        telling = 1 - self._far if spot.kind == "speck" and small else 1.0
+        telling = 1.0
+        if spot.kind == "speck" and small:
+            telling = 1 - self._far
+        elif spot.kind == "droplet":
+            telling = 1 - self._rim_gone
         return float((spot.depth / here) ** telling)
 
 
@@ -216,25 +227,20 @@ def _depth(spot: Spot, blur: float, softness: float, wave: float) -> float:
     wide = math.hypot(blur, 2.5 * softness, wave)
     across = spot.width_px or 1.0
     if spot.kind == "fibre":
-        return min(1.0, 4 * spot.particle_px / (math.pi * wide))
+        long = max(spot.outer_px - (spot.blur_px or blur), spot.particle_px)
+        return min(1.0, 4 * spot.particle_px * min(long, wide) / (math.pi * wide**2))
     if spot.kind == "residue":
         own = spot.blur_px or blur
         bare = math.sqrt(max(across**2 - (0.87 * own) ** 2, (0.3 * across) ** 2))
         return 1.0 / math.hypot(bare, 0.87 * wide)
     if spot.kind == "droplet":
         ring = max(spot.outer_px - (spot.blur_px or blur), 1.0)
-        return ring_depth(ring, spot.particle_px, blur, wide)
+        return ring_depth(ring, spot.particle_px, blur, softness)
     return optics.predicted_depth(spot.particle_px, blur, softness, wave)
 
 
-def ring_depth(ring_px: float, particle_px: float, blur: float, wide: float) -> float:
-    """Depth of a droplet's rim at a blur, ``wide`` with all soft blurs.
-
-    The rim, a fifth of the diameter wide, carries the loss; blurred, it spreads over a wider
-    band, and past the ring's own width over the whole disc.
-    """
+def ring_depth(ring_px: float, particle_px: float, blur: float, softness: float) -> float:
+    """Depth of a droplet's rim, which carries all of its loss, at a blur."""
     loss = math.pi / 4 * particle_px**2
-    across = math.hypot(0.2 * ring_px, 0.87 * wide)
-    as_rim = loss / (math.pi * ring_px * across)
-    as_disc = loss / (math.pi / 4 * (ring_px**2 + blur**2))
-    return max(as_rim, as_disc) if across < 0.7 * ring_px else 1.3 * as_disc
+    inner = (1 - 2 * _RIM_WIDTH) * ring_px
+    return loss * optics.unit_ring_peak(ring_px, inner, blur, softness)
