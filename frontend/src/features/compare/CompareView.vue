@@ -10,7 +10,7 @@ import { queries } from '@/api/queries'
 import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
-import { FATE_WORDS, countsWords } from '@/shared/lib/outcomes'
+import { FATE_WORDS, countsWords, removedPercent } from '@/shared/lib/outcomes'
 import ComparePane from './ComparePane.vue'
 import { seenIn, shownAs } from './lay'
 import { laidWords, witnessWords } from './words'
@@ -252,14 +252,16 @@ onScopeDispose(() => {
       }}</Message>
       <dl v-if="comparison.comparable">
         <div
-          v-for="row in [
-            ['gone', 'Removed', comparison.summary.gone],
-            ['stayed', 'Stayed', comparison.summary.stayed],
-            ['fainter', 'Fainter', comparison.summary.fainter],
-            ['moved', 'Moved', comparison.summary.moved],
-            ['new', 'New', comparison.summary.new],
-            ['unseen', 'Not told', comparison.summary.unseen],
-          ] as const"
+          v-for="row in (
+            [
+              ['gone', 'Removed', comparison.summary.gone],
+              ['stayed', 'Stayed', comparison.summary.stayed],
+              ['fainter', 'Fainter', comparison.summary.fainter],
+              ['moved', 'Moved', comparison.summary.moved],
+              ['new', 'New', comparison.summary.new],
+              ['unseen', 'Not told', comparison.summary.unseen],
+            ] as const
+          ).filter((r) => r[0] !== 'fainter' || r[2])"
           :key="row[0]"
           :class="row[0]"
         >
@@ -273,8 +275,8 @@ onScopeDispose(() => {
           <dd>{{ row[2] }}</dd>
         </div>
       </dl>
-      <p v-if="comparison.comparable && comparison.summary.before" class="share">
-        <strong>{{ comparison.summary.removed_percent }} %</strong> removed
+      <p v-if="comparison.comparable && removedPercent(comparison.summary) !== null" class="share">
+        <strong>{{ removedPercent(comparison.summary) }} %</strong> removed
       </p>
       <p v-if="doubtful" class="soft">
         Of what is new, {{ doubtful }} may have moved: alike in size and near, but not sure enough to say so.
@@ -392,6 +394,9 @@ dl svg {
 }
 .gone svg {
   stroke-dasharray: 4 2;
+}
+.fainter svg {
+  stroke-dasharray: 7 2;
 }
 .moved svg {
   stroke-dasharray: 0.5 3.4;

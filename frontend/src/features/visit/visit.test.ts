@@ -65,7 +65,7 @@ const stepItem = (id: number, values: Record<string, unknown> = {}): TrailItem =
       against: '',
       tested: true,
       result: 'fewer',
-      counts: { before: 9, after: 5, gone: 4, stayed: 5, moved: 0, new: 0, unseen: 0 },
+      counts: { before: 9, after: 5, gone: 4, stayed: 5, fainter: 0, moved: 0, new: 0, unseen: 0 },
       ...values,
     },
   }) as unknown as TrailItem

@@ -24,11 +24,20 @@ export const FATE_WORDS: Record<Fate, string> = {
   unseen: 'not told',
 }
 
+/** Spots that were there before and whose fate is told. */
+const toldOf = (c: Counts): number => c.gone + c.stayed + c.fainter + c.moved
+
+/** The share of them that is gone, in per cent; null where there were none. */
+export function removedPercent(counts: Counts): number | null {
+  const told = toldOf(counts)
+  return told ? Math.round((1000 * counts.gone) / told) / 10 : null
+}
+
 /** Spots before and after, as 9 of 12 spots removed, 3 stayed. */
 export function countsWords(counts: Counts): string {
   if (counts.before === 0 && counts.after === 0) return 'Neither frame shows a spot'
   return [
-    `${counts.gone} of ${count(counts.before, 'spot')} removed`,
+    `${counts.gone} of ${count(toldOf(counts), 'spot')} removed`,
     `${counts.stayed} stayed`,
     counts.fainter ? `${counts.fainter} fainter` : '',
     counts.moved ? `${counts.moved} moved` : '',

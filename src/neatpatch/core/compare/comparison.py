@@ -73,6 +73,11 @@ class ComparisonSummary(Record):
     removed_percent: float
     unseen: int = 0
 
+    @property
+    def told(self) -> int:
+        """Spots that were there before and whose fate is told: those of which some are removed."""
+        return self.gone + self.stayed + self.fainter + self.moved
+
 
 class Comparison(Record):
     """Two frames aligned."""

@@ -59,7 +59,7 @@ def counts_words(counts: ComparisonSummary | None) -> str:
     if counts.before == 0 and counts.after == 0:
         return "neither frame shows a spot"
     parts = [
-        f"{counts.gone} of {counted(counts.before, 'spot')} removed",
+        f"{counts.gone} of {counted(counts.told, 'spot')} removed",
         f"{counts.stayed} stayed",
         f"{counts.fainter} fainter" if counts.fainter else "",
         f"{counts.moved} moved" if counts.moved else "",
