@@ -30,6 +30,16 @@ from neatpatch.core.compare.field_pairs import BothFields, Fields
 from neatpatch.core.compare.moved_spots import DARK, loss_px2, moved_pairs
 from neatpatch.core.compare.places import Depth, fate_at
 from neatpatch.core.compare.refusals import all_reasons
+from neatpatch.core.compare.rows import (
+    depths_of,
+    is_fainter,
+    kept_spot,
+    moved_spot,
+    new_spot,
+    own_depth,
+    removed_spot,
+    unfound_spot,
+)
 from neatpatch.core.compare.spot_alignment import align_by_spots
 from neatpatch.core.maps.prediction import predict
 from neatpatch.core.sensor.placement import centre_of
@@ -53,10 +63,6 @@ _MERGED_LOSS = 0.75
 """Two shadows that became one take the sum; less would swallow things that went."""
 _MUST_SHOW_SNR = 9.0
 """A spot that would not reach this in the later frame could have been missed there."""
-_DEPTH_NOISE, _DEPTH_MODEL = 1.3, 0.02
-"""Error of a depth over its noise, and of a clear one: blur, outline and background."""
-_FAINTER, _FAINTER_ERRORS = 0.75, 4.0
-"""Less of this is told as fainter; another focus or lens takes a tenth."""
 _UNPAIRED = 4.0
 """Above the cost of any possible pair (at most 2), so that a pair is always preferred."""
 _USUAL_DIAGONAL_MM = 43.3
@@ -127,7 +133,7 @@ def _compared(
     later = _LaterFrame(before, after)
     drift = _drift(here, there, pairs, later)
     ends = _SpotPairing(here, there, aligned, alignment, drift)
-    spots = [_kept_spot(here[i], there[j], later.deeper(here[i]) * drift) for i, j in pairs]
+    spots = [kept_spot(here[i], there[j], later.deeper(here[i]) * drift) for i, j in pairs]
     told = _Unpaired.of(ends, pairs, later, fields, merged=_merged_into(ends, pairs, zoom))
     spots += told.decided
     spots += _changed(ends, told, later, _pitch(before, after, alignment))
@@ -286,7 +292,7 @@ class _Unpaired:
         found = both.after(i, at) if both and later.holds(at) and not hidden else None
         if found:
             self.depths_after[i] = found
-        own = (both.own_before(i) if both else None) or _own_depth(spot)
+        own = (both.own_before(i) if both else None) or own_depth(spot)
         expected = Depth(own.value * deeper, own.error * deeper)
         fate = fate_at(found, expected)
         if both is None and not hidden and later.could_show(spot, at):
@@ -296,12 +302,12 @@ class _Unpaired:
             return None
         again = _at_place(ends, fresh, spot, at) if fate == "there" else None
         if again is not None:
-            self.decided.append(_kept_spot(spot, ends.there[again], deeper))
+            self.decided.append(kept_spot(spot, ends.there[again], deeper))
             return again
         status: Status = "unseen"
         if fate == "there" and found:
-            status = "fainter" if _is_fainter(expected, found) else "stayed"
-        self.decided.append(_unfound_spot(status, spot, at, found))
+            status = "fainter" if is_fainter(expected, found) else "stayed"
+        self.decided.append(unfound_spot(status, spot, at, found))
         return None
 
     def _later(
@@ -312,7 +318,7 @@ class _Unpaired:
         if found:
             self.depths_before[j] = found
         shallower = 1 / max(ends.drift * later.usually_deeper, 1e-3)
-        own = (both.own_after(j) if both else None) or _own_depth(spot)
+        own = (both.own_after(j) if both else None) or own_depth(spot)
         fate = fate_at(found, Depth(own.value * shallower, own.error * shallower))
         if both is None and later.would_have_shown(spot, ends.alignment):
             fate = "absent"
@@ -328,7 +334,7 @@ class _Unpaired:
                 x_px=spot.x_px,
                 y_px=spot.y_px,
                 moved_um=None,
-                **_depths(found, _own_depth(spot)),
+                **depths_of(found, own_depth(spot)),
             )
         )
 
@@ -370,15 +376,15 @@ def _changed(
     maybe = [p for p in pairs if not p.moved]
     to = {p.gone: new[p.new].id for p in maybe}
     came = {p.new: gone[p.gone].id for p in maybe}
-    spots = [_moved_spot(gone[p.gone], new[p.new], places[0][p.gone], pitch_um) for p in sure]
+    spots = [moved_spot(gone[p.gone], new[p.new], places[0][p.gone], pitch_um) for p in sure]
     left = set(range(len(gone))) - {p.gone for p in sure}
     spots += [
-        _removed_spot(gone[i], places[0][i], to.get(i), told.depths_after.get(lost[i]))
+        removed_spot(gone[i], places[0][i], to.get(i), told.depths_after.get(lost[i]))
         for i in sorted(left)
     ]
     arrived = set(range(len(new))) - {p.new for p in sure}
     return spots + [
-        _new_spot(new[j], came.get(j), told.depths_before.get(fresh[j])) for j in sorted(arrived)
+        new_spot(new[j], came.get(j), told.depths_before.get(fresh[j])) for j in sorted(arrived)
     ]
 
 
@@ -450,99 +456,6 @@ def _at_place(ends: _SpotPairing, among: Sequence[int], spot: Spot, at: Floats) 
     nearest = min(far, key=far.__getitem__, default=None)
     reach = spot.outer_px * ends.alignment.placement.zoom / 2
     return nearest if nearest is not None and far[nearest] < reach else None
-
-
-def _error_of(spot: Spot) -> float:
-    """One standard error of a found spot's depth."""
-    return math.hypot(_DEPTH_NOISE * spot.depth / max(spot.snr, 1.0), _DEPTH_MODEL * spot.depth)
-
-
-def _own_depth(spot: Spot) -> Depth:
-    return Depth(spot.depth, _error_of(spot))
-
-
-def _depths(before: Depth | None, after: Depth | None) -> dict[str, float | None]:
-    """Both depths and their errors as a row holds them."""
-    return {
-        "depth_before": None if before is None else round(before.value, 5),
-        "depth_before_error": None if before is None else round(before.error, 5),
-        "depth_after": None if after is None else round(after.value, 5),
-        "depth_after_error": None if after is None else round(after.error, 5),
-    }
-
-
-def _is_fainter(expected: Depth, found: Depth) -> bool:
-    """Still there, and less deep beyond what errors and another shape make of it."""
-    error = math.hypot(expected.error, found.error)
-    return (
-        found.value < _FAINTER * expected.value
-        and expected.value - found.value > _FAINTER_ERRORS * error
-    )
-
-
-def _kept_spot(a: Spot, b: Spot, deeper: float) -> ComparedSpot:
-    was, now = _own_depth(a), _own_depth(b)
-    expected = Depth(was.value * deeper, was.error * deeper)
-    return ComparedSpot(
-        status="fainter" if _is_fainter(expected, now) else "stayed",
-        before=a.id,
-        after=b.id,
-        x_px=b.x_px,
-        y_px=b.y_px,
-        moved_um=None,
-        **_depths(was, now),
-    )
-
-
-def _unfound_spot(status: Status, a: Spot, at: Floats, found: Depth | None) -> ComparedSpot:
-    return ComparedSpot(
-        status=status,
-        before=a.id,
-        after=None,
-        x_px=round(float(at[0]), 3),
-        y_px=round(float(at[1]), 3),
-        moved_um=None,
-        **_depths(_own_depth(a), found),
-    )
-
-
-def _moved_spot(a: Spot, b: Spot, at: Floats, pitch_um: float | None) -> ComparedSpot:
-    distance = math.hypot(b.x_px - at[0], b.y_px - at[1])
-    return ComparedSpot(
-        status="moved",
-        before=a.id,
-        after=b.id,
-        x_px=b.x_px,
-        y_px=b.y_px,
-        moved_um=None if pitch_um is None else round(distance * pitch_um, 1),
-        **_depths(_own_depth(a), _own_depth(b)),
-    )
-
-
-def _removed_spot(a: Spot, at: Floats, may_be: str | None, left: Depth | None) -> ComparedSpot:
-    return ComparedSpot(
-        status="gone",
-        before=a.id,
-        after=None,
-        moved_um=None,
-        x_px=round(float(at[0]), 3),
-        y_px=round(float(at[1]), 3),
-        may_be=may_be,
-        **_depths(_own_depth(a), left),
-    )
-
-
-def _new_spot(b: Spot, may_be: str | None, was: Depth | None) -> ComparedSpot:
-    return ComparedSpot(
-        status="new",
-        before=None,
-        after=b.id,
-        x_px=b.x_px,
-        y_px=b.y_px,
-        moved_um=None,
-        may_be=may_be,
-        **_depths(was, _own_depth(b)),
-    )
 
 
 def _record(a: Alignment) -> AlignmentRecord:
