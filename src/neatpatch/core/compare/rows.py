@@ -63,7 +63,7 @@ def kept_spot(a: Spot, b: Spot, deeper: float) -> ComparedSpot:
 
 
 def unfound_spot(status: Status, a: Spot, at: Floats, found: Depth | None) -> ComparedSpot:
-    """A row of an earlier spot that the later frame has no spot of; ``at``: its place there, pixels."""
+    """A row of an earlier spot that the later frame has no spot; ``at``: its place there."""
     return ComparedSpot(
         status=status,
         before=a.id,
@@ -76,7 +76,7 @@ def unfound_spot(status: Status, a: Spot, at: Floats, found: Depth | None) -> Co
 
 
 def moved_spot(a: Spot, b: Spot, at: Floats, pitch_um: float | None) -> ComparedSpot:
-    """A row of what left one place for another; ``at``: where it was, in the later frame's pixels."""
+    """A row of what left one place for another; ``at``: where it was (pixels)."""
     distance = math.hypot(b.x_px - at[0], b.y_px - at[1])
     return ComparedSpot(
         status="moved",
