@@ -26,7 +26,7 @@ def visit(tab: Page, fresh_url: str, dusty_jpeg: Path) -> str:
 
     body = {**compact_body().model_dump(mode="json"), "sensor_mm": [23.5, 15.6]}
     body_id = post("/bodies", {**body, "camera_name": None})["id"]
-    for item in ("cross_driver_0", "screw_tray"):
+    for item in ("cross_driver_0", "screw_tray", "lint_free_bud"):
         post("/kit", {"item": {"item": item}})
     conditions = OWN_HANDS.model_dump(mode="json")
     visit_id = post("/visits", {"body_id": body_id, "conditions": conditions})["id"]

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from neatpatch.core.measure.loss_field import LossField
+from neatpatch.core.common.loss_field import LossField
 from neatpatch.store.loss_fields import read_field, write_field
 
 

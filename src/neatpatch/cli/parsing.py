@@ -11,8 +11,8 @@ from pydantic import ValidationError
 
 from neatpatch.core.common.errors import BadArgumentError, UnusableFrameError
 from neatpatch.core.common.frame import Frame
+from neatpatch.core.common.loss_field import LossField
 from neatpatch.core.common.records import SpotMap
-from neatpatch.core.measure.loss_field import LossField
 from neatpatch.core.measure.map_building import MapOptions, measure_map
 from neatpatch.images.read import read_frame
 

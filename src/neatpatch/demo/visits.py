@@ -15,10 +15,10 @@ from neatpatch.core.advice import advise
 from neatpatch.core.common.decisions import OPENS
 from neatpatch.core.common.facts import Schools, Step
 from neatpatch.core.common.frame import Frame
+from neatpatch.core.common.loss_field import LossField
 from neatpatch.core.compare.comparing_maps import compare
 from neatpatch.core.compare.comparison import Comparison
 from neatpatch.core.kit.stock import for_body
-from neatpatch.core.measure.loss_field import LossField
 from neatpatch.core.measure.map_building import MapOptions, measure_map
 from neatpatch.core.sensor.backdrop import backdrop_of, camera_moved
 from neatpatch.core.sensor.registration import register_frames

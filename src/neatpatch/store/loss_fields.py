@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
-from neatpatch.core.measure.loss_field import LossField
+from neatpatch.core.common.loss_field import LossField
 
 SUFFIX = ".loss.npz"
 _VERSION = 1

@@ -39,6 +39,7 @@ const outYet = computed(() => now.value?.groups.some((g) => g.out !== null) ?? f
         </p>
         <p class="row">
           <RouterLink :to="{ name: 'visit', params: { id } }">Back to the visit</RouterLink>
+          <RouterLink :to="{ name: 'kit' }">Kit</RouterLink>
           <Button
             v-if="visit?.state === 'open' && visit.body.access === 'fixed_lens'"
             label="I have repair skill, and mean to open it"

@@ -9,10 +9,10 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from neatpatch.core.common.loss_field import LossField
 from neatpatch.core.common.records import Spot
 from neatpatch.core.compare.alignment import Alignment
 from neatpatch.core.compare.places import Depth, Place, cut_place, depth_at, place_of
-from neatpatch.core.measure.loss_field import LossField
 
 Floats = NDArray[np.float64]
 Fields = tuple[LossField, LossField]

@@ -20,9 +20,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from neatpatch.core.common.loss_field import LossField
 from neatpatch.core.common.optics import unit_profiles
 from neatpatch.core.common.records import Spot
-from neatpatch.core.measure.loss_field import LossField
 
 Floats = NDArray[np.float64]
 Shadow = Callable[[Floats, Floats], Floats]

@@ -15,6 +15,7 @@ from neatpatch.core.common.apertures import DEFAULT_WORKS_AT
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.filters import finite, smoothed
 from neatpatch.core.common.frame import Frame
+from neatpatch.core.common.loss_field import LossField
 from neatpatch.core.common.parallel import run_parallel
 from neatpatch.core.common.records import (
     Check,
@@ -37,7 +38,7 @@ from neatpatch.core.measure.detection import Detection, detect
 from neatpatch.core.measure.faint_specks import faint_specks
 from neatpatch.core.measure.joined_things import MeasuredThing, joined
 from neatpatch.core.measure.kinds import is_soft_edged, kind_of, site_of
-from neatpatch.core.measure.loss_field import LossField, loss_field
+from neatpatch.core.measure.loss_field_building import loss_field
 from neatpatch.core.measure.loss_levelling import LevelledLoss, level_fully, level_plainly
 from neatpatch.core.measure.particle_size import outer_px, own_blur_px, particle_px
 from neatpatch.core.measure.region_measures import Binned, RegionMeasures, cut_patch, measure_region

@@ -1,19 +1,13 @@
-"""A frame's loss of light, kept so that it can be measured at any place later.
-
-A map says what was found. What was not found at a place is a measurement, too: the loss there and
-its error. For that the loss is kept, binned to some pixels across a blur, with the noise that a
-shadow's strength has in it. See `core.compare.places`.
-"""
+"""The loss field of a frame that was just measured: binned, with the noise a shadow has in it."""
 
 from __future__ import annotations
-
-from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
 from neatpatch.core.common.filters import binned
 from neatpatch.core.common.frame import Image
+from neatpatch.core.common.loss_field import LossField
 from neatpatch.core.measure.background import Background
 from neatpatch.core.measure.detection import evened, sampled_sigma
 from neatpatch.core.measure.faint_specks import across_of, speck_shape
@@ -23,32 +17,6 @@ _LEAST_WIDTH = 3.0
 """Pixels across a blur: enough to hold its shape, and few to keep."""
 _CLIP = 6.0
 """In noise of a pixel: what dust takes must not count as noise."""
-
-
-@dataclass(frozen=True, eq=False)
-class LossField:
-    """Share of the light lost, binned by ``pixel`` full-resolution pixels.
-
-    ``noise``: standard deviation of what a shadow of unit sum of squares answers, where the light
-    is as usual; ``dimness``: by how much more elsewhere, on any coarse grid over the frame. The
-    blur's diameter, the softness and λN are in full pixels.
-    """
-
-    loss: Image
-    pixel: int
-    noise: float
-    dimness: Image
-    blur_px: float
-    softness_px: float
-    wave_px: float
-
-    def noise_at(self, x_px: float, y_px: float) -> float:
-        """`noise` at a place of the frame in full pixels."""
-        rows, columns = self.dimness.shape
-        height, width = (n * self.pixel for n in self.loss.shape)
-        row = min(max(int(y_px / height * rows), 0), rows - 1)
-        column = min(max(int(x_px / width * columns), 0), columns - 1)
-        return self.noise * float(self.dimness[row, column])
 
 
 def loss_field(loss: Image, background: Background, step: int, blur: BlurFit) -> LossField:
