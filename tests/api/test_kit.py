@@ -204,7 +204,7 @@ def test_guidance_knows_battery_loupe_and_hand(client: TestClient, small_jpeg: P
     visit = a_visit(client, body_id)
     drop(client, visit["id"], small_jpeg)
     url = f"/api/visits/{visit['id']}/guidance"
-    right = client.get(url, params={"step": "wet_swab"}).json()
+    right = client.get(url, params={"step": "wet_swab", "length": "full"}).json()
     assert (right["power"]["lasts_s"], right["power"]["warn_s"]) == (1200, 600)
     assert any("focuses on this sensor" in i["heed"] for i in right["instructions"])
     assert right["plan"]["swabs"] == 1

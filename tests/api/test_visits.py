@@ -171,21 +171,22 @@ def test_guidance_mount_view_and_two_frames_laid_on_each_other(
     assert steps[0]["counts"] == laid["comparison"]["summary"]
     assert sum(row.get("gone", 0) for row in laid["by_kind"].values()) > 0
     guide = client.get(
-        f"/api/visits/{visit['id']}/guidance", params={"step": "air", "pose": "top_left"}
+        f"/api/visits/{visit['id']}/guidance",
+        params={"step": "air", "pose": "top_left", "length": "full"},
     ).json()
     assert guide["instructions"][-1]["text"].startswith("Shoot the test frame again")
     assert guide["mount"]["pose"] == "top_left"
     assert guide["plan"]["presses"] == guide["plan"]["strokes"] == []
     params = {"flange_mm": 44, "low_mm": 50, "high_mm": 54}
     loupe = client.get("/api/plans/loupe", params=params, headers={"Neat-Units": "inch"}).json()
-    assert "a spacer of 0.24 in under it" in loupe["why"]
-    assert "a spacer of 6 mm" in client.get("/api/plans/loupe", params=params).json()["why"]
+    assert "a spacer of 0.31 in under it" in loupe["why"]
+    assert "a spacer of 8 mm" in client.get("/api/plans/loupe", params=params).json()["why"]
     drying = client.get("/api/plans/drying", params={"temperature": 20, "humidity": 45}).json()
     assert drying["verdict"] == "good"
     recipe = client.get("/api/plans/shoot", params={"focal_mm": 50, "smallest_f": 16}).json()
     assert recipe["f_number"] == 16
     reach = {"flange_mm": 18, "low_mm": 40, "high_mm": 46}
-    assert client.get("/api/plans/loupe", params=reach).json()["spacer_mm"] == 22
+    assert client.get("/api/plans/loupe", params=reach).json()["spacer_mm"] == 25
     bad = client.get("/api/plans/shoot", params={"focal_mm": 0})
     assert_problem(bad, 422, "outside 4 to 2000 mm")
     answer = client.get("/api/plans/drying", params={"temperature": 20, "humidity": 130})

@@ -6,6 +6,7 @@ import {
   api,
   type Costs,
   type Decision,
+  type GuideLength,
   type Pose,
   type Schemas,
   type Step,
@@ -168,10 +169,10 @@ export const queries = {
   hands: (visit_id: number) =>
     query(['visits', visit_id, 'hands'], '/api/visits/{visit_id}/hands', { path: { visit_id } }),
   /** `version`: of the visit, on which the guide depends. */
-  guide: (visit_id: number, step: Decision, pose: Pose, version: number) =>
-    query(['visits', visit_id, 'guide', step, pose, version], '/api/visits/{visit_id}/guidance', {
+  guide: (visit_id: number, step: Decision, pose: Pose, version: number, length?: GuideLength) =>
+    query(['visits', visit_id, 'guide', step, pose, version, length], '/api/visits/{visit_id}/guidance', {
       path: { visit_id },
-      query: { step, pose },
+      query: { step, pose, length },
     }),
   bodies: (
     first: number,

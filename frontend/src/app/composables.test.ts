@@ -1,9 +1,10 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent, h, ref, type Ref } from 'vue'
-import type { Guide, Visit } from '@/api/client'
+import type { Guide, GuideLength, Visit } from '@/api/client'
 import { freshCache } from './stage'
 import { useArchive } from '@/features/frames/useArchive'
+import { placedIn, type Instruction } from '@/features/hands/hands'
 import { useHands } from '@/features/hands/useHands'
 import { useMount } from '@/shared/composables/useMount'
 import { useOpenVisits } from '@/features/frames/useOpenVisits'
@@ -344,6 +345,7 @@ describe('useArchive', () => {
 describe('useHands', () => {
   const guide = (): Ref<Guide | null> =>
     ref({
+      length: 'full',
       instructions: [
         { text: 'open', opens: true, timer_s: null, count: null },
         { text: 'wait', timer_s: 3, count: 'runs' },
@@ -353,7 +355,7 @@ describe('useHands', () => {
 
   it('runs the open-camera clock and the timers, and pauses both', () => {
     vi.useFakeTimers()
-    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air', ref(undefined)))
     expect(result.open.value).toBe(true)
     vi.advanceTimersByTime(2000)
     expect(result.progress.value.openS).toBe(2)
@@ -379,7 +381,7 @@ describe('useHands', () => {
   })
   it('goes on where any device left off, its clock having run on', async () => {
     const calls = answering([200, placed(4, 1)], [200, placed(5, 2)])
-    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air', ref(undefined)))
     await flushPromises()
     expect(result.ready.value).toBe(true)
     expect(result.progress.value).toMatchObject({ at: 1, openS: 40 })
@@ -394,7 +396,7 @@ describe('useHands', () => {
   it('begins anew what was left half a day ago', async () => {
     const old = placed(4, 1)
     answering([200, { place: { ...old.place, age_s: 50_000 } }])
-    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air', ref(undefined)))
     await flushPromises()
     expect(result.progress.value).toEqual({ at: 0, counts: {}, openS: 0, upS: 0 })
     expect(result.ready.value).toBe(true)
@@ -406,7 +408,7 @@ describe('useHands', () => {
       [200, placed(1, 1)],
       [200, placed(2, 2, { paused: true })],
     )
-    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air', ref(undefined)))
     await flushPromises()
     result.next()
     await flushPromises()
@@ -422,7 +424,7 @@ describe('useHands', () => {
   it('sends again what could not be told, and says so', async () => {
     vi.useFakeTimers()
     const calls = answering([200, { place: null }], [500, { detail: 'away' }], [200, placed(1, 1)])
-    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air', ref(undefined)))
     await vi.advanceTimersByTimeAsync(0)
     result.next()
     await vi.advanceTimersByTimeAsync(100)
@@ -432,8 +434,45 @@ describe('useHands', () => {
     expect(calls).toHaveBeenCalledTimes(3)
     end()
   })
+  it('takes a place over in the length of guide it counts in', async () => {
+    answering([200, placed(4, 1, { short: true })])
+    const asked = ref<GuideLength>()
+    const shown = guide()
+    const { result, end } = within(() => useHands(shown, ref(3), 'air', asked))
+    await flushPromises()
+    expect(asked.value).toBe('short')
+    expect(result.ready.value).toBe(false)
+    expect(result.progress.value.at).toBe(0)
+    const screens = [
+      { text: 'open, wait', opens: true },
+      { text: 'close', closes: true },
+    ]
+    shown.value = { length: 'short', instructions: screens } as unknown as Guide
+    await flushPromises()
+    expect(result.ready.value).toBe(true)
+    expect(result.progress.value.at).toBe(1)
+    end()
+  })
+  it('keeps its place and its counts when the length changes', () => {
+    const air = { count: 'puffs', shows_plan: true, acts: ['air'], first: 0 }
+    const full = [
+      { acts: ['gather'] },
+      { acts: ['open'] },
+      air,
+      { acts: ['close'] },
+    ] as unknown as Instruction[]
+    const short = [
+      { ...air, acts: ['gather', 'open', 'air'] },
+      { acts: ['close'] },
+    ] as unknown as Instruction[]
+    const at = (n: number) => ({ at: n, counts: { 2: 5 }, openS: 9, upS: 0 })
+    expect(placedIn(at(2), full, short)).toEqual({ at: 0, counts: { 0: 5 }, openS: 9, upS: 0 })
+    expect(placedIn(at(3), full, short).at).toBe(1)
+    expect(placedIn(at(4), full, short).at).toBe(2)
+    expect(placedIn({ ...at(1), counts: { 0: 4 } }, short, full)).toMatchObject({ at: 3, counts: { 2: 4 } })
+  })
   it('is silent where the browser cannot speak', () => {
-    const { result, end } = within(() => useHands(guide(), ref(3), 'air'))
+    const { result, end } = within(() => useHands(guide(), ref(3), 'air', ref(undefined)))
     expect(result.canSpeak && result.speaks.value).toBe(false)
     end()
   })

@@ -12,7 +12,7 @@ from neatpatch.core.guide.guidance import guidance, loupe_words, preparation
 from neatpatch.core.guide.hand_plan import HandContext, HandPlan, hand_plan
 from neatpatch.core.guide.instruction import Setting
 from neatpatch.core.maps.mount_view import POSES, aims, to_mount
-from neatpatch.core.plans.drying import plan_drying
+from neatpatch.core.plans.drying import DryPlan, Film, plan_drying
 from neatpatch.core.plans.power import plan_power
 from neatpatch.core.visit.body import Body
 from tests.core.made_maps import spot
@@ -251,17 +251,16 @@ def test_what_is_worth_knowing_before_the_camera_is_opened() -> None:
     assert preparation("auto_clean", Setting(BODY)) == ()
 
 
-def test_the_wait_after_fluid_follows_the_room() -> None:
-    def wait(drying: Any) -> int | None:
+def test_after_fluid_one_looks_for_the_sheen_and_waits_a_minute_at_most() -> None:
+    def wait(drying: DryPlan | None) -> int | None:
         told = guidance("wet_swab", Setting(BODY, drying=drying))
-        return next(i.timer_s for i in told if "let it dry" in i.text)
+        return next(i.timer_s for i in told if "No sheen left? Go on." in i.text)
 
-    quick = plan_drying(20, 45)
     assert wait(None) == 60
-    fast = plan_drying(20, 45, "fast_drying")
-    for drying in (quick, fast, plan_drying(12, 70)):
-        assert wait(drying) == int(min(max(drying.minutes.most * 60, 60), 600)), "the long end"
-    assert (wait(fast) or 0) < (wait(quick) or 0) <= 600
+    assert wait(plan_drying(12, 70)) == 60
+    fast = plan_drying(28, 30, "fast_drying", Film(thickness_um=(1, 2), air_m_s=(0.2, 0.5)))
+    assert fast.minutes.most < 1
+    assert wait(fast) == max(10, int(fast.minutes.most * 60))
 
 
 def test_among_droplets_only_the_specks_are_lifted_even_by_the_whole() -> None:

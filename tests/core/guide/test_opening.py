@@ -24,27 +24,31 @@ def body(**facts: Any) -> Body:
     return Body(name="B", sensor_mm=(36.0, 24.0), **{"stabilised": False, **facts})
 
 
+def made(**facts: Any) -> Setting:
+    return Setting(body=body(**facts))
+
+
 def ready(step: Decision, **facts: Any) -> list[str]:
     return [i.text for i in made_ready(step, Setting(body=body(**facts)), "A loupe helps.")]
 
 
 def test_air_goes_into_an_opening_that_looks_down_and_contact_into_one_that_looks_up() -> None:
-    assert "opening straight down" in opened("air", body()).text
-    assert "on its back" not in opened("air", body()).text
+    assert "opening straight down" in opened("air", made()).text
+    assert "on its back" not in opened("air", made()).text
     for step in CONTACT:
-        assert "on its back" in opened(step, body()).text
-        assert "down" not in opened(step, body()).text
+        assert "on its back" in opened(step, made()).text
+        assert "down" not in opened(step, made()).text
 
 
 def test_a_digital_back_is_held_glass_down_for_air_and_laid_glass_up_for_contact() -> None:
-    back = body(access="digital_back")
+    back = made(access="digital_back")
     assert "hold it glass down" in opened("air", back).text
     assert "lay it glass up on the bare table" in opened("wet_swab", back).text
     assert list(capped(back)) == []
 
 
 def test_from_the_cap_only_the_cap_comes_off() -> None:
-    assert opened("wet_swab", body(), from_cap=True).text.startswith("Take the cap off.")
+    assert opened("wet_swab", made(), from_cap=True).text.startswith("Take the cap off.")
 
 
 @pytest.mark.parametrize(
@@ -59,7 +63,7 @@ def test_from_the_cap_only_the_cap_comes_off() -> None:
 def test_who_does_not_know_whether_a_shutter_covers_the_sensor_is_told_to_look(
     access: str, closes: bool | None, asks: bool, looks: bool
 ) -> None:
-    first = opened("air", body(access=access, closes_when_off=closes))
+    first = opened("air", made(access=access, closes_when_off=closes))
     assert ("do you see the bare glass?" in first.text) == asks
     assert ("stop: cap on" in first.heed) == asks
     assert ("look" in first.acts) == looks
@@ -110,20 +114,20 @@ def test_swabs_stay_sealed_until_all_is_in_reach() -> None:
 
 
 def test_covered_first_then_switched_off_then_the_lens() -> None:
-    mirror = [i.acts for i in closed("wet_swab", body(access="mirror"))]
+    mirror = [i.acts for i in closed("wet_swab", made(access="mirror"))]
     assert mirror == [("close",), ("power_off",), ("lens_on",)]
-    assert [i.acts for i in closed("air", body())] == [("close",), ("lens_on",)]
-    cover = [i.acts for i in closed("air", body(closes_when_off=True))]
+    assert [i.acts for i in closed("air", made())] == [("close",), ("lens_on",)]
+    cover = [i.acts for i in closed("air", made(closes_when_off=True))]
     assert cover == [("close",), ("power_off",), ("lens_on",)]
-    latch = [i.acts for i in closed("air", body(access="fixed_mirror"))]
+    latch = [i.acts for i in closed("air", made(access="fixed_mirror"))]
     assert latch == [("latch_down",), ("close",), ("lens_on",)]
-    back = [i.acts for i in closed("air", body(access="digital_back"))]
+    back = [i.acts for i in closed("air", made(access="digital_back"))]
     assert back == [("close",)]
 
 
 def test_corners_are_looked_at_after_contact_only() -> None:
-    assert "four corners" in next(closed("wet_swab", body())).text
-    assert "four corners" not in next(closed("air", body())).text
+    assert "four corners" in next(closed("wet_swab", made())).text
+    assert "four corners" not in next(closed("air", made())).text
 
 
 def test_the_recipe_repeats_what_the_file_says_and_nothing_it_does_not() -> None:

@@ -54,10 +54,10 @@ BODIES = st.builds(
 )
 
 
-def told(step: Decision, body: Body, tool: KitItem | None, *, by_face: bool) -> list[Instruction]:
+def planned(step: Decision, body: Body, tool: KitItem | None, *, by_face: bool = False) -> Setting:
+    """What a step is done with: this tool, and a plan for a few spots."""
     bench = HandContext(sensor_mm=(36, 24), tool=tool, schools=Schools(edges_by_face=by_face))
-    plan = hand_plan(step, GRID, bench)
-    return list(guidance(step, Setting(body, plan=plan, tool=tool, fluid="mild")))
+    return Setting(body, plan=hand_plan(step, GRID, bench), tool=tool, fluid="mild")
 
 
 @given(BODIES, st.sampled_from(STEPS), st.data(), st.booleans())
@@ -65,7 +65,7 @@ def test_every_guide_of_every_body_is_in_order(
     body: Body, step: Decision, data: st.DataObject, by_face: bool
 ) -> None:
     tool = data.draw(st.sampled_from(TOOLS.get(step, [None])))
-    instructions = told(step, body, tool, by_face=by_face)
+    instructions = guidance(step, planned(step, body, tool, by_face=by_face))
     assert faults(instructions, body) == []
     acts = [act for i in instructions for act in i.acts]
     if why_not(step, body):

@@ -3,12 +3,12 @@ import Message from 'primevue/message'
 import Select from 'primevue/select'
 import { computed, onMounted, onScopeDispose, ref, toRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import type { Decision, Pose, Step } from '@/api/client'
+import type { Decision, GuideLength, Pose, Step } from '@/api/client'
 import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
 import MountMap from '@/shared/components/MountMap.vue'
 import StockQuestion from '@/features/visit/StockQuestion.vue'
-import { ALARM_WORDS, useHands } from './useHands'
+import { ALARM_WORDS, useHands, usualLength } from './useHands'
 import { useLitScreen } from '@/shared/composables/useLitScreen'
 import { useVisit } from '@/features/visit/useVisit'
 import { count as countWords } from '@/shared/lib/format'
@@ -18,6 +18,7 @@ import { clock, STEP_WORDS } from '@/shared/lib/steps'
 
 const props = defineProps<{ id: number; step: Decision }>()
 const router = useRouter()
+const length = ref<GuideLength | undefined>(usualLength())
 const pose = ref<Pose>(props.step === 'air' ? 'overhead' : 'top_away')
 const poses = (Object.keys(POSE_WORDS) as Pose[]).map((value) => ({ label: POSE_WORDS[value], value }))
 const {
@@ -31,7 +32,10 @@ const {
 const opened = ref<number | null>(null)
 watch(visit, (now) => (opened.value ??= now?.version ?? null), { immediate: true })
 const { value: guide, error: away } = useAsk(
-  () => (opened.value === null ? null : queries.guide(props.id, props.step, pose.value, opened.value)),
+  () =>
+    opened.value === null
+      ? null
+      : queries.guide(props.id, props.step, pose.value, opened.value, length.value),
   { keeps: true },
 )
 const failed = computed(() => {
@@ -41,7 +45,7 @@ const failed = computed(() => {
       : guide.value.stop || 'This step has no instructions for the hands.'
   return away.value || logError.value
 })
-const hands = useHands(guide, toRef(props, 'id'), props.step)
+const hands = useHands(guide, toRef(props, 'id'), props.step, length)
 const { progress, paused, left, speaks, current, open, up, alarm, count, instructions, ready } = hands
 useLitScreen()
 const { value: frame } = useAsk(() => (guide.value?.frame_id ? queries.frame(guide.value.frame_id) : null))
@@ -99,6 +103,7 @@ function leave(): void {
 function onKey(event: KeyboardEvent): void {
   const target = event.target as HTMLElement
   if (target.closest('input, textarea, select, .p-select')) return
+  if (event.ctrlKey || event.metaKey || event.altKey) return
   const act: Record<string, () => void> = {
     ' ': () => (finished.value ? void log() : hands.next()),
     Backspace: hands.back,
@@ -110,6 +115,7 @@ function onKey(event: KeyboardEvent): void {
       if (!finished.value) hands.more()
     },
     p: hands.pause,
+    l: hands.changeLength,
     Escape: leave,
   }
   const run = act[event.key]
@@ -153,6 +159,9 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
       />
       <button v-if="hands.canSpeak" class="small" :aria-pressed="speaks" @click="hands.toggleSpeech">
         Speak: {{ speaks ? 'on' : 'off' }}
+      </button>
+      <button v-if="guide" class="small" :disabled="!ready" @click="hands.changeLength">
+        {{ guide.length === 'short' ? 'In full' : 'In short' }} <kbd>L</kbd>
       </button>
       <button class="small" :aria-pressed="paused" @click="hands.pause">
         {{ paused ? 'Continue' : 'Pause' }} <kbd>P</kbd>

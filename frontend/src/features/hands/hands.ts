@@ -43,6 +43,30 @@ export function isUp(instructions: readonly Instruction[], at: number): boolean 
   return up
 }
 
+const acts = (instructions: readonly Instruction[], before: number): number =>
+  instructions.slice(0, before).reduce((n, i) => n + (i.acts?.length ?? 0), 0)
+
+/** The same place in the guide of another length: at the first screen with something not yet done.
+ *
+ * What was counted goes along to where the same is counted. */
+export function placedIn(
+  progress: Progress,
+  from: readonly Instruction[],
+  to: readonly Instruction[],
+): Progress {
+  const done = acts(from, progress.at)
+  const first = to.findIndex((_, i) => acts(to, i + 1) > done)
+  const at = progress.at >= from.length || first < 0 ? to.length : progress.at === 0 ? 0 : first
+  const counts: Record<string, number> = {}
+  for (const [key, n] of Object.entries(progress.counts)) {
+    const was = from[Number(key)]
+    const alike = (i: Instruction): boolean => i.count === was?.count && i.shows_plan === was?.shows_plan
+    const there = to.findIndex((i) => alike(i) && i.first === was?.first)
+    if (was?.count && there >= 0) counts[String(there)] = (counts[String(there)] ?? 0) + n
+  }
+  return { ...progress, at, counts }
+}
+
 export type Alarm = 'none' | 'warn' | 'stop'
 
 /** How pressing the battery is, by the times the plan gives. */

@@ -1,10 +1,11 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
-import { freshKey, type Decision, type Guide, type Step } from '@/api/client'
-import { alarmOf, back, counted, isOpen, isUp, next, START, type Progress } from './hands'
+import { freshKey, type Decision, type Guide, type GuideLength, type Step } from '@/api/client'
+import { alarmOf, back, counted, isOpen, isUp, next, placedIn, START, type Progress } from './hands'
 import { useHandsPlace, type Placed } from './useHandsPlace'
 
 const SAY = 'neatpatch-say'
+const LENGTH = 'neatpatch-guide-length'
 const LONGEST_S = 99_999
 /** A step left for so long is begun anew: nobody stands with an open camera half a day. */
 const FORGOTTEN_S = 12 * 3600
@@ -13,10 +14,21 @@ export const ALARM_WORDS = {
   stop: 'Tools out now. Once nothing is inside, switch off: the mirror may fall at any moment.',
 } as const
 
+/** The length chosen last on this device; none leaves it to the experience told of. */
+export function usualLength(): GuideLength | undefined {
+  const kept = localStorage.getItem(LENGTH)
+  return kept === 'short' || kept === 'full' ? kept : undefined
+}
+
 /** Hands-busy mode: place in the instructions, counters, timers, the open-camera clock, speech.
  *
  * The place is the visit's: it is told to the server at every step, and followed from there. */
-export function useHands(guide: Ref<Guide | null>, visitId: Ref<number>, step: Decision) {
+export function useHands(
+  guide: Ref<Guide | null>,
+  visitId: Ref<number>,
+  step: Decision,
+  length: Ref<GuideLength | undefined>,
+) {
   const client = useQueryClient()
   const progress = ref<Progress>({ ...START })
   /** One key for the logging of this step, the same on all devices: sent twice, it is logged once. */
@@ -35,12 +47,18 @@ export function useHands(guide: Ref<Guide | null>, visitId: Ref<number>, step: D
 
   const place = useHandsPlace(visitId, take)
   /** Known where the hands stand: until then nothing is shown that would be taken back. */
-  const ready = computed(() => place.known.value && guide.value !== null)
+  const ready = computed(() => place.known.value && guide.value !== null && fits())
+  /** Whether the instructions are those that the place counts in. */
+  const fits = (): boolean => length.value === undefined || guide.value?.length === length.value
+  let waiting: Placed | null = null
   const elsewhere = computed(() => (place.step.value && place.step.value !== step ? place.step.value : null))
 
   /** Take over where the hands stand; the clocks went on while nobody said anything. */
   function take(now: Placed): void {
     if (now.step !== step || now.age_s > FORGOTTEN_S) return
+    length.value = now.position.short ? 'short' : 'full'
+    waiting = fits() ? null : now
+    if (waiting) return // its instructions are on their way
     const { at, counts, open_s = 0, up_s = 0, paused: halted = false } = now.position
     logKey.value = now.position.log_key
     paused.value = halted
@@ -68,9 +86,17 @@ export function useHands(guide: Ref<Guide | null>, visitId: Ref<number>, step: D
       open_s: Math.min(progress.value.openS, LONGEST_S),
       up_s: Math.min(progress.value.upS, LONGEST_S),
       paused: paused.value,
+      short: guide.value?.length === 'short',
       log_key: logKey.value,
     })
   }
+
+  /** Instructions of the other length: of the place that waits for them, or from where one stood. */
+  watch(guide, (now, was) => {
+    if (!now || !was || now.length === was.length) return
+    if (waiting) take(waiting)
+    else move(placedIn(progress.value, was.instructions, now.instructions))
+  })
 
   function move(to: Progress): void {
     progress.value = to
@@ -140,6 +166,10 @@ export function useHands(guide: Ref<Guide | null>, visitId: Ref<number>, step: D
     },
     restartTimer: () => {
       left.value = current.value?.timer_s ?? 0
+    },
+    changeLength: () => {
+      length.value = guide.value?.length === 'short' ? 'full' : 'short'
+      localStorage.setItem(LENGTH, length.value)
     },
     toggleSpeech: () => {
       speaks.value = !speaks.value

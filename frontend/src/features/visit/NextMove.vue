@@ -17,7 +17,7 @@ import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useTell } from '@/shared/composables/useTell'
 import { freshThing, ITEM_WORDS, unitOf } from '@/shared/lib/kit'
-import { barredWords, isRung, STEP_WORDS } from '@/shared/lib/steps'
+import { barredWords, isRung, NEVER, STEP_WORDS } from '@/shared/lib/steps'
 import AskConditions from './AskConditions.vue'
 
 const props = defineProps<{ visit: Visit; busy: boolean }>()
@@ -90,21 +90,16 @@ function toPictures(): void {
   const first = props.visit.trail.find((i) => i.frame)?.frame?.frame_id
   void router.push({ name: 'pictures', query: { body: props.visit.body_id, frame: first } })
 }
-const owned = new Set(['mouth_air', 'reuse_swab', 'raise_mirror', 'stop_done'])
-/** Steps first, then things; what nobody has to hand comes last and small. */
-const barred = computed(() => {
-  const rows = advice.value.barred
-  const steps = rows.filter((b) => b.action in STEP_WORDS && b.action !== 'stop_done')
-  const things = rows.filter((b) => !steps.includes(b))
-  return {
-    steps,
-    things: [...things].sort((a, b) => Number(owned.has(b.action)) - Number(owned.has(a.action))),
-  }
-})
+/** What is new today and of this step; what a gate or an earlier step said waits behind a click. */
+const careful = computed(() => advice.value.cautions.filter((c) => !c.said_before).slice(0, FEW))
+const told = computed(() => advice.value.cautions.filter((c) => !careful.value.includes(c)))
+/** What is so every day stands apart from what is barred now. */
+const barred = computed(() => advice.value.barred.filter((b) => !NEVER.has(b.action)))
+const never = computed(() => advice.value.barred.filter((b) => NEVER.has(b.action)))
 /** Bars with one and the same reason are told once. */
 const groups = computed(() => {
   const found = new Map<string, string[]>()
-  for (const b of barred.value.steps) found.set(b.text, [...(found.get(b.text) ?? []), barredWords(b.action)])
+  for (const b of barred.value) found.set(b.text, [...(found.get(b.text) ?? []), barredWords(b.action)])
   return [...found.entries()]
 })
 </script>
@@ -221,25 +216,30 @@ const groups = computed(() => {
         <li v-for="need in advice.needs" :key="need">{{ need }}</li>
       </ul>
     </template>
-    <template v-if="advice.cautions.length">
+    <template v-if="careful.length">
       <h2>Careful</h2>
       <ul class="heed">
-        <li v-for="c in advice.cautions.slice(0, FEW)" :key="c.code">{{ c.text }}</li>
+        <li v-for="c in careful" :key="c.code">{{ c.text }}</li>
       </ul>
-      <details v-if="advice.cautions.length > FEW">
-        <summary>{{ advice.cautions.length - FEW }} more to be careful about</summary>
-        <ul class="heed">
-          <li v-for="c in advice.cautions.slice(FEW)" :key="c.code">{{ c.text }}</li>
-        </ul>
-      </details>
     </template>
-    <details v-if="groups.length || barred.things.length" class="barred">
+    <details v-if="told.length">
+      <summary>{{ told.length }} {{ careful.length ? 'more' : 'things' }} to be careful about</summary>
+      <ul class="heed">
+        <li v-for="c in told" :key="c.code">{{ c.text }}</li>
+      </ul>
+    </details>
+    <details v-if="groups.length" class="barred">
       <summary><i class="pi pi-ban" aria-hidden="true" /> Don’t do this now</summary>
       <ul>
         <li v-for="[why, names] in groups" :key="why">
           <strong>{{ names.join(', ') }}</strong>: {{ why }}
         </li>
-        <li v-for="b in barred.things" :key="b.action">
+      </ul>
+    </details>
+    <details v-if="never.length" class="barred">
+      <summary><i class="pi pi-ban" aria-hidden="true" /> Never</summary>
+      <ul>
+        <li v-for="b in never" :key="b.action">
           <strong>{{ barredWords(b.action) }}</strong>: {{ b.text }}
         </li>
       </ul>

@@ -79,6 +79,8 @@ const advice = (values: Partial<Advice> = {}): Advice =>
     cautions: Array.from({ length: 8 }, (_, i) => ({ code: 'gravity', text: `Heed ${i}` })).map((c, i) => ({
       ...c,
       code: `c${i}`,
+      importance: i + 1,
+      said_before: i > 6,
     })),
     barred: [
       { action: 'wet_swab', code: 'air_first', text: 'Air always before contact.' },

@@ -10,13 +10,12 @@ from pydantic import BaseModel
 
 from neatpatch.api.common.deps import Id, LibraryDep
 from neatpatch.core.advice import advise
-from neatpatch.core.advice.situation import Situation
-from neatpatch.core.common.decisions import OPENS, Caution, Decision
+from neatpatch.core.common.decisions import Caution, Decision
 from neatpatch.core.common.errors import ConflictError
 from neatpatch.core.common.records import Spot, SpotMap
-from neatpatch.core.guide.guidance import guidance, preparation
+from neatpatch.core.guide.guidance import Length, guidance, preparation
 from neatpatch.core.guide.hand_plan import HandPlan
-from neatpatch.core.guide.instruction import Instruction, Setting
+from neatpatch.core.guide.instruction import Instruction
 from neatpatch.core.guide.opening import why_not
 from neatpatch.core.maps.mount_view import (
     POSE_SENTENCES,
@@ -27,10 +26,11 @@ from neatpatch.core.maps.mount_view import (
     mount_matrix,
     mount_size,
 )
-from neatpatch.core.plans.power import PowerPlan, plan_power
+from neatpatch.core.plans.power import PowerPlan
 from neatpatch.core.visit.trail import relevant_spots
 from neatpatch.services.common.lookups import measured_map
-from neatpatch.services.visits.loaded_visit import LoadedVisit, load_visit
+from neatpatch.services.visits.guide_setting import guide_setting, usual_length
+from neatpatch.services.visits.loaded_visit import load_visit
 from neatpatch.store.settings import get_setting
 
 router = APIRouter(prefix="/api")
@@ -57,6 +57,7 @@ class Guide(BaseModel):
     """
 
     step: Decision
+    length: Length
     title: str
     stop: str
     instructions: list[Instruction]
@@ -69,54 +70,41 @@ class Guide(BaseModel):
 
 
 @router.get("/visits/{visit_id}/guidance")
-def guide(visit_id: Id, step: Decision, library: LibraryDep, pose: Pose = "top_away") -> Guide:
-    """Instructions for a step, one at a time, for this body and its map."""
+def guide(
+    visit_id: Id,
+    step: Decision,
+    library: LibraryDep,
+    pose: Pose = "top_away",
+    length: Length | None = None,
+) -> Guide:
+    """Instructions for a step, one at a time, for this body and its map.
+
+    ``length``: by the experience told of where it is not given.
+    """
     case = load_visit(library, visit_id)
     with library.database.read() as connection:
         hand = get_setting(connection, HAND)
-    facts = case.facts
-    advice = advise(facts)
+    advice = advise(case.facts)
     spot_map = case.latest_map()
     relevant = case.visible_spots()
-    seen = (
-        _mount(spot_map, relevant, pose, case.body.access != "digital_back") if spot_map else None
-    )
-    situation = Situation(facts)
-    tools = situation.tools
-    recipe = case.recipe_map()
-    plan = case.plan(step, pose, "left" if hand == "left" else "right")
-    setting = Setting(
-        body=case.body,
-        aims=seen.aims if seen else (),
-        plan=plan,
-        power=_power(case, step),
-        kit=case.kit,
-        recipe=recipe.frames[0] if recipe else None,
-        drying=situation.drying,
-        tool=tools.tool_for(step) if step in OPENS else None,
-        fluid=tools.fluid,
-        lens_turns=sum(1 for d in facts.done if d.step == "clean_lens"),
-    )
+    grip = case.body.access != "digital_back"
+    seen = _mount(spot_map, relevant, pose, grip) if spot_map else None
+    aimed = tuple(seen.aims) if seen else ()
+    setting = guide_setting(case, step, pose, "left" if hand == "left" else "right", aimed)
+    length = length or usual_length(case)
     return Guide(
         step=step,
+        length=length,
         title=advice.title if advice.decision == step else "",
         stop=why_not(step, case.body),
         mount=seen,
-        instructions=list(guidance(step, setting)),
-        plan=plan,
+        instructions=list(guidance(step, setting, length)),
+        plan=setting.plan,
         power=setting.power,
         before=list(preparation(step, setting)),
         frame_id=case.latest.frame_id if case.latest else None,
         cautions=list(advice.cautions) if advice.decision == step else [],
     )
-
-
-def _power(case: LoadedVisit, step: Decision) -> PowerPlan | None:
-    """How long the lock-up lasts; None for bodies and steps without one."""
-    if case.body.access != "mirror" or step not in OPENS:
-        return None
-    now = case.visit.conditions
-    return plan_power(case.body.lockup_minutes, now.battery_percent, now.mains)
 
 
 def _mount(spot_map: SpotMap, relevant: Sequence[Spot], pose: Pose, grip: bool) -> MountView | None:

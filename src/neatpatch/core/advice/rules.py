@@ -16,6 +16,9 @@ from neatpatch.core.advice.turns import MOST_BAD_TURNS, MOST_WET_SWABS
 from neatpatch.core.common.decisions import CONTACT, Decision
 from neatpatch.core.common.words import counted
 
+_TOLD_GATES = 2
+"""Why it is not yet: two reasons are read; what opens each gate is listed beside them."""
+
 
 @dataclass(frozen=True)
 class Rule:
@@ -447,7 +450,7 @@ RULES: tuple[Rule, ...] = (
         "a gate is shut",
         lambda s: bool(closed_gates(s, rung(s))),
         "prepare",
-        lambda s: " ".join(gate.why for gate in closed_gates(s, rung(s))),
+        lambda s: " ".join(gate.why for gate in closed_gates(s, rung(s))[:_TOLD_GATES]),
         "a gate bars the next rung",
     ),
     Rule(

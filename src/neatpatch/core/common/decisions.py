@@ -91,10 +91,15 @@ OPENS: tuple[Decision, ...] = ("air", *CONTACT)
 
 
 class Caution(Record):
-    """Something to heed with the decision."""
+    """Something to be careful of with the decision.
+
+    ``importance``: 1 first. ``said_before``: a gate made sure of it, or an earlier rung said it.
+    """
 
     code: CautionCode
     text: str
+    importance: int
+    said_before: bool
 
 
 class Barred(Record):

@@ -3,30 +3,38 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from typing import Literal
 
 from neatpatch.core.advice.turns import SHAKE_RUNS
 from neatpatch.core.common.decisions import CONTACT, OPENS, Decision
-from neatpatch.core.common.facts import KitItem
+from neatpatch.core.common.facts import Access, KitItem
 from neatpatch.core.common.words import counted
 from neatpatch.core.guide import handwork
 from neatpatch.core.guide.handwork import PUFFS, aim_air, drying_words
 from neatpatch.core.guide.instruction import Instruction, Setting
 from neatpatch.core.guide.opening import closed, made_ready, retest, why_not
+from neatpatch.core.guide.short_guide import short_guide
 from neatpatch.core.plans.loupe import plan_loupe
 from neatpatch.core.visit.body import Body
 
+Length = Literal["full", "short"]
 SHAKE_S = 8
 """Time for one run of the camera's own cleaning; shorter and the runs overlap."""
 
 
-def guidance(step: Decision, setting: Setting) -> tuple[Instruction, ...]:
-    """Instructions for a step, ending with the retest recipe.
+def guidance(step: Decision, setting: Setting, length: Length = "full") -> tuple[Instruction, ...]:
+    """Instructions for a step, ending with the retest recipe; the short ones for the practised.
 
     Empty for decisions without hands, and where `why_not` says that nothing may be touched.
     """
-    again = retest(setting.recipe)
+    full = tuple(_guidance(step, setting))
+    return short_guide(full) if length == "short" else full
+
+
+def _guidance(step: Decision, setting: Setting) -> tuple[Instruction, ...]:
+    again = retest(setting)
     if step == "auto_clean":
-        return (*_shake(setting.body), *again)
+        return (*_shake(setting), *again)
     if step == "clean_lens":
         return (*_lens(setting), *again)
     if step not in OPENS or why_not(step, setting.body):
@@ -35,7 +43,7 @@ def guidance(step: Decision, setting: Setting) -> tuple[Instruction, ...]:
     return (
         *made_ready(step, setting, loupe_words(body, setting.kit)),
         *_work(step, setting),
-        *closed(step, body),
+        *closed(step, setting),
         *again,
     )
 
@@ -92,24 +100,34 @@ def preparation(step: Decision, setting: Setting) -> tuple[str, ...]:
     return tuple(line for line in lines if line)
 
 
-def _shake(body: Body) -> Iterator[Instruction]:
-    yield Instruction(text="Body cap on. Hold the camera so that its opening points straight down.")
+def _shake(setting: Setting) -> Iterator[Instruction]:
+    body = setting.body
+    yield Instruction(text=_DOWN.get(body.access, _DOWN["mirrorless"]), joins=True)
     note = f" You noted: {body.shake_note}." if body.shake_note else ""
     yield Instruction(
         text=f"Run the camera's own sensor cleaning.{note}",
         count="runs",
         target=SHAKE_RUNS,
         timer_s=SHAKE_S,
-        heed="Keep the opening down between the runs.",
+        heed="Keep it so between the runs.",
         acts=("shake",),
     )
 
 
+_DOWN: dict[Access, str] = {
+    "mirrorless": "Body cap on. Hold the camera so that its opening points straight down.",
+    "fixed_lens": "Hold the camera so that its lens points straight down.",
+    "digital_back": "Cover on. Hold the back so that its glass points straight down.",
+}
+
+
 def _lens(setting: Setting) -> Iterator[Instruction]:
     """One way a turn: air, then a soft brush, then a wipe; each has its own retest."""
+    fixed = setting.body.access == "fixed_lens"
     yield Instruction(
-        text="Take the lens off, cap on the body. Look at the rear glass with a torch.",
-        acts=("gather", "lens_to_cap"),
+        text=_LOOK_AT_LENS.get(setting.body.access, _LOOK_AT_LENS["mirrorless"]),
+        acts=("gather",) if fixed or setting.is_back else ("gather", "lens_to_cap"),
+        joins=True,
     )
     yield Instruction(
         text="Lens facing down: blow the glass off.",
@@ -127,4 +145,14 @@ def _lens(setting: Setting) -> Iterator[Instruction]:
             text="Wipe the glass with a lens wipe, lightly, from the middle out.",
             heed="Lens wipes are for lenses; they never touch a sensor.",
         )
-    yield Instruction(text="The lens back on, opening down meanwhile.", acts=("lens_on",))
+    if not fixed and not setting.is_back:
+        yield Instruction(
+            text="The lens back on, opening down meanwhile.", acts=("lens_on",), joins=True
+        )
+
+
+_LOOK_AT_LENS: dict[Access, str] = {
+    "mirrorless": "Take the lens off, cap on the body. Look at the rear glass with a torch.",
+    "fixed_lens": "The lens stays on. Look at its front glass with a torch.",
+    "digital_back": "Take the lens off the camera. Look at its rear glass with a torch.",
+}

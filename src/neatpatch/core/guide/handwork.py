@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from itertools import groupby
 
 from neatpatch.core.common.words import counted, span
@@ -21,10 +22,10 @@ CHARGE_S = 10
 """Blowing charges the hairs within seconds; less leaves them flat."""
 WET_EVEN_S = 10
 """Until drops have spread to a damp line. Less leaves puddles; more dries the edge."""
-DRY_S = 60
-"""Where the room is not known. Shorter closes over fluid; longer lets dust in."""
-LONGEST_DRY_S = 600
-"""Longer waiting lets more dust in than fluid does harm."""
+LONGEST_DRY_S = 60
+"""A thin film's sheen is gone within seconds; longer waiting lets dust in under an open cap."""
+SHORTEST_DRY_S = 10
+"""To tilt the camera under the lamp and look."""
 SWEEPS: dict[StrokeSchool, str] = {
     "same_way": "one sweep, edge to edge. Lift, turn to the clean face, the same way again.",
     "return_other_face": "one sweep, edge to edge. Lift, turn to the clean face, sweep back.",
@@ -37,27 +38,80 @@ _BY_FACE = (
 _LITTLE_FINGER = "Your little finger rests on the body."
 
 
+@dataclass(frozen=True)
+class Blowing:
+    """How a source of air is cleared and led; ``brief`` is the same for the practised."""
+
+    clear: str
+    clear_heed: str
+    lead: str
+    heed: str
+    brief: str
+
+
+_BULB = Blowing(
+    "A few puffs into the room first, to clear the blower.",
+    "",
+    "Blow upward, softly and from afar, then nearer",
+    "Nozzle outside the mount. It must never touch.",
+    "Blower cleared.",
+)
+_STRONG_BULB = replace(
+    _BULB,
+    lead="Firm bursts upward from two hands away, then from one, slanting across the glass",
+)
+_ELECTRIC = Blowing(
+    "Run the blower for a moment beside the camera, to clear it and its filter.",
+    "",
+    "Short bursts upward from two hands away, then from one, slanting across the glass",
+    "Nozzle outside the mount; never straight at a shutter or a mirror.",
+    "Blower run beside the camera.",
+)
+_CAN = Blowing(
+    "Can upright: purge it away from the camera until only dry gas comes.",
+    "Never tilt or shake it: liquid freezes skin and glass.",
+    "Brief puffs, upward, the can upright, from two hands away, then nearer",
+    "Nozzle outside the mount. It must never touch.",
+    "Can upright, purged.",
+)
+
+
 def air(setting: Setting) -> Iterator[Instruction]:
     """Puffs into the room, then upward into the chamber."""
-    can = setting.tool is not None and setting.tool.item == "gas_can"
+    way = _blowing(setting)
     yield Instruction(
-        text="Can upright: purge it away from the camera until only dry gas comes."
-        if can
-        else "A few puffs into the room first, to clear the blower.",
-        heed="Never tilt or shake it: liquid freezes skin and glass." if can else "",
+        text=way.clear,
+        heed=way.clear_heed,
         count="puffs",
         target=PUFFS_IN_ROOM,
+        brief=way.brief,
+        joins=True,
     )
-    yield opened("air", setting.body)
-    how = "Brief puffs, upward, the can upright" if can else "Blow upward, softly and from afar"
+    yield opened("air", setting)
     yield Instruction(
-        text=f"{how}, then nearer: {aim_air(setting.aims)}.",
+        text=f"{way.lead}: {aim_air(setting.aims)}.",
         count="puffs",
         target=PUFFS,
         shows_plan=True,
-        heed="Nozzle outside the mount. It must never touch.",
+        heed=way.heed,
         acts=("air",),
+        brief=f"Blow upward. {numbered(setting.aims)}",
     )
+
+
+def _blowing(setting: Setting) -> Blowing:
+    if setting.item == "gas_can":
+        return _CAN
+    if setting.item == "electric_blower":
+        return _ELECTRIC
+    return _STRONG_BULB if setting.strong_air else _BULB
+
+
+def numbered(aims: Sequence[Aim]) -> str:
+    """The places as the drawing numbers them."""
+    if not aims:
+        return "Over the whole sensor."
+    return f"{'; '.join(f'{n}: {aim.words}' for n, aim in enumerate(aims[:2], 1))}."
 
 
 def aim_air(aims: Sequence[Aim]) -> str:
@@ -77,14 +131,25 @@ def _where(aims: Sequence[Aim]) -> str:
 
 def brush(setting: Setting) -> Iterator[Instruction]:
     """One pass, of a charged sensor brush or a clean lens brush."""
-    lens = setting.tool is not None and setting.tool.item == "lens_brush"
+    lens = setting.item == "lens_brush"
     if lens:
-        yield Instruction(text="Blow the clean lens brush out, away from the camera.")
+        yield Instruction(
+            text="Blow the clean lens brush out, away from the camera.",
+            brief="Lens brush blown out.",
+            joins=True,
+        )
     else:
-        yield Instruction(text="Blow across the brush to charge it.", timer_s=CHARGE_S)
-    yield opened("brush", setting.body)
+        yield Instruction(
+            text="Blow across the brush to charge it.",
+            timer_s=CHARGE_S,
+            brief="Brush charged by blowing.",
+            joins=True,
+        )
+    yield opened("brush", setting)
+    after = "Then put it away, clean and dry." if lens else "Then back in its pouch."
     yield Instruction(
-        text=f"One gentle pass, {_where(setting.aims)}. Then back in its pouch.",
+        text=f"One gentle pass, {_where(setting.aims)}. {after}",
+        brief=f"One gentle pass. {numbered(setting.aims)}",
         count="strokes",
         target=1,
         shows_plan=True,
@@ -97,9 +162,11 @@ def lift(setting: Setting) -> Iterator[Instruction]:
     """Press by press."""
     plan = setting.plan
     yield Instruction(
-        text="Press the tip once on a fresh sticky patch, so that it is clean before it touches."
+        text="Press the tip once on a fresh sticky patch, so that it is clean before it touches.",
+        brief="Tip pressed clean on a fresh patch.",
+        joins=True,
     )
-    yield opened("lift", setting.body)
+    yield opened("lift", setting)
     if plan.presses:
         count = len(plan.presses)
         where = "at place 1" if count == 1 else f"at places 1 to {count}, one after the other"
@@ -120,12 +187,20 @@ def dry(setting: Setting) -> Iterator[Instruction]:
     """A dry swab, or a pad over a fingertip."""
     plan = setting.plan
     if _pad(setting):
-        yield Instruction(text="Open a sterile pad and fold it over your fingertip.")
-        yield opened("dry_swab", setting.body)
+        yield Instruction(
+            text="Open a sterile pad and fold it over your fingertip.",
+            brief="A sterile pad over the fingertip.",
+            joins=True,
+        )
+        yield opened("dry_swab", setting)
         yield _circles("Lightly, in small circles")
         return
-    yield opened("dry_swab", setting.body)
-    yield Instruction(text="Open the swab. Hold the camera flat.", heed=_LITTLE_FINGER)
+    yield opened("dry_swab", setting)
+    yield Instruction(
+        text=_OPEN_DRY.get(setting.item or "dry_swab", _OPEN_DRY["dry_swab"]),
+        heed=_LITTLE_FINGER,
+        joins=True,
+    )
     yield Instruction(
         text=f"Lightly: {_sweep(plan)}{_lanes(plan)}",
         count="strokes",
@@ -136,8 +211,15 @@ def dry(setting: Setting) -> Iterator[Instruction]:
     )
 
 
+_OPEN_DRY: dict[str, str] = {
+    "dry_swab": "Open the swab. Hold the camera flat.",
+    "wet_swab": "Open a second swab of the pack, and leave it dry. Hold the camera flat.",
+    "cloth_wand": "Fold a fresh cloth over the wand and clip it. Hold the camera flat.",
+}
+
+
 def _pad(setting: Setting) -> bool:
-    return setting.tool is not None and setting.tool.item == "sterile_pad"
+    return setting.item == "sterile_pad"
 
 
 def _circles(how: str) -> Instruction:
@@ -156,15 +238,16 @@ def wet(setting: Setting) -> Iterator[Instruction]:
         yield from _wet_pad(setting)
         return
     plan = setting.plan
-    yield from capped(setting.body)
+    yield from capped(setting)
     groups = [list(g) for _, g in groupby(plan.strokes, key=lambda s: s.swab)] or [[]]
     done = 0
     for n, strokes in enumerate(groups, 1):
         lane = f" Lane {n} of {len(groups)}." if len(groups) > 1 else ""
         yield from _wetting(setting, n)
-        yield opened("wet_swab", setting.body, from_cap=True)
+        yield opened("wet_swab", setting, from_cap=True)
         yield Instruction(
-            text=f"At once, tilted: {_sweep(plan)} Bin it.{lane}",
+            text=f"At once, the handle tilted to 60 degrees: {_sweep(plan)} Bin it.{lane}",
+            brief=f"At once: {_sweep(plan)} Bin it.{lane}",
             count="strokes",
             target=len(strokes) or 2,
             shows_plan=True,
@@ -174,45 +257,73 @@ def wet(setting: Setting) -> Iterator[Instruction]:
         )
         done += len(strokes)
         if n < len(groups):
-            yield Instruction(text="The cap on before the next swab is wetted.", acts=("close",))
-    yield Instruction(
-        text="Cap held over the opening: let it dry.",
+            yield Instruction(
+                text=f"The {_lid(setting)} on before the next swab is wetted.",
+                acts=("close",),
+                joins=True,
+            )
+    yield dried(setting)
+
+
+def dried(setting: Setting) -> Instruction:
+    """A look whether the film is gone."""
+    return Instruction(
+        text="Tilt it under the lamp. No sheen left? Go on.",
         timer_s=dry_s(setting.drying),
-        heed=drying_words(setting.drying) if setting.drying else "",
+        heed=f"Hold the {_lid(setting)} close over it; after a minute go on.",
+        joins=True,
     )
+
+
+def _lid(setting: Setting) -> str:
+    return "cover" if setting.is_back else "cap"
 
 
 def _wetting(setting: Setting, number: int) -> Iterator[Instruction]:
     drops = setting.plan.drops or drops_for("swab")
     if drops.most == 0:
         yield Instruction(
-            text="Open the moist wipe and fold it to the glass's width.",
+            text=_WIPES[setting.with_wand],
             heed="It is moist enough: no fluid on it.",
             acts=("wet", "even"),
         )
         return
-    wand = setting.tool is not None and setting.tool.item == "cloth_wand"
+    wand = setting.item == "cloth_wand"
     what = "another swab's" if number > 1 else "the swab's"
     if wand:
         yield Instruction(
             text="Fold a fresh cloth over the wand twice, one straight edge without a crease, and "
-            "clip it."
+            "clip it.",
+            brief="A fresh cloth over the wand.",
+            joins=True,
         )
         what = "each side of the wand's"
     yield Instruction(
-        text=f"Away from the camera, cap on: {_drops(drops, setting.fluid)} on {what} edge. Close "
-        "the bottle.",
+        text=f"{_away(setting)}: {_drops(drops, setting.fluid)} on {what} edge. Close the bottle.",
+        brief=f"{_drops(drops, setting.fluid).capitalize()} on {what} edge; bottle closed.",
         count="drops",
         target=drops.usual,
         heed=f"Not more than {drops.most}. Excess creeps between the filters.",
         acts=("wet",),
+        joins=True,
     )
     yield Instruction(
-        text="Let it even out to a damp line, the cap still on.",
+        text=f"Let it even out to a damp line, the {_lid(setting)} still on.",
+        brief="Let it even out to a damp line.",
         timer_s=WET_EVEN_S,
         heed="Then stroke within seconds: fluid that stands leaves an edge.",
         acts=("even",),
     )
+
+
+_WIPES = {
+    False: "Open the moist wipe and fold it to the glass's width.",
+    True: "Open the moist wipe, fold it over the wand in place of a cloth, and clip it.",
+}
+
+
+def _away(setting: Setting) -> str:
+    return f"Away from the camera, {_lid(setting)} on"
 
 
 def _drops(drops: Drops, fluid: str | None) -> str:
@@ -222,28 +333,32 @@ def _drops(drops: Drops, fluid: str | None) -> str:
 
 def _wet_pad(setting: Setting) -> Iterator[Instruction]:
     yield Instruction(
-        text="Open two sterile pads; fold one over your fingertip, lay the other ready, dry."
+        text="Open two sterile pads; fold one over your fingertip, lay the other ready, dry.",
+        brief="Two sterile pads open: one over the fingertip, one dry.",
+        joins=True,
     )
-    yield from capped(setting.body)
+    yield from capped(setting)
     yield Instruction(
-        text=f"Away from the camera, cap on: {_drops(drops_for('sterile_pad'), setting.fluid)} on "
-        "the pad. Close the bottle.",
+        text=f"{_away(setting)}: {_drops(drops_for('sterile_pad'), setting.fluid)} on the pad. "
+        "Close the bottle.",
+        brief="One drop on the pad; bottle closed.",
         count="drops",
         target=1,
         heed="One drop only.",
         acts=("wet",),
+        joins=True,
     )
     yield Instruction(text="Let it soak in.", timer_s=WET_EVEN_S, acts=("even",))
-    yield opened("wet_swab", setting.body, from_cap=True)
+    yield opened("wet_swab", setting, from_cap=True)
     yield _circles("Small circles with the damp pad")
     yield _circles("At once the dry pad, in small circles")
 
 
 def dry_s(drying: DryPlan | None) -> int:
-    """How long to wait: the long end of the range, within one and ten minutes."""
+    """How long to look for the sheen to go: at most a minute, less where the film dries sooner."""
     if drying is None:
-        return DRY_S
-    return int(min(max(drying.minutes.most * 60, DRY_S), LONGEST_DRY_S))
+        return LONGEST_DRY_S
+    return int(min(max(drying.minutes.most * 60, SHORTEST_DRY_S), LONGEST_DRY_S))
 
 
 def drying_words(drying: DryPlan) -> str:
@@ -266,16 +381,16 @@ def _lanes(plan: HandPlan) -> str:
 def corner(setting: Setting) -> Iterator[Instruction]:
     """A narrow swab along the edges that hold something."""
     plan = setting.plan
-    yield from capped(setting.body)
+    yield from capped(setting)
     kind = f" of the {setting.fluid.replace('_', '-')} fluid" if setting.fluid else ""
     yield Instruction(
-        text=f"Away from the camera, cap on: one small drop{kind} on the narrow swab. Close the "
-        "bottle.",
+        text=f"{_away(setting)}: one small drop{kind} on the narrow swab. Close the bottle.",
+        brief=f"One small drop{kind} on the narrow swab.",
         count="drops",
         target=1,
         acts=("wet", "even"),
     )
-    yield opened("corner_swab", setting.body, from_cap=True)
+    yield opened("corner_swab", setting, from_cap=True)
     where = "as drawn" if plan.strokes else _where(setting.aims)
     yield Instruction(
         text=f"Along the edge, from the middle outward and off: {where}. Bin it.",

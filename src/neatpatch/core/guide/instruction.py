@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from pydantic import computed_field
+from pydantic import Field, computed_field
 
-from neatpatch.core.common.facts import KitItem
+from neatpatch.core.common.facts import Item, KitItem
 from neatpatch.core.common.records import FrameRecord, Record
 from neatpatch.core.guide.hand_plan import HandPlan
 from neatpatch.core.maps.mount_view import Aim
@@ -50,7 +50,8 @@ class Instruction(Record):
     clock, ``raises`` and ``lowers`` that of the mirror lock-up, which runs from the next
     instruction on. ``count`` names what is counted, ``target`` how many are usual. ``timer_s`` is a
     time to wait. ``shows_plan``: draw the map in mount view, from stroke ``first`` on. ``heed`` is
-    the one caution that matters most here.
+    the one caution that matters most here. ``brief``: the same for the practised, and ``joins``:
+    whether that stands on one screen with the next one.
     """
 
     text: str
@@ -62,6 +63,8 @@ class Instruction(Record):
     first: int = 0
     acts: tuple[Act, ...] = ()
     mirror: bool = False
+    brief: str = Field("", exclude=True)
+    joins: bool = Field(False, exclude=True)
 
     @computed_field  # type: ignore[prop-decorator]
     @property
@@ -94,7 +97,9 @@ class Setting:
     kit for this body, the frame whose recipe the retest repeats, and how fluid dries in this room.
 
     ``tool``: what the judgement chose for the step. ``fluid``: the kind. ``lens_turns``: how often
-    the lens was cleaned before.
+    the lens was cleaned before. ``made_ready``: hands and table were made ready within the hour.
+    ``strong_air``: the school of firm bursts. ``recipe_told``: the retest's recipe is that of the
+    visit's last one.
     """
 
     body: Body
@@ -107,3 +112,21 @@ class Setting:
     tool: KitItem | None = None
     fluid: str | None = None
     lens_turns: int = 0
+    made_ready: bool = False
+    recipe_told: bool = False
+    strong_air: bool = False
+
+    @property
+    def item(self) -> Item | None:
+        """What the tool is; None where none is owned."""
+        return self.tool.item if self.tool else None
+
+    @property
+    def with_wand(self) -> bool:
+        """A wand is owned, over which a wipe is folded."""
+        return any(k.item == "cloth_wand" for k in self.kit)
+
+    @property
+    def is_back(self) -> bool:
+        """A digital back: it has a cover in place of a cap, and no lens of its own."""
+        return self.body.access == "digital_back"

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from neatpatch.core.common.decisions import CONTACT, Decision
+from neatpatch.core.advice.gates import FLUID_STEPS
+from neatpatch.core.common.decisions import CONTACT, SWABS, Decision
+from neatpatch.core.common.facts import Item
 from neatpatch.core.common.records import FrameRecord
 from neatpatch.core.common.words import exposure
 from neatpatch.core.guide.instruction import Act, Instruction, Setting
@@ -35,15 +37,23 @@ def _floats(body: Body) -> bool:
 def made_ready(step: Decision, setting: Setting, loupe: str) -> Iterator[Instruction]:
     """All that is done before the camera is opened, in the order its power asks for."""
     body = setting.body
+    lid = "cover" if setting.is_back else "cap"
+    if not setting.made_ready:
+        what = "the back and its cover" if setting.is_back else "the body, the mount ring, the cap"
+        yield Instruction(
+            text=f"Wash and dry your hands. Blow off {what}.",
+            heed="Fan and air-conditioning off; the table bare.",
+            brief="Hands washed.",
+            joins=True,
+        )
+    sealed = f" Leave the {thing} sealed." if (thing := _sealed(step, setting)) else ""
+    blown = "" if setting.made_ready else "blown-out "
     yield Instruction(
-        text="Wash and dry your hands. Blow off the body, the mount ring and the cap.",
-        heed="Fan and air-conditioning off; the table bare.",
-    )
-    sealed = " Leave the swab sealed." if step in CONTACT and step != "lift" else ""
-    yield Instruction(
-        text=f"Put everything within reach, the blown-out cap on top.{sealed}",
+        text=f"Put everything within reach, the {blown}{lid} on top.{sealed}",
         heed=loupe if step in CONTACT else "",
         acts=("gather",),
+        brief=f"All within reach, the {lid} on top.",
+        joins=True,
     )
     yield from _powered(step, setting)
     if body.access == "fixed_mirror":
@@ -51,7 +61,25 @@ def made_ready(step: Decision, setting: Setting, loupe: str) -> Iterator[Instruc
         yield Instruction(
             text=f"Raise the mirror by its hand latch, as the handbook shows.{note}",
             acts=("latch_up",),
+            brief="Mirror up by its latch.",
+            joins=True,
         )
+
+
+_SEALED: dict[Item, str] = {
+    "dry_swab": "swab",
+    "wet_swab": "swab",
+    "corner_swab": "swab",
+    "sterile_pad": "pad",
+    "moist_wipe": "wipe",
+}
+
+
+def _sealed(step: Decision, setting: Setting) -> str:
+    """What stays sealed until all is in reach; empty for tools that are used again."""
+    if setting.item is None:
+        return "swab" if step in (*SWABS, "corner_swab") else ""
+    return _SEALED.get(setting.item, "") if step in CONTACT else ""
 
 
 def _powered(step: Decision, setting: Setting) -> Iterator[Instruction]:
@@ -67,6 +95,7 @@ def _powered(step: Decision, setting: Setting) -> Iterator[Instruction]:
             heed=f"If the power fails, the mirror falls on the tool.{lasts}",
             acts=("power_on", "menu_open"),
             mirror=True,
+            brief="Battery full, power on, cleaning lock-up: the mirror goes up.",
         )
     elif body.closes_when_off:
         yield Instruction(
@@ -74,6 +103,8 @@ def _powered(step: Decision, setting: Setting) -> Iterator[Instruction]:
             f"{note}",
             heed="Switched off it closes over the sensor: do not switch off until the cap is on.",
             acts=("power_on", "menu_open"),
+            brief="Battery full, power on, opened from the menu for cleaning by hand.",
+            joins=True,
         )
     if held:
         acts: dict[str, Act] = {
@@ -86,6 +117,7 @@ def _powered(step: Decision, setting: Setting) -> Iterator[Instruction]:
             text=held,
             heed="A sensor that floats swings away under a tool.",
             acts=(acts[body.hold_rule],),
+            joins=True,
         )
 
 
@@ -103,19 +135,22 @@ def _hold(body: Body) -> str:
     return f"{rule} {body.hold_note}".strip()
 
 
-def capped(body: Body) -> Iterator[Instruction]:
+def capped(setting: Setting) -> Iterator[Instruction]:
     """The lens off, the cap on: fluid is put on a swab while nothing lies open."""
-    if body.access == "digital_back":
+    if setting.is_back:
         return
     yield Instruction(
         text="Lens off, the cap on the body at once; rear cap on the lens. Lay the camera on its "
         "back.",
         acts=("lens_to_cap",),
+        brief="Lens off, cap on, camera on its back.",
+        joins=True,
     )
 
 
-def opened(step: Decision, body: Body, *, from_cap: bool = False) -> Instruction:
+def opened(step: Decision, setting: Setting, *, from_cap: bool = False) -> Instruction:
     """The glass laid bare."""
+    body = setting.body
     glance: tuple[Act, ...] = ()
     look = ""
     if body.closes_when_off is None and body.access == "mirrorless":
@@ -128,6 +163,7 @@ def opened(step: Decision, body: Body, *, from_cap: bool = False) -> Instruction
         if look
         else "From now on dust falls in. No hurry, no pause.",
         acts=("open", *glance),
+        joins=not look,
     )
 
 
@@ -141,36 +177,56 @@ def _bare(step: Decision, body: Body, *, from_cap: bool) -> str:
     return f"Take the lens off, {where}."
 
 
-def closed(step: Decision, body: Body) -> Iterator[Instruction]:
-    """Covered first, then switched off, then the lens."""
+def closed(step: Decision, setting: Setting) -> Iterator[Instruction]:
+    """Covered first, then switched off, then the lens. Air is closed on the retest's screen."""
+    body, soon = setting.body, step not in (*FLUID_STEPS, "dry_followup")
     if body.access == "fixed_mirror":
         yield Instruction(
-            text="Nothing inside any more? Lower the mirror by its latch.", acts=("latch_down",)
+            text="Nothing inside any more? Lower the mirror by its latch.",
+            acts=("latch_down",),
+            brief="Nothing inside? Mirror down.",
+            joins=True,
         )
-    if body.access == "digital_back":
-        yield Instruction(text="On with its cover, or back onto the camera.", acts=("close",))
+    if setting.is_back:
+        yield Instruction(
+            text="On with its cover, or back onto the camera.", acts=("close",), joins=soon
+        )
         return
     corners = "Look at the four corners last. " if step in CONTACT else ""
-    yield Instruction(text=f"{corners}Nothing inside any more? The cap on.", acts=("close",))
+    yield Instruction(
+        text=f"{corners}Nothing inside any more? The cap on.",
+        acts=("close",),
+        brief=f"{corners}Nothing inside? Cap on.",
+        joins=soon,
+    )
     if body.access == "mirror" or body.closes_when_off:
         what = "the mirror comes down" if body.access == "mirror" else "it closes over the sensor"
         yield Instruction(
-            text=f"Switch off: {what}.", acts=("power_off",), mirror=body.access == "mirror"
+            text=f"Switch off: {what}.",
+            acts=("power_off",),
+            mirror=body.access == "mirror",
+            joins=True,
         )
     bin_ = "Used tools in the bin or put away. " if step in CONTACT else ""
     yield Instruction(
-        text=f"{bin_}Blow off the lens's rear glass, then the lens on.", acts=("lens_on",)
+        text=f"{bin_}Blow off the lens's rear glass, then the lens on.",
+        acts=("lens_on",),
+        brief="Lens blown off, and on.",
+        joins=True,
     )
 
 
-def retest(recipe: FrameRecord | None) -> Iterator[Instruction]:
+def retest(setting: Setting) -> Iterator[Instruction]:
     """The test frame that tells what the step did."""
+    recipe = setting.recipe
+    same = "The test frame as before, from a little elsewhere." if setting.recipe_told else ""
     yield Instruction(
         text=f"Shoot the test frame again: {recipe_words(recipe)}, focus as far off as it goes, "
         "camera moving, the same even target.",
         heed="The same recipe, or the comparison is worthless. Stand a little elsewhere: that "
         "proves the place.",
         acts=("retest",),
+        brief=same,
     )
 
 

@@ -18,7 +18,8 @@ class LoupePlan(Record):
 def plan_loupe(flange_mm: float, range_mm: tuple[float, float]) -> LoupePlan:
     """A loupe standing on the mount sees the sensor at the flange distance.
 
-    ``range_mm``: distances below its foot that it can focus on. Raises `BadArgumentError` when they
+    ``range_mm``: distances below its foot that it can focus on; a spacer brings the sensor to their
+    middle, where it is sharp for any eye. Raises `BadArgumentError` when they
     are not two growing lengths.
     """
     low, high = range_mm
@@ -35,7 +36,7 @@ def plan_loupe(flange_mm: float, range_mm: tuple[float, float]) -> LoupePlan:
             fits=True, spacer_mm=0.0, why="The loupe focuses on this sensor from the mount."
         )
     if flange_mm < low:
-        spacer = round(low - flange_mm, 2)
+        spacer = round((low + high) / 2 - flange_mm, 2)
         return LoupePlan(
             fits=False,
             spacer_mm=spacer,

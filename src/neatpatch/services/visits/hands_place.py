@@ -21,7 +21,8 @@ class Position(Given):
     """Which instruction, what was counted at each, and the clocks as they stood just now.
 
     ``open_s``: how long the camera has lain open, ``up_s``: how long its mirror has been up.
-    ``log_key``: under which the step will be logged, once whoever logs it.
+    ``short``: which of the two guides ``at`` counts in. ``log_key``: under which the step will be
+    logged, once whoever logs it.
     """
 
     at: int = Field(ge=0, le=999)
@@ -31,6 +32,7 @@ class Position(Given):
     open_s: Number = Field(default=0.0, ge=0, le=_LONGEST_S)
     up_s: Number = Field(default=0.0, ge=0, le=_LONGEST_S)
     paused: bool = False
+    short: bool = False
     log_key: str = Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9_-]+$")
 
 
