@@ -40,9 +40,9 @@ def test_lengths_and_temperatures_in_the_readers_units(units: str, words: list[s
 
 def test_units_hold_for_their_block_alone() -> None:
     with speaking("inch"):
-        assert "0.13 in" in plan_loupe(20, (23.2, 30)).why
+        assert "0.13 in" in plan_loupe(20, (23.2, 23.2)).why
         assert "64 to 70 °F" in plan_drying(5, 40).why
-    assert "3.2 mm" in plan_loupe(20, (23.2, 30)).why
+    assert "3.2 mm" in plan_loupe(20, (23.2, 23.2)).why
 
 
 def test_times() -> None:

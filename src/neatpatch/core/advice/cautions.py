@@ -42,6 +42,16 @@ def _can(s: Situation) -> bool:
     return s.tools.has_named("gas_can") or s.schools.gas_can == "allowed"
 
 
+def _with(step: Decision, *items: str) -> When:
+    """Whether a step is done with one of these."""
+
+    def holds(s: Situation) -> bool:
+        tool = s.tools.tool_for(step)
+        return tool is not None and tool.item in items
+
+    return holds
+
+
 def _width_known(s: Situation) -> bool:
     return any(s.tools.tool_for(step) is not None for step in _SWAB_WIDE)
 
@@ -299,9 +309,9 @@ THIS_STEP: tuple[CautionRow, ...] = (
     ),
     CautionRow(
         "right_width",
-        "The swab is as wide as the sensor's short side; a wider one does not fit.",
+        "What wipes is as wide as the sensor's short side; a wider one does not fit.",
         _SWAB_WIDE,
-        when=_always,
+        when=lambda s: not _with("wet_swab", "sterile_pad")(s),
         passed=_width_known,
     ),
     CautionRow(
@@ -320,20 +330,29 @@ THIS_STEP: tuple[CautionRow, ...] = (
     ),
     CautionRow(
         "fluid_excess",
+        "What fluid is left creeps between the filter layers: no more of it.",
+        ("dry_followup",),
+    ),
+    CautionRow(
+        "fluid_excess",
+        "Too moist a wipe creeps between the filter layers: add no fluid.",
+        ("wet_swab",),
+        when=_with("wet_swab", "moist_wipe"),
+    ),
+    CautionRow(
+        "fluid_excess",
         "A drop too many creeps between the filter layers; drops far from the camera.",
-        (*_FLUID, "dry_followup"),
+        _FLUID,
     ),
     CautionRow(
         "gravity",
-        "Opening straight down, so that what comes loose falls out.",
+        "Facing straight down, so that what comes loose falls out.",
         ("auto_clean", "air", "clean_lens"),
     ),
-    CautionRow(
-        "no_touch_nozzle", "Keep the nozzle outside the mount; it must never touch.", ("air",)
-    ),
+    CautionRow("no_touch_nozzle", "Keep the nozzle outside; it must never touch.", ("air",)),
     CautionRow(
         "stirred",
-        "Blown with the opening up, dust is only stirred: same count, new places.",
+        "Blown facing up, dust is only stirred: same count, new places.",
         ("air",),
     ),
     CautionRow(
@@ -343,10 +362,44 @@ THIS_STEP: tuple[CautionRow, ...] = (
     ),
     CautionRow("no_slide", "Press straight down, lift straight up. Never slide.", ("lift",)),
     CautionRow("fresh_patch", "A fresh sticky patch after every dab.", ("lift",)),
+    CautionRow("light_pressure", "Press lightly; what sticks comes along.", ("lift",)),
+    CautionRow("light_pressure", "Only the hair tips touch.", ("brush",)),
+    CautionRow(
+        "light_pressure",
+        "No pressure: only the pad's own weight.",
+        ("wet_swab",),
+        when=_with("wet_swab", "sterile_pad"),
+    ),
+    CautionRow(
+        "light_pressure",
+        "No pressure: only the pad's own weight.",
+        ("dry_swab", "dry_followup"),
+        when=_with("dry_swab", "sterile_pad"),
+    ),
     CautionRow(
         "light_pressure",
         "Lightly: the tip must not bend; lightest of all on a floating sensor.",
-        CONTACT,
+        (*SWABS, "corner_swab"),
+        when=lambda s: s.may_be_stabilised,
+    ),
+    CautionRow("light_pressure", "Lightly: the tip must not bend.", (*SWABS, "corner_swab")),
+    CautionRow(
+        "single_use",
+        "A clean side of the pad for each place, then the bin.",
+        ("wet_swab",),
+        when=_with("wet_swab", "sterile_pad"),
+    ),
+    CautionRow(
+        "single_use",
+        "A clean side of the pad for each place, then the bin.",
+        ("dry_swab", "dry_followup"),
+        when=_with("dry_swab", "sterile_pad"),
+    ),
+    CautionRow(
+        "single_use",
+        "One wipe, once, then the bin: moist enough, and never wetted.",
+        ("wet_swab",),
+        when=_with("wet_swab", "moist_wipe"),
     ),
     CautionRow(
         "single_use", "One swab, once: two faces, then the bin. Never wet a used one.", SWABS
@@ -378,19 +431,19 @@ THIS_STEP: tuple[CautionRow, ...] = (
         ("retouch",),
     ),
     CautionRow(
-        "keep_covered", "Put the cap or a lens on at once.", ("stop_done", "defer", "service")
+        "keep_covered", "Cover it at once: cap or lens on.", ("stop_done", "defer", "service")
     ),
 )
 """How a step goes wrong, from its first move to its last."""
 EVERY_DAY: tuple[CautionRow, ...] = (
     CautionRow(
         "mirrored_position",
-        "Facing the mount, top and bottom are swapped: use the map's mount view.",
+        "Facing the sensor, top and bottom are swapped: use the map's mount view.",
         _BY_PLACE,
     ),
     CautionRow(
         "keep_covered",
-        "Cap on, or opening down, whenever your hands are elsewhere.",
+        "Covered, or facing down, whenever your hands are elsewhere.",
         (*OPENS, "prepare", "auto_clean"),
     ),
     CautionRow(
@@ -418,7 +471,7 @@ EVERY_DAY: tuple[CautionRow, ...] = (
     ),
     CautionRow(
         "cap_clean",
-        "Blow out the body cap before it goes on; its lint goes straight in.",
+        "Blow out the cap or cover before it goes on; its lint goes straight in.",
         ("stop_done", "air", "auto_clean"),
     ),
     CautionRow("moisture", "Never blow with the mouth: it leaves spit and damp.", ("air",)),

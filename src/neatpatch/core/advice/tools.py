@@ -127,9 +127,13 @@ class Tools:
         if step == "corner_swab":
             return ("corner_swab",)
         if step in ("dry_swab", "dry_followup"):
-            return (*pads, "dry_swab")
-        wipes: tuple[Item, ...] = ("moist_wipe",) if self.camera.access == "digital_back" else ()
-        return (*wipes, *pads, "wet_swab", "cloth_wand")
+            second = step == "dry_followup" and self.schools.second_swab_dry is True
+            return (*pads, "dry_swab", *(("wet_swab",) if second else ()))
+        wipes: tuple[Item, ...] = ("moist_wipe",)
+        if self.camera.access == "digital_back":
+            return (*wipes, *pads, "wet_swab", "cloth_wand")
+        folded = wipes if any(self._width_suits(k) for k in self.owned("cloth_wand")) else ()
+        return (*pads, "wet_swab", *folded, "cloth_wand")
 
     def wipers(self, step: Decision) -> list[KitItem]:
         """Things that may wipe in a step, the preferred one first, the nearest width first."""

@@ -62,7 +62,7 @@ Item = Literal[
     "screw_tray",
     "lint_free_bud",
 ]
-ContactSchool = Literal["lift", "dry_swab", "wet_swab", "dry_wet_dry"]
+ContactSchool = Literal["brush", "lift", "dry_swab", "wet_swab", "dry_wet_dry"]
 Count = Field(default=None, ge=0, le=1_000_000)
 
 
@@ -173,7 +173,8 @@ _SIDES_SCHEMA: JsonDict = {"items": {"type": "number", "minimum": 0.5, "maximum"
 class KitItem(Given):
     """One thing owned. ``matched_coating``: the stick suits this maker's coating; ``for_sensor``:
     it was made for sensors; ``suits_body``: by its owner's own entry; ``best_before``: its last
-    good day; ``focus_mm``: how far below its foot a loupe focuses, least and most. ``quantity``:
+    good day; ``focus_mm``: how far below its foot a loupe focuses, least and most.
+    ``drops``: the maker's own number for one of them. ``quantity``:
     pieces, millilitres of a fluid, fresh cloths of a wand.
     """
 
@@ -197,6 +198,7 @@ class KitItem(Given):
     suits_body: Flag | None = None
     patches_per_sheet: Whole | None = Field(default=None, ge=1, le=1000)
     focus_mm: tuple[Number, Number] | None = None
+    drops: Whole | None = Field(default=None, ge=1, le=10)
 
     @model_validator(mode="after")
     def _focus_is_a_range(self) -> KitItem:
@@ -243,6 +245,9 @@ class Schools(Given):
     fluid: Literal["by_stain", "alcohol_free", "kit_only"] | None = None
     contact_by: Literal["self", "send_out"] | None = None
     damp_air: Literal["never", "dry_work_only"] | None = None
+    pressure: Literal["barely", "pencil", "moderate"] | None = None
+    faces_wetted: Literal["one", "both"] | None = None
+    second_swab_dry: Flag | None = None
     pad_on_finger: Flag | None = None
     edges_by_face: Flag | None = None
     files_first: Flag | None = None

@@ -25,6 +25,7 @@ from neatpatch.core.plans.swab import (
     SwabPlan,
     Wiping,
     drops_for,
+    own_drops,
     plan_corner,
     plan_swab,
 )
@@ -210,7 +211,7 @@ def _swab(seen: Sequence[Target], bench: HandContext) -> HandPlan:
         strokes=tuple(strokes),
         note=_swab_note(plan),
         swabs=plan.swabs or None,
-        drops=plan.drops,
+        drops=own_drops(plan.drops, tool.drops),
         corner=plan.corner,
         stroke=school,
         by_face=plan.lanes > plan.swabs,

@@ -29,7 +29,7 @@ SHORTEST_DRY_S = 10
 SWEEPS: dict[StrokeSchool, str] = {
     "same_way": "one sweep, edge to edge. Lift, turn to the clean face, the same way again.",
     "return_other_face": "one sweep, edge to edge. Lift, turn to the clean face, sweep back.",
-    "across_and_back": "across and back. Lift, turn to the clean face, across and back again.",
+    "across_and_back": "across and back with one face, in two strokes. Done.",
     "circles": "small circles, side by side along the sensor. Turn to the clean face, one sweep.",
 }
 _BY_FACE = (
@@ -202,7 +202,7 @@ def dry(setting: Setting) -> Iterator[Instruction]:
         joins=True,
     )
     yield Instruction(
-        text=f"Lightly: {_sweep(plan)}{_lanes(plan)}",
+        text=f"{_PRESSURE[_pressure(setting)]}: {_sweep(plan)}{_lanes(plan)}",
         count="strokes",
         target=len(plan.strokes) or 2,
         shows_plan=True,
@@ -216,6 +216,20 @@ _OPEN_DRY: dict[str, str] = {
     "wet_swab": "Open a second swab of the pack, and leave it dry. Hold the camera flat.",
     "cloth_wand": "Fold a fresh cloth over the wand and clip it. Hold the camera flat.",
 }
+
+
+_PRESSURE: dict[str, str] = {
+    "light": "Lightly",
+    "barely": "Barely touching",
+    "pencil": "With a pencil's weight",
+    "moderate": "With moderate pressure, the whole edge lying on",
+}
+
+
+def _pressure(setting: Setting) -> str:
+    """The method's own, but never more than the lightest on a sensor that may float."""
+    chosen = setting.schools.pressure or "light"
+    return "barely" if setting.floats and chosen != "light" else chosen
 
 
 def _pad(setting: Setting) -> bool:
@@ -252,7 +266,7 @@ def wet(setting: Setting) -> Iterator[Instruction]:
             target=len(strokes) or 2,
             shows_plan=True,
             first=done,
-            heed=f"Lightly; the tip must not bend. {_LITTLE_FINGER}",
+            heed=f"{_PRESSURE[_pressure(setting)]}; the tip must not bend. {_LITTLE_FINGER}",
             acts=("touch",),
         )
         done += len(strokes)
@@ -270,7 +284,7 @@ def dried(setting: Setting) -> Instruction:
     return Instruction(
         text="Tilt it under the lamp. No sheen left? Go on.",
         timer_s=dry_s(setting.drying),
-        heed=f"Hold the {_lid(setting)} close over it; after a minute go on.",
+        heed=f"Seconds, a minute at most. Then the {_lid(setting)} on, not held over it.",
         joins=True,
     )
 
@@ -298,9 +312,11 @@ def _wetting(setting: Setting, number: int) -> Iterator[Instruction]:
             joins=True,
         )
         what = "each side of the wand's"
+    both = setting.schools.faces_wetted == "both" and not wand
+    where = f"{what} edge, shared by both faces" if both else f"{what} edge"
     yield Instruction(
-        text=f"{_away(setting)}: {_drops(drops, setting.fluid)} on {what} edge. Close the bottle.",
-        brief=f"{_drops(drops, setting.fluid).capitalize()} on {what} edge; bottle closed.",
+        text=f"{_away(setting)}: {_drops(drops, setting.fluid)} on {where}. Close the bottle.",
+        brief=f"{_drops(drops, setting.fluid).capitalize()} on {where}; bottle closed.",
         count="drops",
         target=drops.usual,
         heed=f"Not more than {drops.most}. Excess creeps between the filters.",

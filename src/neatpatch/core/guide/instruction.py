@@ -8,7 +8,7 @@ from typing import Literal
 
 from pydantic import Field, computed_field
 
-from neatpatch.core.common.facts import Item, KitItem
+from neatpatch.core.common.facts import Item, KitItem, Schools
 from neatpatch.core.common.records import FrameRecord, Record
 from neatpatch.core.guide.hand_plan import HandPlan
 from neatpatch.core.maps.mount_view import Aim
@@ -98,8 +98,8 @@ class Setting:
 
     ``tool``: what the judgement chose for the step. ``fluid``: the kind. ``lens_turns``: how often
     the lens was cleaned before. ``made_ready``: hands and table were made ready within the hour.
-    ``strong_air``: the school of firm bursts. ``recipe_told``: the retest's recipe is that of the
-    visit's last one.
+    ``strong_air``: firm bursts, by the method or after a soft turn. ``recipe_told``: the retest's
+    recipe is that of the visit's last one.
     """
 
     body: Body
@@ -115,6 +115,7 @@ class Setting:
     made_ready: bool = False
     recipe_told: bool = False
     strong_air: bool = False
+    schools: Schools = field(default_factory=Schools)
 
     @property
     def item(self) -> Item | None:
@@ -125,6 +126,11 @@ class Setting:
     def with_wand(self) -> bool:
         """A wand is owned, over which a wipe is folded."""
         return any(k.item == "cloth_wand" for k in self.kit)
+
+    @property
+    def floats(self) -> bool:
+        """A sensor that moves under a tool, or may."""
+        return self.body.stabilised is not False and not self.is_back
 
     @property
     def is_back(self) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from neatpatch.core.advice.gates import FLUID_STEPS
-from neatpatch.core.common.decisions import CONTACT, SWABS, Decision
+from neatpatch.core.common.decisions import CONTACT, OPENS, SWABS, Decision
 from neatpatch.core.common.facts import Item
 from neatpatch.core.common.records import FrameRecord
 from neatpatch.core.common.words import exposure
@@ -14,7 +14,9 @@ from neatpatch.core.visit.body import Body
 
 
 def why_not(step: Decision, body: Body) -> str:
-    """Why nothing may be touched at all on this body; empty where it may."""
+    """Why nothing may be touched, or nothing opened, on this body; empty where it may."""
+    if body.access == "fixed_lens" and step in OPENS:
+        return "Stop: this lens does not come off. A service opens the camera, or the tray's plan."
     if step not in CONTACT or not _floats(body):
         return ""
     if body.hold_rule is None:
@@ -101,7 +103,8 @@ def _powered(step: Decision, setting: Setting) -> Iterator[Instruction]:
         yield Instruction(
             text="Battery full? Switch on, and open the camera from its menu: cleaning by hand."
             f"{note}",
-            heed="Switched off it closes over the sensor: do not switch off until the cap is on.",
+            heed="Switched off it closes over the sensor: do not switch off until the "
+            f"{'cover' if setting.is_back else 'cap'} is on.",
             acts=("power_on", "menu_open"),
             brief="Battery full, power on, opened from the menu for cleaning by hand.",
             joins=True,

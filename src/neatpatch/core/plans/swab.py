@@ -153,7 +153,7 @@ def plan_swab(
     wiping: Wiping | None = None,
     targets: Sequence[Target] = (),
 ) -> SwabPlan:
-    """Lanes that cover the whole sensor, each gone over with both faces of a fresh swab.
+    """Lanes that cover the whole sensor, each gone over by a fresh swab as the school says.
 
     ``targets``: spots in the mount view. A swab that does not fit gives no strokes. Raises
     `BadArgumentError` for impossible sizes.
@@ -229,6 +229,13 @@ def drops_for(tool: Tool, fluid: FluidKind | None = None) -> Drops:
     if fluid not in _SLOW_FLUIDS or drops.most <= 1:
         return drops
     return Drops(least=drops.least, usual=max(drops.least, drops.usual - 1), most=drops.most - 1)
+
+
+def own_drops(drops: Drops, number: int | None) -> Drops:
+    """The maker's own number of drops in place of the usual; unchanged without one."""
+    if number is None or drops.most == 0:
+        return drops
+    return Drops(least=min(drops.least, number), usual=number, most=max(drops.most, number))
 
 
 def too_wide(swab_mm: float, short_mm: float) -> bool:
@@ -321,12 +328,7 @@ def _strokes(
     if school == "return_other_face":
         return [one("first", start, -start), one("second", -start, start)]
     if school == "across_and_back":
-        return [
-            one("first", start, -start),
-            one("first", -start, start),
-            one("second", start, -start),
-            one("second", -start, start),
-        ]
+        return [one("first", start, -start), one("first", -start, start)]
     return [*_circles(number, y, start, swab_mm), one("second", start, -start)]
 
 

@@ -27,6 +27,8 @@ HOLD = "Level, not turned upright. If it must be upright, the retest upright the
 WIDE_MM = 35.0
 """Shorter lenses keep a near target sharp; field guide."""
 _NEAREST_M, _FARTHEST_M = 0.1, 2.0
+_SHADED_M = 0.15
+"""Nearer than a hand's length the camera stands in its own light."""
 HAND_MM_S = 200.0
 """As fast as a hand moves a camera with ease: 20 cm a second."""
 LONGEST_S = 30.0
@@ -188,5 +190,10 @@ def _steps(
     if n < LEAST_F:
         steps.append(f"f/{n:g} hides small dust: use a lens that closes to f/16 or further.")
     if focal_mm < WIDE_MM:
-        steps.append("This is a wide lens: it keeps the target sharp. Use a longer one if you can.")
+        steps.append(
+            "A wide lens hardly blurs a target: use a longer lens, or the camera must move all the "
+            "time."
+        )
+    if distance_m < _SHADED_M:
+        steps.append("So near, mind the shade of the camera itself on the target.")
     return tuple(steps)

@@ -40,6 +40,7 @@ def guide_setting(
         lens_turns=sum(1 for d in facts.done if d.step == "clean_lens"),
         made_ready=_made_ready(case, datetime.now(UTC)),
         recipe_told=_recipe_told(case),
+        schools=facts.schools,
         strong_air=facts.schools.air == "strong" or bool(situation.turns.good_air),
     )
 
