@@ -121,6 +121,9 @@ function save(): void {
         <label v-if="hasWidth(item.item) || item.item === 'corner_swab'"
           >Width<MeasureInput of="length" v-model="item.width_mm" :min="2" :max="80"
         /></label>
+        <label v-if="hasWidth(item.item)"
+          >Drops, by its maker<InputNumber v-model="item.drops" :min="1" :max="10" placeholder="usual"
+        /></label>
         <template v-if="isPatched(item.item)">
           <label
             >Tip, wide<MeasureInput

@@ -136,7 +136,7 @@ export const POINTS: readonly Point[] = [
         label: 'There, and back on the other face',
         reason: 'Ends where the hand is.',
       },
-      { value: 'across_and_back', label: 'Across and back', reason: 'One movement, done before it dries.' },
+      { value: 'across_and_back', label: 'Across and back', reason: 'One face, done before it dries.' },
       { value: 'circles', label: 'Circles', reason: 'Works on one stubborn place.' },
     ],
   },
@@ -164,6 +164,42 @@ export const POINTS: readonly Point[] = [
         label: 'One swab, a face for each edge',
         reason: 'The first face takes the upper edge, the other the lower one.',
       },
+    ],
+  },
+  {
+    key: 'pressure',
+    question: 'How firmly does a swab go?',
+    usual: 'barely',
+    sides: [
+      {
+        value: 'barely',
+        label: 'Barely touching',
+        reason: 'The tip stays straight, and squeezes nothing out.',
+      },
+      { value: 'pencil', label: 'With a pencil’s weight', reason: 'One knows how that feels.' },
+      {
+        value: 'moderate',
+        label: 'With moderate pressure',
+        reason: 'The whole edge lies on. A floating sensor is barely touched all the same.',
+      },
+    ],
+  },
+  {
+    key: 'faces_wetted',
+    question: 'Where do the drops go?',
+    usual: 'one',
+    sides: [
+      { value: 'one', label: 'On one edge', reason: 'The dry face follows and takes up what is left.' },
+      { value: 'both', label: 'Shared by both faces', reason: 'The second sweep dissolves once more.' },
+    ],
+  },
+  {
+    key: 'second_swab_dry',
+    question: 'A dry follow-up without a dry swab?',
+    usual: false,
+    sides: [
+      { value: false, label: 'Only with a dry swab', reason: 'It was made for it.' },
+      { value: true, label: 'A second wet swab, left dry', reason: 'Of the same pack, fresh and unwetted.' },
     ],
   },
   {

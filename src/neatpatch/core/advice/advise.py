@@ -102,7 +102,9 @@ def _why(s: Situation, rule: Rule) -> tuple[str, ...]:
     if s.inside_filter and rule.name != "inside the filter":
         reasons.append(f"{inside_words(s.inside_filter)} Not counted here; a service can.")
     if s.schools.check == "calendar_service" and s.facts.service.months_since_service is None:
-        reasons.append("You have it serviced by the calendar: enter when that was last done.")
+        reasons.append(
+            "You have it serviced by the calendar: enter with the camera when that was last done."
+        )
     reasons += streak_causes(s)
     return tuple(reasons)
 

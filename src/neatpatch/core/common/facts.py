@@ -62,7 +62,7 @@ Item = Literal[
     "screw_tray",
     "lint_free_bud",
 ]
-ContactSchool = Literal["brush", "lift", "dry_swab", "wet_swab", "dry_wet_dry"]
+ContactSchool = Literal["lift", "dry_swab", "wet_swab", "dry_wet_dry"]
 Count = Field(default=None, ge=0, le=1_000_000)
 
 
@@ -238,7 +238,7 @@ class Schools(Given):
     air: Literal["soft_first", "strong", "skip"] | None = None
     gas_can: Literal["never", "allowed"] | None = None
     brush: Literal["never", "charged", "clean_lens_brush"] | None = None
-    contact_order: tuple[ContactSchool, ...] | None = None
+    contact_order: tuple[ContactSchool | Literal["brush"], ...] | None = None
     lift_area: Literal["spots", "whole"] | None = None
     stroke: Literal["same_way", "return_other_face", "across_and_back", "circles"] | None = None
     swab_width: Literal["matched", "narrower_ok"] | None = None

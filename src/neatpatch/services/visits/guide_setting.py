@@ -61,8 +61,13 @@ def _power(case: LoadedVisit, step: Decision) -> PowerPlan | None:
 
 def _made_ready(case: LoadedVisit, now: datetime) -> bool:
     """Whether a step of this visit opened the camera within the hour."""
-    opened = [datetime.fromisoformat(e.at) for e in case.entries if e.step in OPENS]
+    opened = [_moment(e.at) for e in case.entries if e.step in OPENS]
     return bool(opened) and timedelta(0) <= now - max(opened) < STAYS_CLEAN
+
+
+def _moment(at: str) -> datetime:
+    """Of an entry; one without an offset is local."""
+    return datetime.fromisoformat(at).astimezone(UTC)
 
 
 def _recipe_told(case: LoadedVisit) -> bool:
