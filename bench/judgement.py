@@ -25,6 +25,8 @@ from neatpatch.core.plans.swab import plan_swab
 from neatpatch.simulation.situations import random_facts
 
 COUNT = 20_000
+MOST_WORDS, TOLD = 150, 5
+"""Words beside the next move, and the cautions among them that are told at once."""
 BOLDNESS = {"air": 1, "lift": 2, "brush": 2, "dry_swab": 3, "dry_followup": 3, "corner_swab": 4}
 BOLDNESS |= {"wet_swab": 4, "teardown": 5}
 """How much harm a step can do; all that touches nothing is 0."""
@@ -59,6 +61,9 @@ def _contradictions(found: Advice) -> Iterator[str]:
     hands = {"prepare", "reshoot", "clean_lens", "auto_clean", "air", *CONTACT}
     if found.decision in hands and not found.needs:
         yield f"{found.decision} needs nothing"
+    fresh = [c.text for c in found.cautions if not c.said_before][:TOLD]
+    if len(" ".join((found.title, *found.why, *found.needs, *fresh)).split()) > MOST_WORDS:
+        yield "more words than one reads"
     if len({c.code for c in found.cautions}) < len(found.cautions):
         yield "a caution twice"
     if any("_" in text for text in (*found.why, *found.needs, *(b.text for b in found.barred))):
@@ -108,9 +113,24 @@ def _unsafe(facts: Facts, found: Advice) -> Iterator[str]:
         and not frame.spots.by_kind.get("speck")
         and not frame.spots.by_kind.get("fibre")
         and any(frame.spots.by_kind.values()),
+        "a dry tool through droplets": step in ("brush", "dry_swab")
+        and frame is not None
+        and bool(frame.spots.by_kind.get("droplet", 0) + frame.spots.by_kind.get("residue", 0)),
+        "air only moved them, whatever its label says": _only_stirred(facts),
         "gel again": step == "lift" and "gel_left" in facts.observed,
     }
     yield from (f"{step}: {name}" for name, wrong in checks.items() if wrong)
+
+
+def _only_stirred(facts: Facts) -> bool:
+    """The first turn of air moved most of what was there, by the counts of its retest."""
+    change = facts.frame.change if facts.frame else None
+    turns = [d for d in facts.done if d.step == "air"]
+    if change is None or len(turns) != 1 or facts.done[-1] != turns[0]:
+        return False
+    there = change.gone + change.stayed + change.moved
+    skipped = facts.schools.air == "skip" or turns[0].result == "worse"
+    return change.moved > 0.5 * there and not skipped and turns[0].tested is True
 
 
 def _unsafe_air(facts: Facts) -> Iterator[str]:
@@ -145,7 +165,8 @@ def _against_its_plan(facts: Facts, found: Advice) -> Iterator[str]:
             yield f"{step}: drying unknown"
         elif plan_drying(room.temperature_c, room.humidity_percent).verdict != "good":
             yield f"{step}: the drying plan says no"
-        wiped = facts.camera.access == "digital_back" and _usable(facts, "moist_wipe")
+        back = facts.camera.access == "digital_back" or bool(_usable(facts, "cloth_wand"))
+        wiped = back and _usable(facts, "moist_wipe")
         if not wiped and not _usable(facts, "fluid"):
             yield f"{step}: no fluid"
         failed = {d.fluid for d in facts.done if d.result in ("no_change", "streaks", "worse")}

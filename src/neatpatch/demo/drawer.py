@@ -122,6 +122,7 @@ def demo_kit(today: date) -> tuple[KitEntry, ...]:
         own("carbon_pen", {}, note="Found in a drawer"),
         own("cross_driver_0", {}, note="For the pocket camera"),
         own("screw_tray", {}, note="With its printed mat"),
+        own("lint_free_bud", {"quantity": 20}, note="For the pocket camera's glass"),
     )
 
 

@@ -111,7 +111,8 @@ def numbered(aims: Sequence[Aim]) -> str:
     """The places as the drawing numbers them."""
     if not aims:
         return "Over the whole sensor."
-    return f"{'; '.join(f'{n}: {aim.words}' for n, aim in enumerate(aims[:2], 1))}."
+    places = [aim.words.partition(",")[0] for aim in aims[:2]]
+    return f"{'; '.join(f'{n}: {words}' for n, words in enumerate(places, 1))}."
 
 
 def aim_air(aims: Sequence[Aim]) -> str:
@@ -163,7 +164,7 @@ def lift(setting: Setting) -> Iterator[Instruction]:
     plan = setting.plan
     yield Instruction(
         text="Press the tip once on a fresh sticky patch, so that it is clean before it touches.",
-        brief="Tip pressed clean on a fresh patch.",
+        brief="Tip clean.",
         joins=True,
     )
     yield opened("lift", setting)
@@ -175,6 +176,7 @@ def lift(setting: Setting) -> Iterator[Instruction]:
         where = f"{_where(setting.aims)}, spot by spot"
     yield Instruction(
         text=f"Press straight down, lift straight up: {where}.",
+        brief=f"Press straight down and up: {where.partition(',')[0]}.",
         count="dabs",
         target=count or None,
         shows_plan=True,

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from neatpatch.core.advice.gates import FLUID_STEPS
 from neatpatch.core.common.decisions import CONTACT, OPENS, SWABS, Decision
-from neatpatch.core.common.facts import Item
+from neatpatch.core.common.facts import Item, Power
 from neatpatch.core.common.records import FrameRecord
 from neatpatch.core.common.words import exposure
 from neatpatch.core.guide.instruction import Act, Instruction, Setting
@@ -54,7 +54,7 @@ def made_ready(step: Decision, setting: Setting, loupe: str) -> Iterator[Instruc
         text=f"Put everything within reach, the {blown}{lid} on top.{sealed}",
         heed=loupe if step in CONTACT else "",
         acts=("gather",),
-        brief=f"All within reach, the {lid} on top.",
+        brief=f"All at hand, {lid} on top.",
         joins=True,
     )
     yield from _powered(step, setting)
@@ -120,8 +120,16 @@ def _powered(step: Decision, setting: Setting) -> Iterator[Instruction]:
             text=held,
             heed="A sensor that floats swings away under a tool.",
             acts=(acts[body.hold_rule],),
+            brief=_HELD_BRIEFLY[body.hold_rule],
             joins=True,
         )
+
+
+_HELD_BRIEFLY: dict[Power, str] = {
+    "on": "Power on, battery full.",
+    "off": "Power off.",
+    "battery_out": "Battery out, switch drained.",
+}
 
 
 def _noted(note: str) -> str:
@@ -166,6 +174,7 @@ def opened(step: Decision, setting: Setting, *, from_cap: bool = False) -> Instr
         if look
         else "From now on dust falls in. No hurry, no pause.",
         acts=("open", *glance),
+        brief="" if look else _bare_briefly(step, setting, from_cap=from_cap),
         joins=not look,
     )
 
@@ -178,6 +187,14 @@ def _bare(step: Decision, body: Body, *, from_cap: bool) -> str:
         return "Take the cap off."
     where = "opening straight down" if step == "air" else "and lay the camera on its back"
     return f"Take the lens off, {where}."
+
+
+def _bare_briefly(step: Decision, setting: Setting, *, from_cap: bool) -> str:
+    if setting.is_back:
+        return f"Back off the camera, glass {'down' if step == 'air' else 'up'}."
+    if from_cap:
+        return "Cap off."
+    return f"Lens off, {'opening down' if step == 'air' else 'camera on its back'}."
 
 
 def closed(step: Decision, setting: Setting) -> Iterator[Instruction]:
