@@ -181,6 +181,28 @@ def test_a_dab_plan_covers_the_spots_of_a_map(
     assert [d["covers"] for d in unsized["dabs"]] == [d["covers"] for d in found["dabs"]]
 
 
+def test_presses_are_given_in_the_pictures_axes_or_facing_the_mount(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    kept = tmp_path / "map.json"
+    high = spot("high", 300, 300)
+    kept.write_text(spot_map(high).model_dump_json())
+    words = ["plan", "dab", "--sensor", "36x24", "--tip", "4x3", "--json", "--map", str(kept)]
+    found = {}
+    for axes in ("picture", "mount"):
+        assert run(monkeypatch, *words, "--axes", axes) == 0
+        found[axes] = json.loads(capsys.readouterr().out)
+        assert found[axes]["axes"] == axes
+    assert high.y_mm is not None
+    for axes, y_mm in (("picture", high.y_mm), ("mount", -high.y_mm)):
+        [dab] = found[axes]["dabs"]
+        assert dab["covers"] == ["high"]
+        assert abs(dab["y_mm"] - y_mm) <= 1.5
+    assert run(monkeypatch, "plan", "swab", "--sensor", "36x24", "--swab", "24", "--json") == 0
+    assert json.loads(capsys.readouterr().out)["axes"] == "mount"
+    assert run(monkeypatch, *words, "--axes", "sky") == 2
+
+
 def test_a_lift_leaves_out_what_may_lie_elsewhere_and_says_so(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import Annotated, cast, get_args
+from typing import Annotated, Literal, cast, get_args
 
 import typer
 from pydantic import BaseModel
@@ -15,7 +15,7 @@ from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.core.common.records import FluidKind
 from neatpatch.core.common.words import counted
 from neatpatch.core.maps.mount_view import POSES, Aim, Pose, aims, to_mount
-from neatpatch.core.plans.dab import Target, plan_dabs, plan_whole, targets_of
+from neatpatch.core.plans.dab import Axes, Target, plan_dabs, plan_whole, targets_of
 from neatpatch.core.plans.drying import Film, plan_drying
 from neatpatch.core.plans.loupe import plan_loupe
 from neatpatch.core.plans.power import plan_power
@@ -143,9 +143,13 @@ def dab(
         int | None, typer.Option(help="Sticky patches on a sheet.")
     ] = None,
     hand: HandFlag = "right",
+    axes: Annotated[
+        str, typer.Option(help="Axes of the presses: picture, as stored, or mount, as swab's.")
+    ] = "picture",
     json: JsonFlag = False,
 ) -> None:
     """The fewest presses that lift every sensor spot of a map."""
+    facing = cast(Axes, _one_of("--axes", axes, Axes))
     size = sensor_size(sensor)
     assert size is not None
     tip_mm = size_of("--tip", tip, 0.5, 60)
@@ -156,16 +160,18 @@ def dab(
         plan = plan_whole(size, tip_mm, patches_per_sheet=patches_per_sheet, from_right=left)
     else:
         targets = _targets(map_file, size, proven=True)
+        targets = _in_mount(targets) if facing == "mount" else targets
         plan = plan_dabs(
             size, tip_mm, targets, patches_per_sheet=patches_per_sheet, from_right=left
         )
-    _print(plan, json)
+    _print(plan.model_copy(update={"axes": facing}), json)
 
 
 class AirPlan(BaseModel):
     """Where to aim, fullest zone first; ``come_from``: where the air comes from."""
 
     pose: Pose
+    axes: Literal["mount"] = "mount"
     aims: list[Aim]
     cautions: list[str]
 

@@ -13,6 +13,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,6 +44,11 @@ class Target:
     width_mm: float
 
 
+Axes = Literal["picture", "mount"]
+"""Millimetres from the sensor's centre: as the picture is stored, or facing the mount of a camera
+that lies on its back with its top away."""
+
+
 class Dab(Record):
     """One press: the tip's centre in millimetres, and the spots under it."""
 
@@ -55,12 +61,14 @@ class Dab(Record):
 class DabPlan(Record):
     """Presses in the order of the hand; each takes a fresh patch. ``wide``: wider than the tip.
 
+    ``axes``: of the presses, the stored picture's or those of one who faces the mount.
     ``proven_least``: no plan can do with fewer presses than this. ``sheets``: sheets that hold the
     patches, None while the patches of a sheet are not known.
     """
 
     dabs: tuple[Dab, ...]
     patches: int
+    axes: Axes = "picture"
     wide: tuple[str, ...] = ()
     proven_least: int = 0
     sheets: int | None = None

@@ -110,6 +110,7 @@ class SwabPlan(Record):
     fits: bool
     lanes: int
     overlap_mm: float
+    axes: Literal["mount"] = "mount"
     swabs: int
     swabs_needed: SwabsNeeded
     drops: Drops
