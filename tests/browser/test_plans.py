@@ -25,6 +25,8 @@ from tests.conditions import QUIET_ROOM
 
 pytestmark = pytest.mark.browser
 SENSOR = (23.5, 15.6)
+MOST_WORDS = 150
+"""Of the next move, its buttons and headings included; the drop zone below it has its own."""
 
 ROOM = QUIET_ROOM.model_copy(update={"power": "on", "mirror_up": True})
 
@@ -123,6 +125,8 @@ def test_a_visit_lifts_and_swabs_by_plan_and_the_stock_falls(tab: Page, data: Pa
         turns = until_lift(tab)
         expect(tab.locator(".move")).to_contain_text(re.compile("press(es)? covers? \\d+ spot"))
         expect(tab.locator(".move")).to_contain_text("focuses on this sensor from the mount")
+        told = tab.locator(".move").inner_text().partition("Next frame")[0]
+        assert len(told.split()) <= MOST_WORDS, told
         tab.get_by_role("link", name="Start step by step").click()
         presses = to_the_plan(tab, ".press")
         expect(tab.locator(".map")).to_contain_text("fresh patch")

@@ -91,7 +91,7 @@ def test_waiting_pictures_are_offered_as_another_way() -> None:
 def test_the_last_comparison_is_told_with_its_figures() -> None:
     change = {"gone": 6, "stayed": 4, "moved": 1, "new": 0}
     found = judged(frame={"change": change})
-    assert found.why[1] == "The last step: 6 removed, 4 stayed, 1 moved, 0 new."
+    assert found.why[1] == "The last step: 6 removed, 4 stayed, 1 moved."
     assert "5 of 5 spots are visible" in found.why[0]
 
 

@@ -239,7 +239,7 @@ def test_what_is_worth_knowing_before_the_camera_is_opened() -> None:
     told = preparation("lift", lift)
     assert told[0].endswith("presses cover 10 spots.")
     assert "fresh patches" in told[1]
-    assert "Finish within 10 min" in told[2]
+    assert told[2] == "The lock-up holds 20 min: finish within 10 min."
     assert told[3].startswith("The loupe focuses")
     wet = Setting(BODY, plan=hand_plan("wet_swab", GRID, bench(SWAB)), drying=plan_drying(20, 45))
     assert preparation("wet_swab", wet)[0] == "2 strokes with 1 swab, 2 drops on each."

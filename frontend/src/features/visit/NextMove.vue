@@ -223,7 +223,7 @@ const groups = computed(() => {
       </ul>
     </template>
     <details v-if="told.length">
-      <summary>{{ told.length }} {{ careful.length ? 'more' : 'things' }} to be careful about</summary>
+      <summary>{{ told.length }} {{ careful.length ? 'more cautions' : 'cautions' }}</summary>
       <ul class="heed">
         <li v-for="c in told" :key="c.code">{{ c.text }}</li>
       </ul>

@@ -202,7 +202,7 @@ describe('NextMove', () => {
     const barred = wrapper.find('.barred').text()
     expect(barred).toContain('Wet swab, Dry swab: Air always before contact.')
     expect(barred).toContain('Mild fluid')
-    expect(wrapper.text()).toContain('3 more to be careful about')
+    expect(wrapper.text()).toContain('3 more cautions')
   })
   it('closes, prepares or shoots as decided', async () => {
     const pressed = async (decision: Advice['decision'], label: string): Promise<string[]> => {

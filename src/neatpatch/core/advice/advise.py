@@ -93,9 +93,8 @@ def _why(s: Situation, rule: Rule) -> tuple[str, ...]:
     reasons = [rule.reason(s)]
     if s.frame and s.frame.change and rule.decide(s) != "reshoot":
         c = s.frame.change
-        reasons.append(
-            f"The last step: {c.gone} removed, {c.stayed} stayed, {c.moved} moved, {c.new} new."
-        )
+        also = "".join(f", {n} {word}" for n, word in ((c.moved, "moved"), (c.new, "new")) if n)
+        reasons.append(f"The last step: {c.gone} removed, {c.stayed} stayed{also}.")
     if s.lens_marks and not s.lens_only and rule.decide(s) != "clean_lens":
         marks = "mark is" if s.lens_marks == 1 else "marks are"
         reasons.append(f"{s.lens_marks} soft {marks} on the lens and not counted here.")
@@ -145,7 +144,7 @@ def _needs(s: Situation, decision: Decision) -> tuple[str, ...]:
     if decision == "prepare":
         return _to_prepare(s)
     if decision in OPENS:
-        return (_lay_out(s, decision), "The body cap, blown out, and a raised lamp.")
+        return (_lay_out(s, decision), "The cap, blown out, and a raised lamp.")
     return _FIXED_NEEDS.get(decision, ())
 
 

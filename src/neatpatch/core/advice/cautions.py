@@ -226,7 +226,7 @@ THIS_STEP: tuple[CautionRow, ...] = (
     ),
     CautionRow(
         "own_risk",
-        "Touching a sensor is at your own risk; the camera's handbook goes first.",
+        "Touching a sensor is at your own risk; the handbook goes first.",
         (*CONTACT, "teardown"),
     ),
     CautionRow(
@@ -362,7 +362,7 @@ THIS_STEP: tuple[CautionRow, ...] = (
     ),
     CautionRow("no_slide", "Press straight down, lift straight up. Never slide.", ("lift",)),
     CautionRow("fresh_patch", "A fresh sticky patch after every dab.", ("lift",)),
-    CautionRow("light_pressure", "Press lightly; what sticks comes along.", ("lift",)),
+    CautionRow("light_pressure", "Press lightly; more spreads gel.", ("lift",)),
     CautionRow("light_pressure", "Only the hair tips touch.", ("brush",)),
     CautionRow(
         "light_pressure",

@@ -170,7 +170,7 @@ WANTS: dict[Decision, Want] = {
     "air": Want("A clean blower: a rubber bulb, or an electric one with a filter."),
     "brush": Want("The sensor brush in its pouch, and the blower to charge it.", ("brush_clean",)),
     "lift": Want(
-        "The gel stick or silicone pad, with a fresh sticky patch for every press.",
+        "The gel stick or silicone pad, a fresh patch for every press.",
         ("matched_gel", "fresh_patch"),
     ),
     "dry_swab": Want(

@@ -8,13 +8,14 @@ from typing import Literal
 from neatpatch.core.advice.turns import SHAKE_RUNS
 from neatpatch.core.common.decisions import CONTACT, OPENS, Decision
 from neatpatch.core.common.facts import Access, KitItem
-from neatpatch.core.common.words import counted
+from neatpatch.core.common.words import counted, duration
 from neatpatch.core.guide import handwork
 from neatpatch.core.guide.handwork import PUFFS, aim_air, drying_words
 from neatpatch.core.guide.instruction import Instruction, Setting
 from neatpatch.core.guide.opening import closed, made_ready, retest, why_not
 from neatpatch.core.guide.short_guide import short_guide
 from neatpatch.core.plans.loupe import plan_loupe
+from neatpatch.core.plans.power import PowerPlan
 from neatpatch.core.visit.body import Body
 
 Length = Literal["full", "short"]
@@ -68,6 +69,12 @@ def loupe_words(body: Body, kit: Sequence[KitItem]) -> str:
     return best.why
 
 
+def _lockup_words(power: PowerPlan) -> str:
+    if power.warn_s is None or power.lasts_s is None:
+        return power.why
+    return f"The lock-up holds {duration(power.lasts_s)}: finish within {duration(power.warn_s)}."
+
+
 def preparation(step: Decision, setting: Setting) -> tuple[str, ...]:
     """What is worth knowing of a step before the camera is opened; empty where nothing is planned.
 
@@ -94,7 +101,7 @@ def preparation(step: Decision, setting: Setting) -> tuple[str, ...]:
     if step == "wet_swab" and setting.drying is not None:
         lines.append(f"{setting.drying.why} {drying_words(setting.drying)}")
     if setting.power is not None:
-        lines.append(setting.power.why)
+        lines.append(_lockup_words(setting.power))
     if step in CONTACT:
         lines.append(loupe_words(setting.body, setting.kit))
     return tuple(line for line in lines if line)
