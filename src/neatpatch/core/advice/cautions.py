@@ -362,7 +362,7 @@ THIS_STEP: tuple[CautionRow, ...] = (
     ),
     CautionRow("no_slide", "Press straight down, lift straight up. Never slide.", ("lift",)),
     CautionRow("fresh_patch", "A fresh sticky patch after every dab.", ("lift",)),
-    CautionRow("light_pressure", "Press lightly; more spreads gel.", ("lift",)),
+    CautionRow("light_pressure", "Press lightly.", ("lift",)),
     CautionRow("light_pressure", "Only the hair tips touch.", ("brush",)),
     CautionRow(
         "light_pressure",
