@@ -206,7 +206,13 @@ def test_hands_stand_where_they_were_said_to_until_the_step_is_logged(client: Te
     assert said["version"] == 1
     kept = client.get(hands).json()["place"]
     assert kept["step"] == "air"
-    assert kept["position"] == {**at, "open_s": 41.0, "up_s": 0.0, "paused": False}
+    assert kept["position"] == {
+        **at,
+        "open_s": 41.0,
+        "up_s": 0.0,
+        "paused": False,
+        "short": False,
+    }
     assert kept["age_s"] >= 0
     assert client.put(f"{hands}/air", json=at).json()["place"]["version"] == 2
     assert_problem(client.put(f"{hands}/air", json={**at, "at": -1}), 422, "at")

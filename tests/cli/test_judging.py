@@ -79,7 +79,7 @@ def test_advise_prints_one_json_object_of_the_contract(
     keys = {"schema", "decision", "title", "why", "cautions", "barred", "needs", "alternatives"}
     assert keys <= set(found)
     assert found["decision"] == "lift"
-    assert set(found["cautions"][0]) == {"code", "text"}
+    assert set(found["cautions"][0]) == {"code", "text", "importance", "said_before"}
     assert set(found["barred"][0]) == {"action", "code", "text"}
     assert run(monkeypatch, "advise", str(path)) == 0
     text = capsys.readouterr().out

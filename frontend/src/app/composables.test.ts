@@ -453,6 +453,22 @@ describe('useHands', () => {
     expect(result.progress.value.at).toBe(1)
     end()
   })
+  it('takes over a place that was told before the instructions came', async () => {
+    answering([200, placed(4, 1, { short: true })])
+    const shown = ref<Guide | null>(null)
+    const { result, end } = within(() => useHands(shown, ref(3), 'air', ref(undefined)))
+    result.heard(4)
+    await flushPromises()
+    const screens = [
+      { text: 'open, wait', opens: true },
+      { text: 'close', closes: true },
+    ]
+    shown.value = { length: 'short', instructions: screens } as unknown as Guide
+    await flushPromises()
+    expect(result.progress.value.at).toBe(1)
+    expect(result.ready.value).toBe(true)
+    end()
+  })
   it('keeps its place and its counts when the length changes', () => {
     const air = { count: 'puffs', shows_plan: true, acts: ['air'], first: 0 }
     const full = [

@@ -56,7 +56,8 @@ export function useHands(
   /** Take over where the hands stand; the clocks went on while nobody said anything. */
   function take(now: Placed): void {
     if (now.step !== step || now.age_s > FORGOTTEN_S) return
-    length.value = now.position.short ? 'short' : 'full'
+    const wanted = now.position.short ? 'short' : 'full'
+    if (guide.value?.length !== wanted) length.value = wanted
     waiting = fits() ? null : now
     if (waiting) return // its instructions are on their way
     const { at, counts, open_s = 0, up_s = 0, paused: halted = false } = now.position
@@ -93,9 +94,9 @@ export function useHands(
 
   /** Instructions of the other length: of the place that waits for them, or from where one stood. */
   watch(guide, (now, was) => {
-    if (!now || !was || now.length === was.length) return
-    if (waiting) take(waiting)
-    else move(placedIn(progress.value, was.instructions, now.instructions))
+    if (now && waiting && fits()) take(waiting)
+    else if (now && was && now.length !== was.length)
+      move(placedIn(progress.value, was.instructions, now.instructions))
   })
 
   function move(to: Progress): void {
