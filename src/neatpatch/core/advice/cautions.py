@@ -114,7 +114,7 @@ TODAY: tuple[CautionRow, ...] = (
     ),
     CautionRow(
         "matched_gel",
-        "A stick owned does not suit this coating, or nobody knows.",
+        "A stick owned does not suit this coating, or that is not known.",
         ("prepare", "dry_swab", "wet_swab"),
         when=lambda s: any(k.matched_coating is not True for k in s.tools.owned("gel_stick")),
     ),
