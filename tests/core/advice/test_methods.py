@@ -120,3 +120,12 @@ def test_a_moist_wipe_goes_over_a_wand_without_any_fluid() -> None:
     )
     assert "fold it over the wand" in text
     assert "drop" not in text
+
+
+def test_the_makers_own_number_of_drops_is_not_blamed_for_a_streak() -> None:
+    streaked = {**STREAKED, "drops": 5, "fluid": "fast_drying"}
+    done = [SHAKEN, BLOWN, streaked]
+    blamed = judged(done=done, kit=[BULB, WET, FAST], frame=RESIDUE)
+    assert any("5 drops" in w for w in blamed.why)
+    own = judged(done=done, kit=[BULB, {**WET, "drops": 5}, FAST], frame=RESIDUE)
+    assert not any("5 drops" in w for w in own.why)

@@ -62,6 +62,14 @@ def test_the_mirror_is_raised_on_a_screen_of_its_own_so_that_its_clock_is_right(
     raising = next(i for i in guidance("wet_swab", Setting(MIRROR), "short") if i.raises)
     assert raising.acts[-1] == "menu_open"
     assert "cleaning lock-up" in raising.text
+    assert "the mirror falls on the tool" in raising.heed
+
+
+def test_what_closes_when_off_is_opened_on_a_screen_of_its_own_with_its_warning() -> None:
+    body = PLAIN.model_copy(update={"closes_when_off": True})
+    first = guidance("air", Setting(body), "short")[0]
+    assert first.acts[-1] == "menu_open"
+    assert "do not switch off until the cap is on" in first.heed
 
 
 def test_drops_and_strokes_are_counted_in_the_short_guide_too() -> None:

@@ -93,10 +93,8 @@ def contact_candidates(s: Situation) -> list[Decision]:
         order: list[str] = ["wet_swab"]
     else:
         order = list(s.schools.contact_order or _DRY_ORDER)
-        if s.tools.brush and "brush" not in order:
-            order.insert(0, "brush")
-        if not s.tools.brush:
-            order = [name for name in order if name != "brush"]
+        order = order if "brush" in order else ["brush", *order]
+        order = [name for name in order if name != "brush" or s.tools.brush]
     steps: list[Decision] = []
     for name in order:
         for step in _expanded(s, name):

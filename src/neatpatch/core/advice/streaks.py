@@ -32,6 +32,12 @@ def _drops(d: DoneStep) -> Drops:
     return drops_for(known.get(d.item or "", "swab"))
 
 
+def _too_many_drops(s: Situation, d: DoneStep) -> bool:
+    """More than the tool takes, or than its maker names for the one owned."""
+    own = [k.drops for k in s.facts.kit if k.drops is not None and k.item == (d.item or d.step)]
+    return d.drops is not None and d.drops > max([_drops(d).most, *own])
+
+
 def _cold_or_damp(_s: Situation, d: DoneStep) -> bool:
     t, h = d.temperature_c, d.humidity_percent
     cold = t is not None and not GOOD_C[0] <= t <= GOOD_C[1]
@@ -59,7 +65,7 @@ def _several_wet(s: Situation, d: DoneStep) -> bool:
 CAUSES: tuple[Cause, ...] = (
     Cause(
         "drops",
-        lambda _s, d: d.drops is not None and d.drops > _drops(d).most,
+        _too_many_drops,
         lambda d: f"{d.drops:g} drops: {_drops(d).most} at most, {_drops(d).usual} as a rule.",
         "more drops than the tool takes: three on a swab, five a side on a cloth wand",
     ),

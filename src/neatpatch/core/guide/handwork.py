@@ -72,7 +72,7 @@ _CAN = Blowing(
     "Never tilt or shake it: liquid freezes skin and glass.",
     "Brief puffs, upward, the can upright, from two hands away, then nearer",
     "Nozzle outside the mount. It must never touch.",
-    "Can upright, purged.",
+    "Can upright and never tilted, purged.",
 )
 
 
@@ -231,7 +231,7 @@ _PRESSURE: dict[str, str] = {
 def _pressure(setting: Setting) -> str:
     """The method's own, but never more than the lightest on a sensor that may float."""
     chosen = setting.schools.pressure or "light"
-    return "barely" if setting.floats and chosen != "light" else chosen
+    return "barely" if setting.body.may_float and chosen != "light" else chosen
 
 
 def _pad(setting: Setting) -> bool:
@@ -274,7 +274,7 @@ def wet(setting: Setting) -> Iterator[Instruction]:
         done += len(strokes)
         if n < len(groups):
             yield Instruction(
-                text=f"The {_lid(setting)} on before the next swab is wetted.",
+                text=f"The {setting.lid} on before the next swab is wetted.",
                 acts=("close",),
                 joins=True,
             )
@@ -286,13 +286,9 @@ def dried(setting: Setting) -> Instruction:
     return Instruction(
         text="Tilt it under the lamp. No sheen left? Go on.",
         timer_s=dry_s(setting.drying),
-        heed=f"Seconds, a minute at most. Then the {_lid(setting)} on, not held over it.",
+        heed=f"Seconds, a minute at most. Then the {setting.lid} on, not held over it.",
         joins=True,
     )
-
-
-def _lid(setting: Setting) -> str:
-    return "cover" if setting.is_back else "cap"
 
 
 def _wetting(setting: Setting, number: int) -> Iterator[Instruction]:
@@ -326,7 +322,7 @@ def _wetting(setting: Setting, number: int) -> Iterator[Instruction]:
         joins=True,
     )
     yield Instruction(
-        text=f"Let it even out to a damp line, the {_lid(setting)} still on.",
+        text=f"Let it even out to a damp line, the {setting.lid} still on.",
         brief="Let it even out to a damp line.",
         timer_s=WET_EVEN_S,
         heed="Then stroke within seconds: fluid that stands leaves an edge.",
@@ -341,7 +337,7 @@ _WIPES = {
 
 
 def _away(setting: Setting) -> str:
-    return f"Away from the camera, {_lid(setting)} on"
+    return f"Away from the camera, {setting.lid} on"
 
 
 def _drops(drops: Drops, fluid: str | None) -> str:

@@ -128,11 +128,11 @@ class Setting:
         return any(k.item == "cloth_wand" for k in self.kit)
 
     @property
-    def floats(self) -> bool:
-        """A sensor that moves under a tool, or may."""
-        return self.body.stabilised is not False and not self.is_back
-
-    @property
     def is_back(self) -> bool:
         """A digital back: it has a cover in place of a cap, and no lens of its own."""
         return self.body.access == "digital_back"
+
+    @property
+    def lid(self) -> str:
+        """What covers the sensor between two moves."""
+        return "cover" if self.is_back else "cap"

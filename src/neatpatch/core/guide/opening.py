@@ -16,8 +16,11 @@ from neatpatch.core.visit.body import Body
 def why_not(step: Decision, body: Body) -> str:
     """Why nothing may be touched, or nothing opened, on this body; empty where it may."""
     if body.access == "fixed_lens" and step in OPENS:
-        return "Stop: this lens does not come off. A service opens the camera, or the tray's plan."
-    if step not in CONTACT or not _floats(body):
+        return (
+            "Stop: this lens does not come off. A service opens the camera; with repair skill, "
+            "follow a plan on the tray."
+        )
+    if step not in CONTACT or not body.may_float:
         return ""
     if body.hold_rule is None:
         return (
@@ -32,14 +35,9 @@ def why_not(step: Decision, body: Body) -> str:
     return ""
 
 
-def _floats(body: Body) -> bool:
-    return body.stabilised is not False and body.access != "digital_back"
-
-
 def made_ready(step: Decision, setting: Setting, loupe: str) -> Iterator[Instruction]:
     """All that is done before the camera is opened, in the order its power asks for."""
     body = setting.body
-    lid = "cover" if setting.is_back else "cap"
     if not setting.made_ready:
         what = "the back and its cover" if setting.is_back else "the body, the mount ring, the cap"
         yield Instruction(
@@ -51,10 +49,10 @@ def made_ready(step: Decision, setting: Setting, loupe: str) -> Iterator[Instruc
     sealed = f" Leave the {thing} sealed." if (thing := _sealed(step, setting)) else ""
     blown = "" if setting.made_ready else "blown-out "
     yield Instruction(
-        text=f"Put everything within reach, the {blown}{lid} on top.{sealed}",
+        text=f"Put everything within reach, the {blown}{setting.lid} on top.{sealed}",
         heed=loupe if step in CONTACT else "",
         acts=("gather",),
-        brief=f"All at hand, {lid} on top.",
+        brief=f"All at hand, {setting.lid} on top.",
         joins=True,
     )
     yield from _powered(step, setting)
@@ -88,7 +86,7 @@ def _powered(step: Decision, setting: Setting) -> Iterator[Instruction]:
     """Power as the mirror, the cover and the sensor's hold ask for; `why_not` bars collisions."""
     body = setting.body
     note = _noted(body.lockup_note or body.cleaning_note)
-    held = _hold(body) if step in CONTACT and _floats(body) else ""
+    held = _hold(body) if step in CONTACT and body.may_float else ""
     if body.access == "mirror":
         lasts = f" {setting.power.why}" if setting.power else ""
         yield Instruction(
@@ -104,10 +102,9 @@ def _powered(step: Decision, setting: Setting) -> Iterator[Instruction]:
             text="Battery full? Switch on, and open the camera from its menu: cleaning by hand."
             f"{note}",
             heed="Switched off it closes over the sensor: do not switch off until the "
-            f"{'cover' if setting.is_back else 'cap'} is on.",
+            f"{setting.lid} is on.",
             acts=("power_on", "menu_open"),
             brief="Battery full, power on, opened from the menu for cleaning by hand.",
-            joins=True,
         )
     if held:
         acts: dict[str, Act] = {
@@ -198,8 +195,11 @@ def _bare_briefly(step: Decision, setting: Setting, *, from_cap: bool) -> str:
 
 
 def closed(step: Decision, setting: Setting) -> Iterator[Instruction]:
-    """Covered first, then switched off, then the lens. Air is closed on the retest's screen."""
-    body, soon = setting.body, step not in (*FLUID_STEPS, "dry_followup")
+    """Covered first, then switched off, then the lens.
+
+    In the short guide all of it stands with the retest, but after fluid the cap has its own screen.
+    """
+    body, with_retest = setting.body, step not in (*FLUID_STEPS, "dry_followup")
     if body.access == "fixed_mirror":
         yield Instruction(
             text="Nothing inside any more? Lower the mirror by its latch.",
@@ -209,7 +209,7 @@ def closed(step: Decision, setting: Setting) -> Iterator[Instruction]:
         )
     if setting.is_back:
         yield Instruction(
-            text="On with its cover, or back onto the camera.", acts=("close",), joins=soon
+            text="On with its cover, or back onto the camera.", acts=("close",), joins=with_retest
         )
         return
     corners = "Look at the four corners last. " if step in CONTACT else ""
@@ -217,7 +217,7 @@ def closed(step: Decision, setting: Setting) -> Iterator[Instruction]:
         text=f"{corners}Nothing inside any more? The cap on.",
         acts=("close",),
         brief=f"{corners}Nothing inside? Cap on.",
-        joins=soon,
+        joins=with_retest,
     )
     if body.access == "mirror" or body.closes_when_off:
         what = "the mirror comes down" if body.access == "mirror" else "it closes over the sensor"

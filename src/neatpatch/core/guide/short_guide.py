@@ -23,8 +23,8 @@ def short_guide(instructions: Iterable[Instruction]) -> tuple[Instruction, ...]:
 
 
 def _one(group: Sequence[Instruction]) -> Instruction:
-    """One screen of several: counted, timed and drawn as the instruction that matters most."""
-    main = max(group, key=lambda i: (i.shows_plan, i.count is not None, bool(i.heed)))
+    """One screen of several: counted, drawn and warned of as what matters most, the last first."""
+    main = max(reversed(group), key=lambda i: (i.shows_plan, i.count is not None, bool(i.heed)))
     timer = next((i.timer_s for i in reversed(group) if i.timer_s), None)
     return main.model_copy(
         update={

@@ -51,7 +51,8 @@ _AIR_W_M_K = 0.026
 BARE_MINUTES = (18.0, 45.0)
 """Time constants of a small and of a large camera in still air."""
 PADDING = 3.0
-"""How much slower a padded bag makes it: a few centimetres of foam. Less opens into dew."""
+"""How much slower a padded bag makes it, estimated from a few centimetres of foam and still air.
+A smaller number opens the camera into dew."""
 ABOVE_DEW_C = 2.0
 """The camera should be so much warmer than the dew point before it is opened."""
 

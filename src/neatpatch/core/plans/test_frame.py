@@ -28,7 +28,7 @@ WIDE_MM = 35.0
 """Shorter lenses keep a near target sharp; field guide."""
 _NEAREST_M, _FARTHEST_M = 0.1, 2.0
 _SHADED_M = 0.15
-"""Nearer than a hand's length the camera stands in its own light."""
+"""Nearer than a hand's length the camera stands in its own light. Own choice."""
 HAND_MM_S = 200.0
 """As fast as a hand moves a camera with ease: 20 cm a second."""
 LONGEST_S = 30.0

@@ -96,6 +96,11 @@ class Body(Given):
         return float(max(0, months - (on.day < self.serviced_on.day)))
 
     @property
+    def may_float(self) -> bool:
+        """A stabilised sensor moves under a tool; one that is not known to be fixed may."""
+        return self.stabilised is not False and self.access != "digital_back"
+
+    @property
     def smallest_worked(self) -> float:
         """The smallest opening worked at: what shows there matters."""
         return max(self.works_at)
