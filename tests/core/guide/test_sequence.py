@@ -114,6 +114,10 @@ BROKEN: list[tuple[list[Act], dict[str, Any], str]] = [
     (["gather", "open", "wet", "even", "touch", "close"], {}, "while the camera lies open"),
     (["gather", "wet", "open", "even", "touch", "close"], {}, "before the drops are even"),
     (["gather", "open", "touch"], {}, "left open"),
+    (["gather", "open", "touch", "close"], {}, "does not lie on its back"),
+    (["gather", "lay_back", "open", "air", "close"], {}, "falls back in"),
+    (["gather", "turn_down", "open", "clear", "air", "close"], {}, "beside an open camera"),
+    (["gather", "turn_down", "shake", "lens_to_cap", "retest"], {}, "no lens"),
     (["gather", "open", "touch", "close", "retest"], {}, "no lens"),
 ]
 
@@ -123,8 +127,11 @@ def test_a_wrong_order_is_noticed(acts: list[Act], body: dict[str, Any], fault: 
     assert any(fault in found for found in run(acts, **body))
 
 
+AFTER_THE_CAP: list[Act] = ["wet", "even", "open", "touch", "sheen", "close", "lens_on"]
+
+
 def test_a_right_order_has_no_fault() -> None:
-    assert run(["gather", "lens_to_cap", "wet", "even", "open", "touch", "close", "lens_on"]) == []
+    assert run(["gather", "lens_to_cap", "lay_back", *AFTER_THE_CAP]) == []
 
 
 def test_the_owners_own_notes_are_read_out() -> None:

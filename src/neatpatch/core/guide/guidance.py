@@ -11,8 +11,9 @@ from neatpatch.core.common.facts import Access, KitItem
 from neatpatch.core.common.words import counted, duration
 from neatpatch.core.guide import handwork
 from neatpatch.core.guide.handwork import PUFFS, aim_air, drying_words
-from neatpatch.core.guide.instruction import Instruction, Setting
+from neatpatch.core.guide.instruction import Act, Instruction, Setting
 from neatpatch.core.guide.opening import closed, made_ready, retest, why_not
+from neatpatch.core.guide.scenes import drawn
 from neatpatch.core.guide.short_guide import short_guide
 from neatpatch.core.plans.loupe import plan_loupe
 from neatpatch.core.plans.power import PowerPlan
@@ -28,7 +29,7 @@ def guidance(step: Decision, setting: Setting, length: Length = "full") -> tuple
 
     Empty for decisions without hands, and where `why_not` says that nothing may be touched.
     """
-    full = tuple(_guidance(step, setting))
+    full = drawn(tuple(_guidance(step, setting)), step, setting)
     return short_guide(full) if length == "short" else full
 
 
@@ -109,7 +110,11 @@ def preparation(step: Decision, setting: Setting) -> tuple[str, ...]:
 
 def _shake(setting: Setting) -> Iterator[Instruction]:
     body = setting.body
-    yield Instruction(text=_DOWN.get(body.access, _DOWN["mirrorless"]), joins=True)
+    yield Instruction(
+        text=_DOWN.get(body.access, _DOWN["mirrorless"]),
+        acts=_CAPPED_DOWN.get(body.access, ("lens_to_cap", "turn_down")),
+        joins=True,
+    )
     note = f" You noted: {body.shake_note}." if body.shake_note else ""
     yield Instruction(
         text=f"Run the camera's own sensor cleaning.{note}",
@@ -119,8 +124,14 @@ def _shake(setting: Setting) -> Iterator[Instruction]:
         heed="Keep it so between the runs.",
         acts=("shake",),
     )
+    if body.access not in _CAPPED_DOWN:
+        yield Instruction(text="The lens back on.", acts=("lens_on",), joins=True)
 
 
+_CAPPED_DOWN: dict[Access, tuple[Act, ...]] = {
+    "fixed_lens": ("turn_down",),
+    "digital_back": ("lens_to_cap", "turn_down"),
+}
 _DOWN: dict[Access, str] = {
     "mirrorless": "Body cap on. Hold the camera so that its opening points straight down.",
     "fixed_lens": "Hold the camera so that its lens points straight down.",
@@ -133,7 +144,9 @@ def _lens(setting: Setting) -> Iterator[Instruction]:
     fixed = setting.body.access == "fixed_lens"
     yield Instruction(
         text=_LOOK_AT_LENS.get(setting.body.access, _LOOK_AT_LENS["mirrorless"]),
-        acts=("gather",) if fixed or setting.is_back else ("gather", "lens_to_cap"),
+        acts=("gather", "lens_look")
+        if fixed or setting.is_back
+        else ("gather", "lens_to_cap", "lens_look"),
         joins=True,
     )
     yield Instruction(
@@ -141,16 +154,19 @@ def _lens(setting: Setting) -> Iterator[Instruction]:
         count="puffs",
         target=PUFFS,
         heed="Air always before any wiping.",
+        acts=("lens_air",),
     )
     if setting.lens_turns == 1:
         yield Instruction(
             text="Still facing down: brush the glass with a soft lens brush, from the middle out.",
             heed="This brush is for lenses; it never goes into the camera.",
+            acts=("lens_brush",),
         )
     if setting.lens_turns >= 2:
         yield Instruction(
             text="Wipe the glass with a lens wipe, lightly, from the middle out.",
             heed="Lens wipes are for lenses; they never touch a sensor.",
+            acts=("lens_wipe",),
         )
     if not fixed and not setting.is_back:
         yield Instruction(

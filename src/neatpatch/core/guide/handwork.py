@@ -86,6 +86,7 @@ def air(setting: Setting) -> Iterator[Instruction]:
         target=PUFFS_IN_ROOM,
         brief=way.brief,
         joins=True,
+        acts=("clear",),
     )
     yield opened("air", setting)
     yield Instruction(
@@ -138,6 +139,7 @@ def brush(setting: Setting) -> Iterator[Instruction]:
             text="Blow the clean lens brush out, away from the camera.",
             brief="Lens brush blown out.",
             joins=True,
+            acts=("charge",),
         )
     else:
         yield Instruction(
@@ -145,6 +147,7 @@ def brush(setting: Setting) -> Iterator[Instruction]:
             timer_s=CHARGE_S,
             brief="Brush charged by blowing.",
             joins=True,
+            acts=("charge",),
         )
     yield opened("brush", setting)
     after = "Then put it away, clean and dry." if lens else "Then back in its pouch."
@@ -166,6 +169,7 @@ def lift(setting: Setting) -> Iterator[Instruction]:
         text="Press the tip once on a fresh sticky patch, so that it is clean before it touches.",
         brief="Tip clean.",
         joins=True,
+        acts=("ready_tip",),
     )
     yield opened("lift", setting)
     if plan.presses:
@@ -193,6 +197,7 @@ def dry(setting: Setting) -> Iterator[Instruction]:
             text="Open a sterile pad and fold it over your fingertip.",
             brief="A sterile pad over the fingertip.",
             joins=True,
+            acts=("unwrap",),
         )
         yield opened("dry_swab", setting)
         yield _circles("Lightly, in small circles")
@@ -202,6 +207,7 @@ def dry(setting: Setting) -> Iterator[Instruction]:
         text=_OPEN_DRY.get(setting.item or "dry_swab", _OPEN_DRY["dry_swab"]),
         heed=_LITTLE_FINGER,
         joins=True,
+        acts=("unwrap",),
     )
     yield Instruction(
         text=f"{_PRESSURE[_pressure(setting)]}: {_sweep(plan)}{_lanes(plan)}",
@@ -260,7 +266,7 @@ def wet(setting: Setting) -> Iterator[Instruction]:
     for n, strokes in enumerate(groups, 1):
         lane = f" Lane {n} of {len(groups)}." if len(groups) > 1 else ""
         yield from _wetting(setting, n)
-        yield opened("wet_swab", setting, from_cap=True)
+        yield opened("wet_swab", setting, from_cap=n > 1 or not setting.is_back)
         yield Instruction(
             text=f"At once, the handle tilted to 60 degrees: {_sweep(plan)} Bin it.{lane}",
             brief=f"At once: {_sweep(plan)} Bin it.{lane}",
@@ -286,6 +292,7 @@ def dried(setting: Setting) -> Instruction:
     return Instruction(
         text="Tilt it under the lamp. No sheen left? Go on.",
         timer_s=dry_s(setting.drying),
+        acts=("sheen",),
         heed=f"Seconds, a minute at most. Then the {setting.lid} on, not held over it.",
         joins=True,
     )
@@ -297,7 +304,7 @@ def _wetting(setting: Setting, number: int) -> Iterator[Instruction]:
         yield Instruction(
             text=_WIPES[setting.with_wand],
             heed="It is moist enough: no fluid on it.",
-            acts=("wet", "even"),
+            acts=("unwrap", "wet", "even"),
         )
         return
     wand = setting.item == "cloth_wand"
@@ -308,6 +315,7 @@ def _wetting(setting: Setting, number: int) -> Iterator[Instruction]:
             "clip it.",
             brief="A fresh cloth over the wand.",
             joins=True,
+            acts=("fold",),
         )
         what = "each side of the wand's"
     both = setting.schools.faces_wetted == "both" and not wand
@@ -350,6 +358,7 @@ def _wet_pad(setting: Setting) -> Iterator[Instruction]:
         text="Open two sterile pads; fold one over your fingertip, lay the other ready, dry.",
         brief="Two sterile pads open: one over the fingertip, one dry.",
         joins=True,
+        acts=("unwrap",),
     )
     yield from capped(setting)
     yield Instruction(
@@ -363,7 +372,7 @@ def _wet_pad(setting: Setting) -> Iterator[Instruction]:
         joins=True,
     )
     yield Instruction(text="Let it soak in.", timer_s=WET_EVEN_S, acts=("even",))
-    yield opened("wet_swab", setting, from_cap=True)
+    yield opened("wet_swab", setting, from_cap=not setting.is_back)
     yield _circles("Small circles with the damp pad")
     yield _circles("At once the dry pad, in small circles")
 
@@ -404,7 +413,7 @@ def corner(setting: Setting) -> Iterator[Instruction]:
         target=1,
         acts=("wet", "even"),
     )
-    yield opened("corner_swab", setting, from_cap=True)
+    yield opened("corner_swab", setting, from_cap=not setting.is_back)
     where = "as drawn" if plan.strokes else _where(setting.aims)
     yield Instruction(
         text=f"Along the edge, from the middle outward and off: {where}. Bin it.",

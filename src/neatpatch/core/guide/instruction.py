@@ -8,16 +8,21 @@ from typing import Literal
 
 from pydantic import Field, computed_field
 
-from neatpatch.core.common.facts import Item, KitItem, Schools
+from neatpatch.core.common.facts import Access, Item, KitItem, Schools
 from neatpatch.core.common.records import FrameRecord, Record
 from neatpatch.core.guide.hand_plan import HandPlan
 from neatpatch.core.maps.mount_view import Aim
 from neatpatch.core.plans.drying import DryPlan
 from neatpatch.core.plans.power import PowerPlan
+from neatpatch.core.plans.swab import StrokeSchool
 from neatpatch.core.visit.body import Body
 
 Counter = Literal["runs", "puffs", "dabs", "strokes", "drops"]
+Mouth = Literal["lens", "cap", "open"]
+Lies = Literal["table", "back", "down", "aimed"]
+"""On the table as it comes; on its back; held with its opening down; aimed at the target."""
 Act = Literal[
+    "wash",
     "gather",
     "power_on",
     "power_off",
@@ -26,21 +31,57 @@ Act = Literal[
     "latch_up",
     "latch_down",
     "lens_to_cap",
+    "lay_back",
+    "turn_down",
+    "clear",
+    "charge",
+    "ready_tip",
+    "unwrap",
+    "fold",
     "open",
     "look",
     "wet",
     "even",
     "air",
     "touch",
+    "sheen",
     "close",
+    "lens_look",
+    "lens_air",
+    "lens_brush",
+    "lens_wipe",
     "lens_on",
     "shake",
     "retest",
 ]
 """What an instruction does to the camera, for `sequence`: ``menu_open`` is cleaning by hand, which
 raises a mirror and opens what covers the sensor; ``lens_to_cap`` leaves the body capped; ``look``
-makes sure that the glass lies bare.
+makes sure that the glass lies bare; ``clear`` and ``charge`` blow a blower or a brush out;
+``sheen`` looks whether fluid has dried.
 """
+
+
+class Scene(Record):
+    """What the drawing of an instruction shows, from the state of the camera after it.
+
+    ``act``: what is being done. ``was``: what closed the mount before. ``covered``: a shutter or
+    screen is known to lie over the sensor. ``mirror``: None where the body has none. ``fluid``: on
+    the tool. ``count``: drops, puffs or presses. ``words``: the same for those who hear it.
+    """
+
+    act: Act
+    access: Access
+    lies: Lies
+    was: Mouth
+    mouth: Mouth
+    mirror: Literal["up", "down"] | None = None
+    covered: bool = False
+    power: Literal["on", "off", "out"] = "off"
+    tool: Item | None = None
+    fluid: Literal["none", "drops", "even"] = "none"
+    count: int | None = None
+    stroke: StrokeSchool | None = None
+    words: str = ""
 
 
 class Instruction(Record):
@@ -50,8 +91,8 @@ class Instruction(Record):
     clock, ``raises`` and ``lowers`` that of the mirror lock-up, which runs from the next
     instruction on. ``count`` names what is counted, ``target`` how many are usual. ``timer_s`` is a
     time to wait. ``shows_plan``: draw the map in mount view, from stroke ``first`` on. ``heed`` is
-    the one caution that matters most here. ``brief``: the same for the practised, and ``joins``:
-    whether that stands on one screen with the next one.
+    the one caution that matters most here. ``scene``: what its drawing shows. ``brief``: the same
+    for the practised, and ``joins``: whether that stands on one screen with the next one.
     """
 
     text: str
@@ -63,6 +104,7 @@ class Instruction(Record):
     first: int = 0
     acts: tuple[Act, ...] = ()
     mirror: bool = False
+    scene: Scene | None = None
     brief: str = Field("", exclude=True)
     joins: bool = Field(False, exclude=True)
 

@@ -45,6 +45,7 @@ def made_ready(step: Decision, setting: Setting, loupe: str) -> Iterator[Instruc
             heed="Fan and air-conditioning off; the table bare.",
             brief="Hands washed.",
             joins=True,
+            acts=("wash",),
         )
     sealed = f" Leave the {thing} sealed." if (thing := _sealed(step, setting)) else ""
     blown = "" if setting.made_ready else "blown-out "
@@ -150,7 +151,7 @@ def capped(setting: Setting) -> Iterator[Instruction]:
     yield Instruction(
         text="Lens off, the cap on the body at once; rear cap on the lens. Lay the camera on its "
         "back.",
-        acts=("lens_to_cap",),
+        acts=("lens_to_cap", "lay_back"),
         brief="Lens off, cap on, camera on its back.",
         joins=True,
     )
@@ -170,27 +171,35 @@ def opened(step: Decision, setting: Setting, *, from_cap: bool = False) -> Instr
         heed="If a shutter or screen covers it, stop: cap on, and ask the handbook."
         if look
         else "From now on dust falls in. No hurry, no pause.",
-        acts=("open", *glance),
+        acts=(*_turned(step, from_cap=from_cap), "open", *glance),
         brief="" if look else _bare_briefly(step, setting, from_cap=from_cap),
         joins=not look,
     )
 
 
+def _turned(step: Decision, *, from_cap: bool) -> tuple[Act, ...]:
+    """How the camera is laid before its glass is bare; it lies so already under a cap."""
+    if step == "air":
+        return ("turn_down",)
+    return () if from_cap else ("lay_back",)
+
+
 def _bare(step: Decision, body: Body, *, from_cap: bool) -> str:
-    if body.access == "digital_back":
+    back = body.access == "digital_back"
+    if from_cap:
+        return f"Take the {'cover' if back else 'cap'} off."
+    if back:
         where = "hold it glass down" if step == "air" else "lay it glass up on the bare table"
         return f"Take the back off the camera and {where}."
-    if from_cap:
-        return "Take the cap off."
     where = "opening straight down" if step == "air" else "and lay the camera on its back"
     return f"Take the lens off, {where}."
 
 
 def _bare_briefly(step: Decision, setting: Setting, *, from_cap: bool) -> str:
+    if from_cap:
+        return f"{setting.lid.capitalize()} off."
     if setting.is_back:
         return f"Back off the camera, glass {'down' if step == 'air' else 'up'}."
-    if from_cap:
-        return "Cap off."
     return f"Lens off, {'opening down' if step == 'air' else 'camera on its back'}."
 
 

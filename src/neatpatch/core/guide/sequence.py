@@ -3,39 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
-from typing import Literal
 
+from neatpatch.core.guide.camera_state import CameraState, as_found, do
 from neatpatch.core.guide.instruction import Act, Instruction
 from neatpatch.core.visit.body import Body
-
-Mouth = Literal["lens", "cap", "open"]
-
-
-@dataclass
-class CameraState:
-    """The camera while a step is done. ``cover``: of a body that closes when it is off; None for
-    those of which it is not known, until one has looked.
-    """
-
-    power: Literal["on", "off", "out"] = "off"
-    mirror_up: bool = False
-    cover_open: bool | None = True
-    mouth: Mouth = "lens"
-    gathered: bool = False
-    fluid: Literal["none", "drops", "even"] = "none"
 
 
 def faults(instructions: Iterable[Instruction], body: Body) -> list[str]:
     """What is wrong with the order of instructions for a body; empty when all is well."""
-    state = CameraState(cover_open=None if body.closes_when_off is None else True)
-    if body.closes_when_off:
-        state.cover_open = False
+    state = as_found(body)
     found = []
     for number, instruction in enumerate(instructions, 1):
         for act in instruction.acts:
             found += [f"{number}: {why}" for why in _wrong(act, state, body)]
-            _done(act, state, body)
+            do(act, state, body)
     if state.mouth == "open":
         found.append("the camera is left open")
     return found
@@ -66,11 +47,19 @@ def _before_inside(state: CameraState, body: Body) -> Rules:
     )
 
 
+def _before_air(state: CameraState, body: Body) -> Rules:
+    return (
+        *_before_inside(state, body),
+        (lambda: state.lies != "down", "what air loosens falls back in"),
+    )
+
+
 def _before_touching(state: CameraState, body: Body) -> Rules:
     holds = {"on": "on", "off": "off", "battery_out": "out", None: None}[body.hold_rule]
     floats = body.stabilised is not False and body.access != "digital_back"
     return (
         *_before_inside(state, body),
+        (lambda: state.lies != "back", "a tool goes into a camera that does not lie on its back"),
         (lambda: floats and state.power != holds, "the sensor is not held"),
         (lambda: state.fluid == "drops", "the drops are not even"),
     )
@@ -86,6 +75,10 @@ def _before_power_goes(state: CameraState, body: Body) -> Rules:
             "power that holds mirror, cover or sensor goes while the camera lies open",
         ),
     )
+
+
+def _before_clearing(state: CameraState, _body: Body) -> Rules:
+    return ((lambda: state.mouth == "open", "a blower is cleared beside an open camera"),)
 
 
 def _before_wetting(state: CameraState, body: Body) -> Rules:
@@ -108,7 +101,10 @@ def _before_retest(state: CameraState, body: Body) -> Rules:
 
 _RULES: dict[Act, Callable[[CameraState, Body], Rules]] = {
     "open": _before_opening,
-    "air": _before_inside,
+    "air": _before_air,
+    "clear": _before_clearing,
+    "charge": _before_clearing,
+    "sheen": _before_inside,
     "touch": _before_touching,
     "power_off": _before_power_goes,
     "battery_out": _before_power_goes,
@@ -116,42 +112,3 @@ _RULES: dict[Act, Callable[[CameraState, Body], Rules]] = {
     "even": _before_wetting,
     "retest": _before_retest,
 }
-
-
-def _done(act: Act, state: CameraState, body: Body) -> None:
-    """What an act leaves behind."""
-    if act in ("power_off", "battery_out"):
-        state.power = "off" if act == "power_off" else "out"
-        if body.access == "mirror":
-            state.mirror_up = False
-        if body.closes_when_off:
-            state.cover_open = False
-    elif act == "menu_open" and state.power == "on":
-        state.mirror_up = state.mirror_up or body.access == "mirror"
-        if body.closes_when_off:
-            state.cover_open = True
-    elif act in ("latch_up", "latch_down"):
-        state.mirror_up = act == "latch_up"
-    elif act == "look" and body.closes_when_off is None:
-        state.cover_open = True
-    elif act == "touch":
-        state.fluid = "none"
-    else:
-        _set(act, state)
-
-
-def _set(act: Act, state: CameraState) -> None:
-    mouths: dict[Act, Mouth] = {
-        "lens_to_cap": "cap",
-        "open": "open",
-        "close": "cap",
-        "lens_on": "lens",
-    }
-    state.mouth = mouths.get(act, state.mouth)
-    state.gathered = state.gathered or act == "gather"
-    if act == "power_on":
-        state.power = "on"
-    if act == "wet":
-        state.fluid = "drops"
-    if act == "even":
-        state.fluid = "even"
