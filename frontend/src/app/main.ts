@@ -7,6 +7,7 @@ import { createApp } from 'vue'
 import App from './App.vue'
 import { freshClient } from './queryClient'
 import { router } from './router'
+import '@/shared/drawings/drawings.css'
 import './style.css'
 import { theme } from './theme'
 

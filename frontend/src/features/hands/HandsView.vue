@@ -7,6 +7,7 @@ import type { Decision, GuideLength, Pose, Step } from '@/api/client'
 import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
 import MountMap from '@/shared/components/MountMap.vue'
+import SceneDrawing from '@/shared/drawings/SceneDrawing.vue'
 import StockQuestion from '@/features/visit/StockQuestion.vue'
 import { ALARM_WORDS, useHands, usualLength } from './useHands'
 import { useLitScreen } from '@/shared/composables/useLitScreen'
@@ -18,6 +19,8 @@ import { clock, STEP_WORDS } from '@/shared/lib/steps'
 
 const props = defineProps<{ id: number; step: Decision }>()
 const router = useRouter()
+/** On a narrow screen, what is seldom wanted stands behind a button. */
+const more = ref(false)
 const length = ref<GuideLength | undefined>(usualLength())
 const pose = ref<Pose>(props.step === 'air' ? 'overhead' : 'top_away')
 const poses = (Object.keys(POSE_WORDS) as Pose[]).map((value) => ({ label: POSE_WORDS[value], value }))
@@ -52,6 +55,10 @@ const { value: frame } = useAsk(() => (guide.value?.frame_id ? queries.frame(gui
 const spots = computed(() => frame.value?.map ?? null)
 const finished = computed(
   () => instructions.value.length > 0 && progress.value.at >= instructions.value.length,
+)
+/** Whether the map stands beside the instruction, with its plan. */
+const planned = computed(
+  () => current.value?.shows_plan === true && guide.value?.mount != null && spots.value !== null,
 )
 /** How many spots the press or stroke to come lies over. */
 const passes = computed(() => {
@@ -149,25 +156,28 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
         >mirror up {{ clock(progress.upS)
         }}<template v-if="guide?.power?.warn_s"> of {{ clock(guide.power.warn_s) }}</template></span
       >
-      <Select
-        v-model="pose"
-        :options="poses"
-        option-label="label"
-        option-value="value"
-        size="small"
-        aria-label="How the camera lies"
-      />
-      <button v-if="hands.canSpeak" class="small" :aria-pressed="speaks" @click="hands.toggleSpeech">
-        Speak: {{ speaks ? 'on' : 'off' }}
-      </button>
-      <button v-if="guide" class="small" :disabled="!ready" @click="hands.changeLength">
-        {{ guide.length === 'short' ? 'In full' : 'In short' }} <kbd>L</kbd>
-      </button>
       <button class="small" :aria-pressed="paused" @click="hands.pause">
         {{ paused ? 'Continue' : 'Pause' }} <kbd>P</kbd>
       </button>
-      <button v-if="progress.at > 0" class="small" @click="hands.again">Start again</button>
       <button class="small" @click="leave">Leave <kbd>Esc</kbd></button>
+      <button class="small more-toggle" :aria-expanded="more" @click="more = !more">More</button>
+      <div class="rare" :class="{ shown: more }">
+        <Select
+          v-model="pose"
+          :options="poses"
+          option-label="label"
+          option-value="value"
+          size="small"
+          aria-label="How the camera lies"
+        />
+        <button v-if="hands.canSpeak" class="small" :aria-pressed="speaks" @click="hands.toggleSpeech">
+          Speak: {{ speaks ? 'on' : 'off' }}
+        </button>
+        <button v-if="guide" class="small" :disabled="!ready" @click="hands.changeLength">
+          {{ guide.length === 'short' ? 'In full' : 'In short' }} <kbd>L</kbd>
+        </button>
+        <button v-if="progress.at > 0" class="small" @click="hands.again">Start again</button>
+      </div>
     </header>
 
     <Message v-if="failed || logError" severity="error" :closable="false">{{ failed || logError }}</Message>
@@ -195,7 +205,7 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
         >Advised against: {{ hazard }} Your reason <input v-model="why" maxlength="400"
       /></label>
     </section>
-    <section v-else-if="current" class="body" :class="{ plan: current.shows_plan && guide?.mount }">
+    <section v-else-if="current" class="body" :class="{ plan: planned, drawn: current.scene && !planned }">
       <div class="say" aria-live="assertive">
         <p class="now">{{ current.text }}</p>
         <p v-if="current.heed" class="heed">{{ current.heed }}</p>
@@ -215,8 +225,10 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
             +1 <span class="hidden-label">{{ one }}</span> <kbd>Enter</kbd>
           </button>
         </div>
+        <SceneDrawing v-if="planned && current.scene" :scene="current.scene" class="small-scene" />
       </div>
-      <div v-if="current.shows_plan && guide?.mount && spots" class="map">
+      <SceneDrawing v-if="current.scene && !planned" :scene="current.scene" class="scene" />
+      <div v-if="planned && guide?.mount && spots" class="map">
         <MountMap
           :spots="spots.spots"
           :view="guide.mount"
@@ -292,8 +304,22 @@ header strong {
 .passes {
   font-weight: 650;
 }
-section.plan {
+section.plan,
+section.drawn {
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+}
+.scene {
+  max-height: 62vh;
+}
+.small-scene {
+  height: clamp(110px, 22vh, 220px);
+  margin-top: var(--space-3);
+}
+.rare {
+  display: contents;
+}
+.more-toggle {
+  display: none;
 }
 .now {
   font-size: var(--text-far);
@@ -426,27 +452,48 @@ kbd {
   border-radius: 4px;
 }
 @media (max-width: 700px) {
-  section.plan {
+  section.plan,
+  section.drawn {
     grid-template-columns: 1fr;
+    align-content: start;
+  }
+  section.drawn .scene {
+    order: -1;
+    max-height: 30vh;
+  }
+  .small-scene {
+    display: none;
   }
   .map {
     min-height: 300px;
   }
   .body {
+    gap: var(--space-3);
     padding: var(--space-3);
     align-items: start;
   }
   footer {
     grid-template-columns: 110px 1fr;
   }
+  .clock {
+    margin-left: 0;
+    font-size: var(--text-lead);
+  }
 }
 @media (max-width: 700px), (max-height: 560px) {
-  header {
-    flex-wrap: nowrap;
-    overflow-x: auto;
+  .more-toggle {
+    display: block;
   }
-  header > * {
-    flex: none;
+  .rare {
+    display: none;
+  }
+  .rare.shown {
+    display: flex;
+    flex-wrap: wrap;
+    gap: var(--space-2);
+  }
+  header {
+    gap: var(--space-1) var(--space-2);
   }
   footer {
     padding: var(--space-2) var(--space-3);

@@ -42,6 +42,8 @@ def do(act: Act, state: CameraState, body: Body) -> None:
         state.cover_open = True
     elif act == "touch":
         state.fluid = "none"
+    elif act == "retest" and body.access == "digital_back":
+        state.mouth, state.lies = "lens", "aimed"
     else:
         _set(act, state)
 

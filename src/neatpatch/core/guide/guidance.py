@@ -124,8 +124,9 @@ def _shake(setting: Setting) -> Iterator[Instruction]:
         heed="Keep it so between the runs.",
         acts=("shake",),
     )
-    if body.access not in _CAPPED_DOWN:
-        yield Instruction(text="The lens back on.", acts=("lens_on",), joins=True)
+    if body.access != "fixed_lens":
+        what = "The back onto the camera." if setting.is_back else "The lens back on."
+        yield Instruction(text=what, acts=("lens_on",), joins=True)
 
 
 _CAPPED_DOWN: dict[Access, tuple[Act, ...]] = {

@@ -110,16 +110,16 @@ def _tool(act: Act, step: Decision, setting: Setting) -> Item | None:
 _NAMES: dict[Item, str] = {
     "bulb_blower": "the blower",
     "electric_blower": "the electric blower",
-    "gas_can": "the can, upright",
+    "gas_can": "the can",
     "charged_brush": "the brush",
     "lens_brush": "the lens brush",
     "gel_stick": "the gel stick",
     "dry_swab": "the dry swab",
     "wet_swab": "the swab",
     "corner_swab": "the narrow swab",
-    "sterile_pad": "the pad over a fingertip",
+    "sterile_pad": "the pad",
     "moist_wipe": "the moist wipe",
-    "cloth_wand": "the wand with its cloth",
+    "cloth_wand": "the wand",
     "lens_wipe": "the lens wipe",
 }
 _LIES = {
@@ -139,7 +139,7 @@ _LIES_BACK = {
 def _words(scene: Scene) -> str:
     """The drawing for those who hear it."""
     tool = _NAMES.get(scene.tool, "the tool") if scene.tool else "the tool"
-    moved = _MOVES[scene.act].format(tool=tool, how=_how(scene), lid=_lid(scene))
+    moved = _MOVES[scene.act].format(tool=tool, how=_how(scene), lid=_lid(scene), lens=_lens(scene))
     if scene.act in _WITHOUT_CAMERA:
         return f"{moved[:1].upper()}{moved[1:]}."
     where = (_LIES_BACK if scene.access == "digital_back" else _LIES)[scene.lies]
@@ -190,8 +190,8 @@ _MOVES: dict[Act, str] = {
     "lens_air": "{tool} at the lens's glass, facing down",
     "lens_brush": "{tool}, from the middle of the lens's glass outward",
     "lens_wipe": "{tool}, from the middle of the lens's glass outward",
-    "lens_on": "the lens goes on",
-    "shake": "the sensor shakes, dust falls out",
+    "lens_on": "{lens} goes on",
+    "shake": "the sensor shakes",
     "retest": "its lens toward an even target, moving as it is shot",
 }
 _TOUCHES: dict[Item, str] = {
@@ -199,7 +199,7 @@ _TOUCHES: dict[Item, str] = {
     "silicone_pad": "pressed straight down and lifted straight up",
     "charged_brush": "only its hair tips on the glass, one way",
     "lens_brush": "only its hair tips on the glass, one way",
-    "sterile_pad": "in small circles on the glass",
+    "sterile_pad": "over a fingertip, in small circles on the glass",
     "corner_swab": "along the edge, from the middle outward and off",
 }
 _STROKES = {
@@ -216,6 +216,10 @@ def _lid(scene: Scene) -> str:
     if scene.act == "open" and scene.was == "lens":
         return "the camera" if back else "the lens"
     return "the cover" if back else "the cap"
+
+
+def _lens(scene: Scene) -> str:
+    return "the camera" if scene.access == "digital_back" else "the lens"
 
 
 def _how(scene: Scene) -> str:
