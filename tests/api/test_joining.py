@@ -274,3 +274,25 @@ def test_bodies_come_in_the_order_asked_for(client: TestClient) -> None:
     assert order("next_look")[-1] == "A"
     assert order("last_look") == ["C", "B", "A"]
     assert_problem(client.get("/api/bodies", params={"order": "x"}), 422, "order")
+
+
+@pytest.mark.long
+def test_a_deleted_frame_is_put_back_on_its_trail(
+    client: TestClient, small_jpeg: Path, dusty_jpeg: Path
+) -> None:
+    visit = a_visit(client, a_body(client))
+    kept = drop(client, visit["id"], small_jpeg)
+    client.post(f"/api/visits/{visit['id']}/steps", json={"step": "air"}).raise_for_status()
+    deleted = drop(client, visit["id"], dusty_jpeg)
+    before = visit_of(client, visit["id"])
+    spots = client.get(f"/api/frames/{deleted}").json()["map"]["spots"]
+    client.delete(f"/api/frames/{deleted}").raise_for_status()
+    frames = [i["frame"]["id"] for i in visit_of(client, visit["id"])["trail"] if i["frame"]]
+    assert frames == [kept]
+    client.post(f"/api/frames/{deleted}/restore").raise_for_status()
+    after = visit_of(client, visit["id"])
+    assert [i["id"] for i in after["trail"]] == [i["id"] for i in before["trail"]]
+    assert client.get(f"/api/frames/{deleted}").json()["map"]["spots"] == spots
+    assert client.get(f"/api/frames/{deleted}/thumb/relief.jpg").status_code == 200
+    gone = client.post(f"/api/frames/{deleted}/restore")
+    assert_problem(gone, 404, "Send its file in again")

@@ -37,6 +37,7 @@ SHIPPED = {
     "0015_exercises": "ac042cfa80c5e8d2116b0c602321524df86c5549781285f7847887a5da9dc636",
     "0016_tray": "48e1017ad5c6d313eed7d66c683c0a616372c320da3dbe2281722d7f581db181",
     "0017_explained": "782756e776ea474d622dfae1fac33d8a618c7b2a2ee1fe68ca462d8275af6f24",
+    "0018_removed_frames": "ac3d60e51709d21c26664e9685c9e28492759cce9b20df1f22c5fad860722365",
     "0007_at_home": "8d1c9681b435b00d5370142fe01bffa15cefe79df164702d4dba458a8b201bca",
 }
 """SHA-256 of every migration: one that was shipped is never written anew."""

@@ -12,6 +12,7 @@ from pathlib import Path
 
 import pytest
 
+from neatpatch.core.common.errors import ConflictError, NotThereError
 from neatpatch.images.hashing import sha256_of
 from neatpatch.services.safety.checking import check
 from neatpatch.services.safety.leftovers import delete_old, set_aside
@@ -190,3 +191,39 @@ def test_requests_are_known_by_their_keys(tmp_path: Path) -> None:
         connection.execute("UPDATE requests SET at = '2020-01-01'")
         forget_old(connection)
         assert claim_key(connection, "key-number-1", "a step")
+
+
+def test_a_frame_taken_out_is_put_back_with_its_file(tmp_path: Path) -> None:
+    library = Library(tmp_path)
+    frame_id, sha = kept(library, b"kept")
+    assert library.take_frame_out(frame_id)
+    assert not library.take_frame_out(frame_id)
+    assert not library.originals.path(sha).exists()
+    sweep(library)
+    library.put_frame_back(frame_id)
+    assert library.originals.path(sha).read_bytes() == b"kept"
+    with library.database.read() as connection:
+        assert [f.id for f in frames.list_frames(connection)[0]] == [frame_id]
+    with pytest.raises(NotThereError):
+        library.put_frame_back(frame_id)
+
+
+def test_a_frame_that_came_in_again_is_not_put_back_twice(tmp_path: Path) -> None:
+    library = Library(tmp_path)
+    frame_id, sha = kept(library, b"kept")
+    library.take_frame_out(frame_id)
+    kept(library, b"kept")
+    with pytest.raises(ConflictError, match="come in again"):
+        library.put_frame_back(frame_id)
+    assert library.originals.path(sha).read_bytes() == b"kept"
+
+
+def test_what_was_taken_out_long_ago_is_forgotten(tmp_path: Path) -> None:
+    library = Library(tmp_path)
+    frame_id, _ = kept(library, b"kept")
+    library.take_frame_out(frame_id)
+    with library.database.write() as connection:
+        connection.execute("UPDATE removed_frames SET removed_at = '2020-01-01'")
+    sweep(library)
+    with pytest.raises(NotThereError, match="Send its file in again"):
+        library.put_frame_back(frame_id)

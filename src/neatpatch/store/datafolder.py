@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Literal
 
 from neatpatch.store import frames as frame_rows
+from neatpatch.store import removed_frames
 from neatpatch.store.database import Database, StoreError, disk_trouble
 from neatpatch.store.loss_fields import SUFFIX as LOSS_SUFFIX
 from neatpatch.store.maps import MapReader
@@ -66,6 +67,29 @@ class Library:
         self.originals.keep(arrived, frame.sha256)
         self.damaged_originals.pop(frame.sha256, None)
         return frame_rows.add_frame(connection, frame)
+
+    def take_frame_out(self, frame_id: int) -> bool:
+        """Remove a frame so that it can be put back: its file is set aside. False when not there.
+
+        What was made from the file stays till the next start.
+        """
+        with self.database.exclusive():
+            with self.database.write() as connection:
+                removed_frames.keep_rows(connection, frame_id)
+                unused = frame_rows.remove_frame(connection, frame_id)
+            if unused is None:
+                return False
+            if self.originals.path(unused).exists():
+                self.originals.set_aside(unused)
+        self.damaged_originals.pop(unused, None)
+        return True
+
+    def put_frame_back(self, frame_id: int) -> None:
+        """Undo `take_frame_out`. Raises `NotThereError` or `ConflictError` where it cannot be."""
+        with self.database.exclusive(), self.database.write() as connection:
+            sha256 = removed_frames.put_rows_back(connection, frame_id)
+            if not self.originals.take_back(sha256):
+                self.damaged_originals[sha256] = "missing"
 
     def remove_frame(self, frame_id: int) -> bool:
         """Remove a frame, its map, its original and what was made from it. False when not there."""

@@ -10,11 +10,12 @@ import os
 import shutil
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 
 from neatpatch.images.hashing import sha256_of
 from neatpatch.store import frames as frame_rows
+from neatpatch.store import removed_frames
 from neatpatch.store.datafolder import Condition, Library
 from neatpatch.store.loss_fields import SUFFIX as LOSS_SUFFIX
 
@@ -36,6 +37,9 @@ def sweep(library: Library) -> Swept:
     library.originals.clear_incoming()
     for left in library.root.glob(".merge-*"):
         shutil.rmtree(left, ignore_errors=True)
+    oldest = datetime.now(UTC) - removed_frames.KEPT_OUT
+    with library.database.write() as connection:
+        removed_frames.forget_removed(connection, oldest.isoformat())
     with library.database.read() as connection:
         noted = frame_rows.originals_noted(connection)
     swept = Swept()

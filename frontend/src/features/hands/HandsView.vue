@@ -93,8 +93,19 @@ watch(
   { immediate: true },
 )
 
+/** Counted short: that it was so is asked once, lest one key too many logs work that was not done. */
+const short = computed(() => tallies.value.filter((t) => t.n < t.target))
+const asksShort = ref(false)
+watch(finished, () => (asksShort.value = false))
+
+function tryLog(): void {
+  if (!isMeant(finishedAtMs, performance.now())) return
+  if (short.value.length) asksShort.value = true
+  else void log()
+}
+
 async function log(): Promise<void> {
-  if (logged || !isMeant(finishedAtMs, performance.now())) return
+  if (logged) return
   const used = usedIn(progress.value, instructions.value, props.step, guide.value?.plan.swabs ?? 1)
   const done = await addStep(props.step as Step, used, why.value.trim(), hands.logKey.value)
   if (!done) return
@@ -112,7 +123,7 @@ function onKey(event: KeyboardEvent): void {
   if (target.closest('input, textarea, select, .p-select')) return
   if (event.ctrlKey || event.metaKey || event.altKey) return
   const act: Record<string, () => void> = {
-    ' ': () => (finished.value ? void log() : hands.next()),
+    ' ': () => (finished.value ? tryLog() : hands.next()),
     Backspace: hands.back,
     ArrowLeft: hands.back,
     ArrowRight: () => {
@@ -201,6 +212,12 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
           All {{ t.target }} were done
         </button>
       </div>
+      <p v-if="asksShort && short.length" class="heed" role="alert">
+        Counted: {{ short.map((t) => `${t.n} of ${t.target} ${t.count}`).join(', ') }}. Was it so?
+        <button class="small" :disabled="busy || (hazard !== '' && why.trim().length < 3)" @click="log">
+          Yes, log it so
+        </button>
+      </p>
       <label v-if="hazard" class="why"
         >Advised against: {{ hazard }} Your reason <input v-model="why" maxlength="400"
       /></label>
@@ -249,7 +266,7 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
         v-if="finished"
         class="next"
         :disabled="busy || (hazard !== '' && why.trim().length < 3)"
-        @click="log"
+        @click="tryLog"
       >
         Log it <kbd>Space</kbd>
       </button>
@@ -459,6 +476,7 @@ kbd {
   }
   section.drawn .scene {
     order: -1;
+    min-height: 110px;
     max-height: 30vh;
   }
   .small-scene {

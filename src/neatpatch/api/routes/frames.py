@@ -237,13 +237,19 @@ def frame_detail(frame_id: Id, library: LibraryDep) -> FrameDetail:
 
 @router.delete("/frames/{frame_id}", status_code=204)
 def remove_frame(frame_id: Id, library: LibraryDep, runner: Jobs) -> None:
-    """Remove a frame, its map and its original; work on it ends."""
+    """Remove a frame with its map; work on it ends. It can be put back: its file is set aside."""
     with library.database.read() as connection:
         frame_or_refuse(connection, frame_id)
         job = job_rows.latest_job_of(connection, frame_id)
-    library.remove_frame(frame_id)
+    library.take_frame_out(frame_id)
     if job is not None:
         runner.drop(job.id)
+
+
+@router.post("/frames/{frame_id}/restore", status_code=204)
+def restore_frame(frame_id: Id, library: LibraryDep) -> None:
+    """Put a removed frame back where it was, on its trail too."""
+    library.put_frame_back(frame_id)
 
 
 @router.delete("/frames/{frame_id}/search", status_code=204)

@@ -150,6 +150,7 @@ OPERATIONS: dict[Role, str] = {
         PUT /api/letterhead/logo
         DELETE /api/letterhead/logo
         DELETE /api/frames/{frame_id}
+        POST /api/frames/{frame_id}/restore
         DELETE /api/bodies/{body_id}
         DELETE /api/bodies/{body_id}/exposures/{exposure_id}
         DELETE /api/bookings/{booking_id}
