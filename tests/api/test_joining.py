@@ -287,7 +287,7 @@ def test_a_deleted_frame_is_put_back_on_its_trail(
     before = visit_of(client, visit["id"])
     spots = client.get(f"/api/frames/{deleted}").json()["map"]["spots"]
     client.delete(f"/api/frames/{deleted}").raise_for_status()
-    frames = [i["frame"]["id"] for i in visit_of(client, visit["id"])["trail"] if i["frame"]]
+    frames = [i["frame"]["frame_id"] for i in visit_of(client, visit["id"])["trail"] if i["frame"]]
     assert frames == [kept]
     client.post(f"/api/frames/{deleted}/restore").raise_for_status()
     after = visit_of(client, visit["id"])

@@ -91,9 +91,11 @@ def _row(
 
 
 def _insert(connection: sqlite3.Connection, table: str, row: dict[str, Any]) -> None:
-    names = ", ".join(row)
-    marks = ", ".join("?" for _ in row)
-    values = [_decoded(value) for value in row.values()]
+    # Generated columns are not among these.
+    columns = [c["name"] for c in connection.execute(f"PRAGMA table_info({table})")]
+    names = ", ".join(columns)
+    marks = ", ".join("?" for _ in columns)
+    values = [_decoded(row[column]) for column in columns]
     doing = "INSERT OR IGNORE" if table in ("series", "comparisons") else "INSERT"
     connection.execute(f"{doing} INTO {table} ({names}) VALUES ({marks})", values)
 
