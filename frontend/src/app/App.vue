@@ -10,6 +10,7 @@ import { useTheme } from '@/shared/composables/useTheme'
 import { inTrial } from '@/api/root'
 import { interrupted } from '@/shared/lib/stream'
 import TrialRibbon from './TrialRibbon.vue'
+import UndoNote from './UndoNote.vue'
 import UploadTray from './UploadTray.vue'
 
 const { dim, toggle } = useTheme()
@@ -118,6 +119,7 @@ const dropWords = computed(() => {
       <span>{{ dropWords }}</span>
     </div>
     <UploadTray />
+    <UndoNote />
     <section id="layers" aria-label="Menus" />
     <ConfirmDialog :style="{ width: '460px' }" :draggable="false" />
   </div>

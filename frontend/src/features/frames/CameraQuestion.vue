@@ -11,9 +11,11 @@ import { useBegin } from '@/shared/composables/useBegin'
 import { useBodyNames } from '@/shared/composables/useBodyNames'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
-import { FORMAT_NAMES, freshBody, HOLD_WORDS } from '@/shared/lib/bodies'
+import { FORMAT_NAMES, freshBody } from '@/shared/lib/bodies'
 
-/** Whose frame this is: a camera that is known, or a new one by three facts; the rest can wait. */
+/** Whose frame this is, in one line: a known camera, or a new one with what its file tells filled in.
+ *
+ * How its sensor is locked and the like are asked when something is to touch it. */
 const props = defineProps<{ detail: FrameDetail }>()
 const emit = defineEmits<{ alone: [] }>()
 const router = useRouter()
@@ -21,10 +23,14 @@ const { by } = useSettings()
 const { bodies } = useBodyNames()
 const { begin, error: notBegun } = useBegin()
 const known = ref<number | null>(null)
-const fresh = ref(false)
-const adding = computed(() => fresh.value || bodies.value.length === 0)
+const told = props.detail.map?.frames[0]?.camera ?? ''
+const chosen = ref<'fresh' | 'known' | null>(null)
+/** A camera that names itself and was not recognised is a new one. */
+const adding = computed(
+  () => bodies.value.length === 0 || (chosen.value ?? (told ? 'fresh' : 'known')) === 'fresh',
+)
 
-const name = ref('')
+const name = ref(told.slice(0, 80))
 const guess = props.detail.guessed_sensor_mm
 const OTHER = 'other'
 const keyOf = (size: readonly number[]): string => `${size[0]}x${size[1]}`
@@ -49,15 +55,6 @@ const formats = computed(() => {
 const guessed = guess ? (FORMAT_NAMES.find((f) => keyOf(f.size) === keyOf(guess)) ?? null) : null
 const format = ref<string | null>(guessed ? keyOf(guessed.size) : guess ? OTHER : null)
 const own = ref<[number | null, number | null]>(guess && !guessed ? [guess[0], guess[1]] : [null, null])
-const holds = [
-  { label: 'The sensor does not move', value: 'fixed' },
-  ...Object.entries(HOLD_WORDS).map(([value, label]) => ({
-    label: `Stabilised, locked by: ${label.toLowerCase()}`,
-    value,
-  })),
-  { label: 'Not known: nothing may touch it until it is', value: 'unknown' },
-]
-const hold = ref('unknown')
 const size = computed<[number, number] | null>(() => {
   if (format.value === OTHER) {
     const [w, h] = own.value
@@ -79,8 +76,6 @@ function add(): void {
     ...freshBody(),
     name: name.value.trim(),
     sensor_mm: size.value,
-    stabilised: hold.value === 'unknown' ? null : hold.value !== 'fixed',
-    hold_rule: hold.value in HOLD_WORDS ? (hold.value as keyof typeof HOLD_WORDS) : null,
   }
   const params = { header: { 'Idempotency-Key': key } }
   void tell(() => answer(api.POST('/api/bodies', { params, body })))
@@ -116,7 +111,6 @@ const error = computed(() => refused.value || notBegun.value || joining.error.va
 <template>
   <section class="question" aria-label="Which camera">
     <h2>Which camera is this?</h2>
-    <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
     <form v-if="!adding" class="row" @submit.prevent="join">
       <Select
         v-model="known"
@@ -124,72 +118,63 @@ const error = computed(() => refused.value || notBegun.value || joining.error.va
         option-label="name"
         option-value="id"
         filter
+        size="small"
         placeholder="Choose a camera"
         aria-label="Camera"
       />
-      <Button type="submit" label="Get advice" :disabled="known === null" />
-      <Button label="A new camera" severity="secondary" variant="outlined" @click="fresh = true" />
+      <Button type="submit" label="Continue" size="small" :disabled="known === null" />
+      <button type="button" class="link" @click="chosen = 'fresh'">A new camera</button>
     </form>
-    <form v-else class="new" @submit.prevent="add">
-      <label
-        >Name<InputText v-model="name" required autofocus maxlength="80" placeholder="Your own name for it"
-      /></label>
-      <label
-        >Sensor<Select
-          v-model="format"
-          :options="formats"
-          option-label="label"
-          option-value="value"
-          placeholder="Choose its size"
-          aria-label="Sensor"
-      /></label>
-      <div v-if="format === OTHER" class="row">
+    <form v-else class="row" @submit.prevent="add">
+      <InputText
+        v-model="name"
+        required
+        maxlength="80"
+        size="small"
+        placeholder="Your own name for it"
+        aria-label="Name"
+      />
+      <Select
+        v-model="format"
+        :options="formats"
+        option-label="label"
+        option-value="value"
+        size="small"
+        placeholder="Its sensor's size"
+        aria-label="Sensor"
+      />
+      <template v-if="format === OTHER">
         <label>Width<MeasureInput v-model="own[0]" of="length" :min="3" :max="120" /></label>
         <label>Height<MeasureInput v-model="own[1]" of="length" :min="3" :max="120" /></label>
-      </div>
-      <label
-        >How the sensor is locked for cleaning (see its handbook)<Select
-          v-model="hold"
-          :options="holds"
-          option-label="label"
-          option-value="value"
-          aria-label="How the sensor is locked"
-      /></label>
-      <div class="row">
-        <Button type="submit" label="Add, and get advice" :disabled="busy || !name.trim() || !size" />
-        <Button
-          v-if="bodies.length"
-          label="A known camera"
-          severity="secondary"
-          variant="text"
-          @click="fresh = false"
-        />
-      </div>
+      </template>
+      <Button type="submit" label="Continue" size="small" :disabled="busy || !name.trim() || !size" />
+      <button v-if="bodies.length" type="button" class="link" @click="chosen = 'known'">
+        A known camera
+      </button>
     </form>
-    <p><button class="link" @click="alone">Only keep the frame</button></p>
+    <button class="link" @click="alone">Only keep the frame</button>
+    <Message v-if="error" severity="error" :closable="false">{{ error }}</Message>
   </section>
 </template>
 
 <style scoped>
-.question {
-  display: grid;
-  gap: var(--space-2);
-  padding: var(--space-2) var(--space-3);
-  background: var(--accent-wash);
-  border-radius: 5px;
-}
+.question,
 .row {
   display: flex;
   flex-wrap: wrap;
-  gap: var(--space-2);
-  align-items: end;
+  gap: var(--space-2) var(--space-3);
+  align-items: center;
 }
-.new,
+.question {
+  padding: var(--space-2) var(--space-3);
+  background: var(--accent-wash);
+}
+.row :deep(.p-inputtext) {
+  min-width: 14rem;
+}
 label {
-  display: grid;
-  gap: var(--space-1);
-}
-.new {
+  display: flex;
   gap: var(--space-2);
+  align-items: center;
 }
 </style>

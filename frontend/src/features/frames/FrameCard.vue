@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import { answer, api, type FrameListing } from '@/api/client'
 import ApertureEntry from '@/shared/components/ApertureEntry.vue'
-import { useQuestion } from '@/shared/composables/useQuestion'
+import { useFrameDelete } from './useFrameDelete'
 import { useTell } from '@/shared/composables/useTell'
 import { count, day } from '@/shared/lib/format'
 
@@ -33,13 +33,9 @@ async function again(): Promise<void> {
   if (await tell(() => answer(api.POST('/api/frames/{frame_id}/measure', path)))) emit('again')
 }
 
-const ask = useQuestion()
-function askRemove(): void {
-  ask('Delete this frame?', `${props.frame.name}: its stored file goes for good.`, 'Delete the frame', remove)
-}
-
+const { deleteFrame, error: notDeleted } = useFrameDelete()
 async function remove(): Promise<void> {
-  if (await tell(() => answer(api.DELETE('/api/frames/{frame_id}', path), true))) emit('removed')
+  if (await deleteFrame(props.frame.id, props.frame.name)) emit('removed')
 }
 </script>
 
@@ -79,11 +75,11 @@ async function remove(): Promise<void> {
               variant="text"
               severity="secondary"
               :aria-label="`Remove ${frame.name}`"
-              @click="askRemove"
+              @click="remove"
             />
           </span>
         </template>
-        <span v-if="error" role="alert" class="unfit">{{ error }}</span>
+        <span v-if="error || notDeleted" role="alert" class="unfit">{{ error }}</span>
       </span>
     </div>
     <ApertureEntry v-if="noAperture" class="entry" :frame-id="frame.id" @measuring="emit('again')" />

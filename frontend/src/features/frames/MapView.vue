@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
-import { computed, ref, toRef, watch } from 'vue'
+import { computed, defineAsyncComponent, ref, toRef, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import Select from 'primevue/select'
 import Tab from 'primevue/tab'
@@ -10,31 +9,31 @@ import TabList from 'primevue/tablist'
 import TabPanel from 'primevue/tabpanel'
 import TabPanels from 'primevue/tabpanels'
 import Tabs from 'primevue/tabs'
-import { answer, api } from '@/api/client'
 import ApertureBar from './ApertureBar.vue'
 import CameraQuestion from './CameraQuestion.vue'
 import FrameFacts from './FrameFacts.vue'
+import FrameMenu from './FrameMenu.vue'
 import MoreFrames from './MoreFrames.vue'
 import ApertureEntry from '@/shared/components/ApertureEntry.vue'
 import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import MapTools from '@/shared/components/MapTools.vue'
-import SaveMenu from './SaveMenu.vue'
 import SensorMap from '@/shared/components/SensorMap.vue'
 import SpotDetail from '@/shared/components/SpotDetail.vue'
 import SpotFilters from './SpotFilters.vue'
-import SpotTable from '@/shared/components/SpotTable.vue'
+import VerdictBand from './VerdictBand.vue'
 import { useFrame } from '@/shared/composables/useFrame'
-import { useQuestion } from '@/shared/composables/useQuestion'
-import { useTell } from '@/shared/composables/useTell'
 import { STEP_WORDS } from '@/shared/composables/useUploads'
+import { useFrameDelete } from './useFrameDelete'
 import { usePrediction } from './usePrediction'
 import { useWorksAt } from './useWorksAt'
+import { verdictOf } from './verdict'
 import { asPredicted, noticedIn, WORKING } from '@/shared/lib/apertures'
-import { count } from '@/shared/lib/format'
 import { filterSpots, type SpotFilter } from '@/shared/lib/spots'
 import type { Tone } from '@/shared/lib/tones'
 
+/** Its many rows are made after the page, not with it. */
+const SpotTable = defineAsyncComponent(() => import('@/shared/components/SpotTable.vue'))
 const props = defineProps<{ id: number }>()
 const { detail, error, job, setSensor, load, follow, measureAgain } = useFrame(toRef(props, 'id'))
 const { worksAt, setWorksAt } = useWorksAt(() => void load())
@@ -58,25 +57,18 @@ const says = computed(() =>
   prediction.value ? `Worked out for f/${prediction.value.f_number}` : 'As the picture shows it',
 )
 const selected = computed(() => shown.value.find((s) => s.id === selectedId.value) ?? null)
-const retakes = computed(() => map.value?.checks.filter((c) => c.level === 'retake') ?? [])
-const notes = computed(() => map.value?.checks.filter((c) => c.level === 'note').length ?? 0)
+const notes = computed(() => map.value?.checks.filter((c) => c.level !== 'ok').length ?? 0)
+const verdict = computed(() => (map.value ? verdictOf(map.value, worksAt.value) : null))
+/** Tables, widths and checks stand behind one button; a chosen spot shows itself. */
+const figures = ref(false)
+const moreFrames = ref<InstanceType<typeof MoreFrames> | null>(null)
+const openVisit = computed(() => detail.value?.visits.find((v) => v.state === 'open') ?? null)
 
 const router = useRouter()
-const ask = useQuestion()
-const removing = useTell(() => router.push({ name: 'bench' }))
-/** Says what goes with the frame before it goes. */
-function askDelete(): void {
-  const on = detail.value?.visits ?? []
-  const names = on.map((v) => v.body_name).join(', ')
-  const text = [
-    `${detail.value?.frame.name ?? 'The frame'}: its stored file and its map go for good.`,
-    on.length ? `It also leaves the trail of ${count(on.length, 'visit')} (${names}).` : '',
-  ]
-  ask('Delete this frame?', text.filter(Boolean).join(' '), 'Delete the frame', () =>
-    removing.tell(() =>
-      answer(api.DELETE('/api/frames/{frame_id}', { params: { path: { frame_id: props.id } } }), true),
-    ),
-  )
+const { deleteFrame, error: notDeleted } = useFrameDelete()
+async function remove(): Promise<void> {
+  if (detail.value && (await deleteFrame(props.id, detail.value.frame.name)))
+    await router.replace({ name: 'bench' })
 }
 
 watch(
@@ -90,29 +82,20 @@ watch(
 </script>
 
 <template>
-  <div v-if="map && facts && detail" class="view">
-    <aside aria-label="Measurements">
-      <div class="head">
-        <div class="names">
-          <BackLink :home="{ name: 'bench' }" home-words="Bench" />
-          <h1>{{ detail.frame.name }}</h1>
-        </div>
-        <SaveMenu :frame-id="detail.frame.id" />
-      </div>
-      <p class="verdict">
-        <template v-if="map.summary.count === 0 && !map.fit"
-          ><strong>Nothing can be told from this frame.</strong></template
-        >
-        <template v-else-if="map.summary.relevant === null"
-          ><strong>{{ count(map.summary.count, 'spot') }}</strong
-          >; what is visible cannot be worked out: no aperture recorded.
+  <div v-if="map && facts && detail && verdict" class="view" :class="{ figures: figures || selected }">
+    <div class="top">
+      <VerdictBand :verdict="verdict">
+        <template #rest>
+          <span class="file">{{ detail.frame.name }}</span>
+          <MoreFrames
+            ref="moreFrames"
+            :frame-id="detail.frame.id"
+            :members="map.frames.length"
+            @measuring="follow"
+          />
         </template>
-        <template v-else-if="map.summary.count === 0"
-          ><strong>No spots found.</strong> At this aperture the sensor looks clean.</template
-        >
-        <template v-else>
-          <strong>{{ count(map.summary.count, 'spot') }}</strong>,
-          {{ map.summary.relevant || 'none' }} visible at
+        <label v-if="map.summary.relevant !== null && map.fit" class="works"
+          >I work at
           <Select
             :model-value="worksAt"
             :options="working"
@@ -121,38 +104,48 @@ watch(
             size="small"
             aria-label="I work at"
             @update:model-value="setWorksAt"
-          />
-        </template>
-      </p>
+        /></label>
+        <RouterLink
+          v-if="openVisit"
+          class="main"
+          :to="{ name: 'visit', params: { id: openVisit.visit_id } }"
+          >{{ verdict.tone === 'shows' ? 'Get advice' : `Visit of ${openVisit.body_name}` }}</RouterLink
+        >
+        <RouterLink
+          v-for="v in openVisit ? [] : detail.visits"
+          :key="v.visit_id"
+          :to="{ name: 'visit', params: { id: v.visit_id } }"
+          >Visit of {{ v.body_name }}</RouterLink
+        >
+        <RouterLink
+          v-if="!detail.visits.length && !detail.frame.asks_camera"
+          :class="{ main: verdict.tone === 'shows' }"
+          :to="{ name: 'bodies', query: { frame: id } }"
+          >{{ verdict.tone === 'shows' ? 'Get advice' : 'Begin a visit' }}</RouterLink
+        >
+        <Button
+          label="Figures"
+          icon="pi pi-table"
+          size="small"
+          severity="secondary"
+          variant="outlined"
+          :badge="notes ? String(notes) : undefined"
+          :aria-expanded="figures"
+          @click="figures = !figures"
+        />
+        <FrameMenu
+          :frame-id="detail.frame.id"
+          :alone="map.frames.length < 2"
+          @delete="remove"
+          @confirm="moreFrames?.choose()"
+        />
+      </VerdictBand>
       <ApertureEntry
         v-if="map.summary.relevant === null && !job"
         :frame-id="detail.frame.id"
         @measuring="follow"
       />
       <CameraQuestion v-if="detail.frame.asks_camera" :key="id" :detail="detail" @alone="load" />
-      <div class="onward">
-        <RouterLink
-          v-for="v in detail.visits"
-          :key="v.visit_id"
-          :to="{ name: 'visit', params: { id: v.visit_id } }"
-          >{{ v.state === 'open' ? 'Open visit' : 'Visit' }} of {{ v.body_name }}</RouterLink
-        >
-        <RouterLink
-          v-if="!detail.visits.length && !detail.frame.asks_camera"
-          :to="{ name: 'bodies', query: { frame: id } }"
-          >Begin a visit</RouterLink
-        >
-        <Button
-          class="deletes"
-          label="Delete"
-          icon="pi pi-trash"
-          size="small"
-          severity="secondary"
-          variant="text"
-          @click="askDelete"
-        />
-        <MoreFrames :frame-id="detail.frame.id" :members="map.frames.length" @measuring="follow" />
-      </div>
       <div v-if="job" class="busy" role="status">
         {{ STEP_WORDS[job.step] ?? 'Measuring again' }}
         <ProgressBar
@@ -161,53 +154,14 @@ watch(
           aria-label="Measuring again"
         />
       </div>
-      <FailureNote :error="error || removing.error.value" />
-      <Message v-for="check in retakes" :key="check.code" severity="warn" icon="pi pi-exclamation-triangle">
-        <strong>Shoot again.</strong> {{ check.message }} {{ check.remedy }}
-      </Message>
-
-      <Tabs v-model:value="side" class="sides">
-        <TabList aria-label="What to show">
-          <Tab value="spots">Spots</Tab>
-          <Tab value="frame"
-            >Frame and checks<span v-if="notes"> ({{ notes }})</span></Tab
-          >
-        </TabList>
-        <TabPanels>
-          <TabPanel value="spots" class="spots">
-            <SpotFilters v-model="filter" :spots="map.spots" />
-            <SpotTable
-              v-model:selected="selectedId"
-              :spots="shown"
-              :total="map.spots.length"
-              :fit="map.fit"
-            />
-            <SpotDetail
-              v-if="selected"
-              :spot="selected"
-              :frame-id="detail.frame.id"
-              :facts="facts"
-              :tile-px="detail.tile_px"
-              :gain="gain"
-            />
-            <p v-else-if="shown.length" class="soft hint">
-              Choose a spot in the list or on the map to see it enlarged.
-            </p>
-          </TabPanel>
-          <TabPanel value="frame"
-            ><FrameFacts
-              :map="map"
-              :facts="facts"
-              :recognised="detail?.recognised ?? null"
-              :on-camera="detail.visits[0] ?? null"
-              @sensor="setSensor"
-          /></TabPanel>
-        </TabPanels>
-      </Tabs>
-    </aside>
+      <FailureNote :error="error || notDeleted" />
+    </div>
 
     <section class="stage" aria-label="Sensor map">
-      <MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" :says="says" />
+      <div class="bar">
+        <BackLink :home="{ name: 'bench' }" home-words="Bench" />
+        <MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" :says="says" />
+      </div>
       <SensorMap
         :key="`${detail.frame.id}-${detail.picture_ready}`"
         v-model:selected="selectedId"
@@ -229,6 +183,52 @@ watch(
         :noticed="prediction ? noticed.size : null"
       />
     </section>
+
+    <aside v-if="figures || selected" aria-label="Measurements">
+      <SpotDetail
+        v-if="selected"
+        :spot="selected"
+        :frame-id="detail.frame.id"
+        :facts="facts"
+        :tile-px="detail.tile_px"
+        :gain="gain"
+      />
+      <Tabs v-if="figures" v-model:value="side" lazy class="sides">
+        <TabList aria-label="What to show">
+          <Tab value="spots">Spots</Tab>
+          <Tab value="frame"
+            >Frame and checks<span v-if="notes"> ({{ notes }})</span></Tab
+          >
+        </TabList>
+        <TabPanels>
+          <TabPanel value="spots" class="spots">
+            <SpotFilters v-model="filter" :spots="map.spots" />
+            <SpotTable
+              v-model:selected="selectedId"
+              :spots="shown"
+              :total="map.spots.length"
+              :fit="map.fit"
+            />
+          </TabPanel>
+          <TabPanel value="frame"
+            ><FrameFacts
+              :map="map"
+              :facts="facts"
+              :recognised="detail?.recognised ?? null"
+              :on-camera="detail.visits[0] ?? null"
+              @sensor="setSensor"
+          /></TabPanel>
+        </TabPanels>
+      </Tabs>
+      <Button
+        v-else
+        label="All spots and figures"
+        size="small"
+        severity="secondary"
+        variant="text"
+        @click="figures = true"
+      />
+    </aside>
   </div>
 
   <div v-else class="wait" role="status">
@@ -250,62 +250,62 @@ watch(
 </template>
 
 <style scoped>
-/* What can be done with the frame is the first thing that the tab key comes to. */
 .view {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 420px;
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-rows: auto minmax(0, 1fr);
   height: 100%;
 }
+.view.figures {
+  grid-template-columns: minmax(0, 1fr) 420px;
+}
+.top {
+  grid-column: 1 / -1;
+}
+.works {
+  display: flex;
+  gap: var(--space-2);
+  align-items: center;
+}
+.main {
+  padding: var(--space-2) var(--space-3);
+  font-weight: 600;
+  color: var(--panel);
+  text-decoration: none;
+  background: var(--accent);
+  border-radius: 4px;
+}
 .stage {
-  order: -1;
   display: grid;
   grid-template-rows: auto minmax(0, 1fr) auto;
   min-height: 0;
   background: var(--surround);
+}
+.bar {
+  display: flex;
+  align-items: center;
+  padding-left: var(--space-3);
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+}
+.bar > :last-child {
+  flex: 1;
+  border: 0;
 }
 aside {
   display: flex;
   flex-direction: column;
   gap: var(--space-2);
   min-height: 0;
-  padding: 0.8rem var(--space-3);
+  padding: var(--space-2) var(--space-3);
   overflow: auto;
   background: var(--panel);
   border-left: 1px solid var(--line);
 }
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: start;
-  gap: var(--space-2);
-  position: sticky;
-  top: -0.8rem;
-  z-index: 2;
-  margin-top: -0.8rem;
-  padding-top: 0.8rem;
-  background: var(--panel);
-}
-.onward {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.4rem 0.8rem;
-  align-items: center;
-}
-.names {
-  min-width: 0;
-}
-.names h1 {
-  font-size: var(--text-lead);
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.verdict {
-  font-size: var(--text-lead);
-}
 .busy {
   display: grid;
   gap: var(--space-1);
+  padding: var(--space-2) var(--space-3);
 }
 .sides {
   display: flex;
@@ -327,9 +327,6 @@ aside {
   min-height: 0;
   flex: 1;
 }
-.hint {
-  padding: var(--space-2) 0;
-}
 .wait {
   display: grid;
   gap: 0.8rem;
@@ -339,10 +336,14 @@ aside {
   text-align: center;
 }
 @media (max-width: 900px) {
-  .view {
-    grid-template-columns: 1fr;
-    grid-template-rows: 55vh auto;
+  .view,
+  .view.figures {
+    grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: auto minmax(55vh, auto) auto;
     height: auto;
+  }
+  aside {
+    border-left: 0;
   }
 }
 </style>

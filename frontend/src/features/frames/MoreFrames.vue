@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { ref, watch } from 'vue'
 import { answer, api, type Job } from '@/api/client'
@@ -11,6 +10,7 @@ import UploadRow from '@/shared/components/UploadRow.vue'
 const props = defineProps<{ frameId: number; members: number }>()
 const emit = defineEmits<{ measuring: [job: Job] }>()
 const chooser = ref<HTMLInputElement | null>(null)
+defineExpose({ choose: () => chooser.value?.click() })
 const ids = ref<number[]>([])
 const { uploads, add, dismiss } = useUploads((id) => {
   ids.value = [...ids.value, id]
@@ -42,16 +42,7 @@ watch(
 
 <template>
   <div class="more">
-    <span v-if="members > 1" class="soft">Measured from {{ members }} frames of one moment.</span>
-    <Button
-      v-else
-      label="Confirm with more frames"
-      icon="pi pi-clone"
-      size="small"
-      severity="secondary"
-      variant="text"
-      @click="chooser?.click()"
-    />
+    <span v-if="members > 1">Measured from {{ members }} frames of one moment.</span>
     <input
       ref="chooser"
       class="hidden-label"

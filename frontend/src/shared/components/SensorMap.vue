@@ -4,6 +4,8 @@ import Button from 'primevue/button'
 import { computed, onMounted, ref, toRef, watch } from 'vue'
 import type { Spot, SpotMap } from '@/api/client'
 import { useSpotWalk, type OnScreen } from '@/shared/composables/useSpotWalk'
+import { useInSlices } from '@/shared/composables/useInSlices'
+import { useSettledMatrix } from '@/shared/composables/useSettledMatrix'
 import { useViewer } from '@/shared/composables/useViewer'
 import { scaleOf } from '@/shared/lib/geometry'
 import { markOf } from '@/shared/lib/marks'
@@ -27,7 +29,13 @@ const props = defineProps<{
 const selected = defineModel<string | null>('selected', { required: true })
 
 const stage = ref<HTMLElement | null>(null)
-const { matrix, zoomBy, home, lookAt, onResize } = useViewer(stage, {
+const {
+  matrix: placed,
+  zoomBy,
+  home,
+  lookAt,
+  onResize,
+} = useViewer(stage, {
   base: `${API}/frames/${props.frameId}/tiles`,
   width: props.facts.width_px,
   height: props.facts.height_px,
@@ -38,6 +46,7 @@ const { matrix, zoomBy, home, lookAt, onResize } = useViewer(stage, {
   gain: toRef(props, 'gain'),
 })
 
+const { settled: matrix, drift } = useSettledMatrix(placed)
 const scale = computed(() => (matrix.value ? scaleOf(matrix.value) : 1))
 const drawn = computed(() => {
   if (props.predicted)
@@ -48,6 +57,8 @@ const drawn = computed(() => {
     return props.spots.filter((s) => s.id === selected.value).map((s) => markOf(s, scale.value))
   return props.spots.map((s) => markOf(s, scale.value))
 })
+
+const made = useInSlices(drawn)
 
 const spotOf = computed(() => new Map(props.spots.map((s) => [s.id, s])))
 const labelOf = (id: string): string => {
@@ -84,7 +95,13 @@ onMounted(() => onResize(showChosen))
       role="application"
       aria-label="Picture, zoomable: plus and minus zoom, arrows move"
     />
-    <svg ref="marksLayer" class="marks" role="group" aria-label="Spots; arrow keys lead from one to the next">
+    <svg
+      ref="marksLayer"
+      class="marks"
+      :style="{ transform: drift }"
+      role="group"
+      aria-label="Spots; arrow keys lead from one to the next"
+    >
       <defs>
         <radialGradient id="shade">
           <stop offset="0.55" stop-color="var(--shade)" />
@@ -97,7 +114,7 @@ onMounted(() => onResize(showChosen))
       </g>
       <g v-if="matrix" :transform="`matrix(${matrix.join(' ')})`">
         <SpotMark
-          v-for="m in drawn"
+          v-for="m in made"
           :key="m.id"
           :mark="m"
           :selected="m.id === selected"
@@ -146,7 +163,10 @@ onMounted(() => onResize(showChosen))
   inset: 0;
   width: 100%;
   height: 100%;
+  overflow: visible;
   pointer-events: none;
+  transform-origin: 0 0;
+  will-change: transform;
 }
 .zoom {
   position: absolute;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Column from 'primevue/column'
 import DataTable from 'primevue/datatable'
-import { computed, nextTick, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import type { Spot } from '@/api/client'
 import { fStop, micrometres, percent, pixels } from '@/shared/lib/format'
 import { KIND_WORDS } from '@/shared/lib/spots'
@@ -19,15 +19,31 @@ const rowAttributes = {
   bodyRow: ({ props: row }: { props: { rowData: Spot } }) => ({ 'data-row': row.rowData.id }),
 }
 
+/** Of many rows only those in sight are made. */
+const MANY = 60
+const ROW_PX = 37
+const windowed = computed(() => (props.spots.length > MANY ? { itemSize: ROW_PX } : undefined))
+interface Shown {
+  processedData?: Spot[]
+  getVirtualScrollerRef: () => { scrollToIndex: (index: number) => void } | null
+}
+const table = ref<Shown | null>(null)
 watch(selected, async (id) => {
   await nextTick()
-  if (id) document.querySelector(`[data-row="${id}"]`)?.scrollIntoView({ block: 'nearest' })
+  if (!id) return
+  const row = document.querySelector(`[data-row="${id}"]`)
+  if (row) row.scrollIntoView({ block: 'nearest' })
+  else {
+    const at = table.value?.processedData?.findIndex((s) => s.id === id) ?? -1
+    if (at >= 0) table.value?.getVirtualScrollerRef()?.scrollToIndex(at)
+  }
 })
 </script>
 
 <template>
   <div class="table">
     <DataTable
+      ref="table"
       v-model:selection="chosen"
       :value="spots"
       data-key="id"
@@ -35,6 +51,7 @@ watch(selected, async (id) => {
       size="small"
       scrollable
       scroll-height="flex"
+      :virtual-scroller-options="windowed"
       sort-field="depth"
       :sort-order="-1"
       :meta-key-selection="false"

@@ -76,3 +76,14 @@ export function tilesUnder(
   }
   return places
 }
+
+/** What takes points placed by `from` to where `to` places them. */
+export function relativeTo(to: Matrix, from: Matrix): Matrix {
+  const [a, b, c, d, e, f] = from
+  const size = a * d - b * c
+  const inverse = [d / size, -b / size, -c / size, a / size] as const
+  const [p, q, r, s] = inverse
+  const [A, B, C, D, E, F] = to
+  const turned = [A * p + C * q, B * p + D * q, A * r + C * s, B * r + D * s] as const
+  return [...turned, E - turned[0] * e - turned[2] * f, F - turned[1] * e - turned[3] * f]
+}
