@@ -184,9 +184,13 @@ class Looked:
                 lambda: expect(self.tab.locator(".told[role=status]")).to_be_visible(),
             ),
             "camera deleted": after(camera, lambda: self.button("Delete")),
-            "frame saved": after(screens["frame"], lambda: self.button("Save")),
-            "frame deleted": after(screens["frame"], lambda: self.button("Delete")),
-            "checks": after(screens["frame"], lambda: self.text("Frame and checks")),
+            "frame menu": after(screens["frame"], lambda: self.button("More")),
+            "figures": after(screens["frame"], lambda: self.button("Figures")),
+            "checks": after(
+                screens["frame"],
+                lambda: self.button("Figures"),
+                lambda: self.text("Frame and checks"),
+            ),
             "recipe": after(screens["bench"], lambda: self.text("How to shoot it")),
             "reasons": after(screens["methods"], lambda: self.text("Why one or the other")),
         }

@@ -38,6 +38,7 @@ def test_the_sensor_is_its_own_witness_on_the_page(
 
     tab.goto(f"{fresh_url}/frames/{frames['plaster-wall']}")
     expect(tab.get_by_text("as of plaster or paper").first).to_be_visible()
+    tab.get_by_role("button", name="Figures").click()
     tab.get_by_role("tab", name="Frame and checks").click()
     expect(tab.get_by_text("own pattern shows")).to_be_visible()
     tab.get_by_role("link", name="Gallery A").click()

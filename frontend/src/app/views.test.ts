@@ -298,9 +298,9 @@ describe('FrameArrival', () => {
 })
 
 describe('MoreFrames', () => {
-  it('tells of a series, or offers to make one', async () => {
+  it('tells of a series', async () => {
     const one = await shown(MoreFrames, { frameId: 3, members: 1 })
-    expect(one.text()).toContain('Confirm with more frames')
+    expect(one.text()).not.toContain('Measured from')
     one.unmount()
     const three = await shown(MoreFrames, { frameId: 3, members: 3 })
     expect(three.text()).toContain('Measured from 3 frames of one moment.')
@@ -383,6 +383,10 @@ describe('HandsView', () => {
     clock.mockReturnValue(1500)
     await press(' ', ' ')
     clock.mockRestore()
+    expect(calls.some((c) => c.method === 'POST')).toBe(false)
+    expect(view.text()).toContain('Counted: 3 of 12 puffs. Was it so?')
+    await view.find('.heed .small').trigger('click')
+    await flushPromises()
     expect(calls.filter((c) => c.method === 'POST')).toHaveLength(1)
     expect(calls.at(-1)?.headers['Idempotency-Key']).toMatch(/^[0-9a-f-]{36}$/)
     expect(calls.at(-1)?.body).toMatchObject({ step: 'air', use: { puffs: 3, opening: 'down' }, against: '' })

@@ -27,10 +27,11 @@ def keep_rows(connection: sqlite3.Connection, frame_id: int) -> None:
     rows: Rows = [("originals", original)] if original else []
     rows.append(("frames", frame))
     rows.extend(_below(connection, "frames", frame_id))
+    kept = {"rows": rows, "named_by": list(_named_by(connection, frame_id))}
     connection.execute(
         "INSERT OR REPLACE INTO removed_frames (frame_id, sha256, name, removed_at, rows_json) "
         "VALUES (?, ?, ?, ?, ?)",
-        (frame_id, frame["sha256"], frame["name"], now(), json.dumps(rows, default=_encoded)),
+        (frame_id, frame["sha256"], frame["name"], now(), json.dumps(kept, default=_encoded)),
     )
 
 
@@ -43,14 +44,17 @@ def put_rows_back(connection: sqlite3.Connection, frame_id: int) -> str:
     kept = _row(connection, "removed_frames", "frame_id", frame_id)
     if kept is None:
         raise NotThereError("There is no such frame to put back. Send its file in again.")
+    noted = json.loads(kept["rows_json"])
     try:
-        for table, row in json.loads(kept["rows_json"]):
+        for table, row in noted["rows"]:
             _insert(connection, table, row)
     except sqlite3.IntegrityError as error:
         raise ConflictError(
             f"{kept['name']} cannot be put back: the same file has come in again, or its visit is "
             "gone. Send its file in again."
         ) from error
+    for table, column, row_id in noted["named_by"]:
+        connection.execute(f"UPDATE {table} SET {column} = ? WHERE rowid = ?", (frame_id, row_id))
     connection.execute("DELETE FROM removed_frames WHERE frame_id = ?", (frame_id,))
     connection.execute(
         "UPDATE visits SET version = version + 1 WHERE id IN "
@@ -67,19 +71,26 @@ def forget_removed(connection: sqlite3.Connection, before: str) -> None:
 
 def _below(connection: sqlite3.Connection, parent: str, key: Any) -> Iterator[tuple[str, Any]]:
     """Rows that are deleted with a row, and those that are deleted with them."""
-    for table, column in _children(connection, parent):
+    for table, column in _children(connection, parent, "CASCADE"):
         for row in connection.execute(f"SELECT * FROM {table} WHERE {column} = ?", (key,)):
             yield table, dict(row)
             if table == "trail":
                 yield from _below(connection, table, row["id"])
 
 
-def _children(connection: sqlite3.Connection, parent: str) -> list[tuple[str, str]]:
+def _named_by(connection: sqlite3.Connection, frame_id: int) -> Iterator[tuple[str, str, int]]:
+    """Rows that stay but forget the frame, such as the work on it."""
+    for table, column in _children(connection, "frames", "SET NULL"):
+        for row in connection.execute(f"SELECT rowid FROM {table} WHERE {column} = ?", (frame_id,)):
+            yield table, column, row[0]
+
+
+def _children(connection: sqlite3.Connection, parent: str, on_delete: str) -> list[tuple[str, str]]:
     return [
         (table["name"], key["from"])
         for table in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
         for key in connection.execute(f"PRAGMA foreign_key_list({table['name']})")
-        if key["table"] == parent and key["on_delete"] == "CASCADE"
+        if key["table"] == parent and key["on_delete"] == on_delete
     ]
 
 
