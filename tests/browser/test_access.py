@@ -185,10 +185,12 @@ class Looked:
             ),
             "camera deleted": after(camera, lambda: self.button("Delete")),
             "frame menu": after(screens["frame"], lambda: self.button("More")),
-            "figures": after(screens["frame"], lambda: self.button("Figures")),
+            "figures": after(
+                screens["frame"], lambda: self.tab.get_by_role("button", name="Figures").click()
+            ),
             "checks": after(
                 screens["frame"],
-                lambda: self.button("Figures"),
+                lambda: self.tab.get_by_role("button", name="Figures").click(),
                 lambda: self.text("Frame and checks"),
             ),
             "recipe": after(screens["bench"], lambda: self.text("How to shoot it")),

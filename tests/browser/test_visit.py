@@ -183,6 +183,10 @@ def test_a_whole_visit_by_keyboard_alone(tab: Page, data: Path) -> None:
                 step_on(tab)
             tab.wait_for_timeout(TOO_SOON_MS)
             tab.keyboard.press("Space")
+            short = tab.get_by_text("Was it so?")
+            expect(short.or_(tab.locator(".move h1"))).to_be_visible()
+            if short.is_visible():
+                press(tab, "^Yes, log it so$")
             expect(tab.locator(".move h1")).to_have_text("Shoot the test frame again")
         assert heading(tab) == "Stop here: it is clean"
         expect(tab.locator(".trail")).to_contain_text("cleared" if turn < 2 else "removed")
@@ -347,6 +351,8 @@ def test_one_press_is_one_step_however_long_or_often(tab: Page, data: Path) -> N
         tab.wait_for_timeout(TOO_SOON_MS)
         for _ in range(4):
             tab.keyboard.press("Space")
+        expect(tab.get_by_role("alert")).to_contain_text("0 of 5 runs. Was it so?")
+        tab.get_by_role("button", name="Yes, log it so").click()
         expect(tab.locator(".trail .done")).to_have_count(1)
         tab.reload()
         expect(tab.locator(".trail .done")).to_have_count(1)

@@ -9,7 +9,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import TypeVar, cast
 
-from neatpatch.core.common.records import SpotMap
+from neatpatch.core.common.records import FrameRecord, SpotMap
 from neatpatch.core.compare.comparison import Comparison
 from neatpatch.core.visit.camera_recognition import Clues
 from neatpatch.store.database import WritingConnection, now
@@ -32,6 +32,15 @@ def clues_in(connection: sqlite3.Connection, frame_id: int) -> Clues:
         "SELECT clues_json FROM maps WHERE frame_id = ?", (frame_id,)
     ).fetchone()
     return Clues() if row is None else Clues.model_validate_json(row["clues_json"])
+
+
+def record_in_map(connection: sqlite3.Connection, frame_id: int) -> FrameRecord | None:
+    """What a frame's map says of its file; None while there is no map."""
+    row = connection.execute(
+        "SELECT json_extract(map_json, '$.frames[0]') AS record FROM maps WHERE frame_id = ?",
+        (frame_id,),
+    ).fetchone()
+    return None if row is None else FrameRecord.model_validate_json(row["record"])
 
 
 def sensor_in_map(connection: sqlite3.Connection, frame_id: int) -> tuple[float, float] | None:

@@ -5,9 +5,14 @@ import { useAsk } from './useAsk'
 import { useJob } from './useJob'
 import { useTell } from './useTell'
 
+const ASKS_MS = 4000
+
 /** One frame with its map; waits for its job when it is still being measured. */
 export function useFrame(id: Ref<number>) {
-  const frame = useAsk(() => queries.frame(id.value))
+  const frame = useAsk(() => queries.frame(id.value), {
+    // Another frame may tell meanwhile whose it is.
+    everyMs: (found) => (found?.frame.asks_camera ? ASKS_MS : false),
+  })
   const ended = ref('')
   const { job, follow, stop } = useJob(
     (last) => {

@@ -2,7 +2,7 @@ import type { Body } from '@/api/client'
 
 export const ACCESS_WORDS: Record<NonNullable<Body['access']>, string> = {
   mirror: 'Mirror',
-  fixed_mirror: 'Fixed mirror, raised by hand',
+  fixed_mirror: 'Mirror raised by hand',
   mirrorless: 'Mirrorless',
   fixed_lens: 'Lens does not come off',
   digital_back: 'Digital back',
@@ -12,12 +12,12 @@ export const ACCESS_WORDS: Record<NonNullable<Body['access']>, string> = {
 export const FORMAT_NAMES: readonly { name: string; size: readonly [number, number] }[] = [
   { name: 'Full frame', size: [36, 24] },
   { name: 'APS-C', size: [23.5, 15.6] },
-  { name: 'APS-C, the smaller', size: [22.3, 14.9] },
+  { name: 'APS-C, smaller', size: [22.3, 14.9] },
   { name: 'Four thirds', size: [17.3, 13] },
   { name: 'One inch', size: [13.2, 8.8] },
-  { name: 'Medium format', size: [43.8, 32.9] },
-  { name: 'Medium format, the larger', size: [53.4, 40] },
-  { name: 'Compact, 1/2.3 inch', size: [6.2, 4.6] },
+  { name: 'Medium', size: [43.8, 32.9] },
+  { name: 'Medium, larger', size: [53.4, 40] },
+  { name: '1/2.3 inch', size: [6.2, 4.6] },
 ]
 
 export const HOLD_WORDS = {

@@ -78,11 +78,11 @@ def recognise(
         if len(own) == 1:
             return Recognised(own[0].body_id, "serial")
     fitting = [c for c in named if record.camera and not _other_serial(c.body, serial)]
-    alike = [c for c in fitting if _same_shape(c.body, record)]
+    alike = [c for c in fitting if same_shape(c.body, record)]
     if len(alike) == 1:
         return Recognised(alike[0].body_id, "name")
     new = [c for c in possible if c.waits and not c.body.camera_name]
-    new = [c for c in new if _same_shape(c.body, record) and not _other_serial(c.body, serial)]
+    new = [c for c in new if same_shape(c.body, record) and not _other_serial(c.body, serial)]
     return Recognised(new[0].body_id, "visit") if len(new) == 1 and not fitting else None
 
 
@@ -94,7 +94,8 @@ def _other_serial(body: Body, serial: str) -> bool:
     return bool(serial and body.serial) and _plain(body.serial) != _plain(serial)
 
 
-def _same_shape(body: Body, record: FrameRecord) -> bool:
+def same_shape(body: Body, record: FrameRecord) -> bool:
+    """Whether a frame has the proportions of a body's sensor."""
     return (
         abs(_shape(record.width_px, record.height_px) / _shape(*body.sensor_mm) - 1) < _SAME_SHAPE
     )

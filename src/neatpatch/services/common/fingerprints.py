@@ -15,7 +15,7 @@ from neatpatch.core.sensor.lens_correction import NO_CORRECTION
 from neatpatch.core.sensor.placement import as_they_are
 from neatpatch.core.sensor.registration import Registration, register
 from neatpatch.core.visit.body import mismatches
-from neatpatch.core.visit.camera_recognition import Clues
+from neatpatch.core.visit.camera_recognition import Clues, same_shape
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import fingerprints as print_rows
 from neatpatch.store import frames as frame_rows
@@ -25,7 +25,7 @@ from neatpatch.store.backdrops import put_backdrop
 from neatpatch.store.fingerprints import StoredMatch, StoredReference, as_bytes, from_bytes
 from neatpatch.store.frames import stop_searching
 from neatpatch.store.jobs import NewJob
-from neatpatch.store.maps import map_version, put_clues, sensor_in_map
+from neatpatch.store.maps import clues_in, map_version, put_clues, record_in_map, sensor_in_map
 
 _SAME_SIZE_MM = 0.02
 _MOST_SOUGHT = 4
@@ -223,8 +223,25 @@ def join_body(connection: sqlite3.Connection, visit_id: int, frame_id: int) -> N
     """Put a frame onto a visit's trail: its size is the body's from now on."""
     visit_rows.add_frame_entry(connection, visit_id, frame_id)
     stop_searching(connection, frame_id)
+    _learn_name(connection, visit_id, frame_id)
     frame_rows.set_sensor(connection, frame_id, None)
     request_match(connection, frame_id)
+
+
+def _learn_name(connection: sqlite3.Connection, visit_id: int, frame_id: int) -> None:
+    """What a measured frame's file calls its camera is known at once: the next may come soon."""
+    record = record_in_map(connection, frame_id)
+    visit = visit_rows.visit_by_id(connection, visit_id)
+    stored = visit and body_rows.body_by_id(connection, visit.body_id)
+    if record and stored and same_shape(stored.body, record):
+        body_rows.learn(
+            connection,
+            stored.id,
+            camera_name=record.camera,
+            serial=clues_in(connection, frame_id).serial,
+            pitch_um=None,
+            stack_mm=None,
+        )
 
 
 def resize_frames(connection: sqlite3.Connection, body_id: int) -> None:
