@@ -66,6 +66,7 @@ def test_few_clicks_to_advice(tab: Page, fresh_url: str, tmp_path: Path) -> None
     expect(tab.get_by_role("dialog")).to_have_count(0)
 
     tab.get_by_role("button", name="Close", exact=True).click()
+    tab.get_by_label("Finished").check()
     tab.get_by_role("button", name="Close the visit").click()
     tab.get_by_role("button", name="Done").click()
     tab.goto(f"{fresh_url}/kit")
@@ -75,6 +76,7 @@ def test_few_clicks_to_advice(tab: Page, fresh_url: str, tmp_path: Path) -> None
     expect(tab.locator(".head h1")).to_have_text("Study")
 
     tab.get_by_role("button", name="Close", exact=True).click()
+    tab.get_by_label("Finished").check()
     tab.get_by_role("button", name="Close the visit").click()
     tab.get_by_role("button", name="Done").click()
     tab.goto(fresh_url)

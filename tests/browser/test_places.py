@@ -58,6 +58,7 @@ def test_a_closed_visit_keeps_its_next_look(tab: Page, fresh_url: str, tmp_path:
     seen.shoot(Stand(1))
     tab.goto(f"{fresh_url}/visits/{seen.visit}")
     tab.get_by_role("button", name="Close", exact=True).click()
+    tab.get_by_label("Finished").check()
     tab.get_by_role("dialog").get_by_role("button", name="Close the visit").click()
     tab.get_by_role("dialog").get_by_role("button", name="Done").click()
     expect(tab.get_by_text("next look")).to_be_visible()

@@ -180,6 +180,7 @@ def test_a_whole_clean_is_done_in_the_real_screens(tab: Page, fresh_url: str) ->
     tab.get_by_role("link", name="Continue with camera 4").click()
     tab.get_by_role("button", name="Close", exact=True).click()
     tab.get_by_role("dialog").get_by_text("Stopped").click()
+    tab.get_by_label("Finished").check()
     tab.get_by_role("dialog").get_by_role("button", name="Close the visit").click()
     tab.get_by_role("dialog").get_by_role("button", name="Done").click()
     expect(tab.get_by_text("This visit is closed")).to_be_visible()

@@ -1,5 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import { ROOT } from '@/api/root'
+import { setTitle } from '@/shared/lib/title'
 import BenchView from '@/features/frames/BenchView.vue'
 
 /** A whole number in the address, or null. */
@@ -150,3 +151,32 @@ export const router = createRouter({
     { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./NowhereView.vue') },
   ],
 })
+
+/** What stands in the tab of the browser: the room, until a page tells more. */
+const TITLES: Record<string, string> = {
+  bodies: 'Cameras',
+  body: 'Camera',
+  frame: 'Frame',
+  visit: 'Visit',
+  hands: 'Step by step',
+  tray: 'Tray',
+  compare: 'Before and after',
+  light: 'Light page',
+  kit: 'Kit',
+  costs: 'Costs',
+  pictures: 'Pictures',
+  'picture-set': 'Pictures',
+  odds: 'Odds',
+  calendar: 'Calendar',
+  share: 'Share',
+  practice: 'Practice',
+  'practice-moves': 'Practice',
+  'practice-places': 'Practice',
+  'practice-frames': 'Practice',
+  'practice-hand': 'Practice',
+  'practice-clean': 'Practice',
+  jobs: 'Jobs',
+  schools: 'Settings',
+  nowhere: 'No such page',
+}
+router.afterEach((to) => setTitle(TITLES[String(to.name)] ?? 'Bench'))

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI, HTTPException
+from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse
 
 from neatpatch import __version__
@@ -131,6 +132,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.add_middleware(BodyLimit)
     app.add_middleware(OriginGuard, hosts=options.hosts)
     app.add_middleware(PlainHeaders)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     sharing.serve_this(app)
     return app
 

@@ -22,12 +22,14 @@ import DustArrivals from './DustArrivals.vue'
 import { ACCESS_WORDS, HOLD_WORDS } from '@/shared/lib/bodies'
 import { VERDICT_WORDS } from '@/shared/lib/steps'
 import { count, day, fStop } from '@/shared/lib/format'
+import { setTitle } from '@/shared/lib/title'
 
 /** `edit`: opened to change it at once. */
 const props = defineProps<{ id: number; edit?: boolean }>()
 const client = useQueryClient()
 const { mm, by } = useSettings()
 const { value: detail, error: away, again } = useAsk(() => queries.body(props.id))
+watch(detail, (now) => now && setTitle(now.body.name, 'camera'), { immediate: true })
 const { begin, error: notBegun } = useBegin()
 const error = computed(() => removing.error.value || notBegun.value || away.value)
 const form = useTell<BodyDetail>((now) => {

@@ -29,7 +29,9 @@ import { usePrediction } from './usePrediction'
 import { useWorksAt } from './useWorksAt'
 import { verdictOf } from './verdict'
 import { asPredicted, noticedIn, WORKING } from '@/shared/lib/apertures'
+import { count } from '@/shared/lib/format'
 import { filterSpots, type SpotFilter } from '@/shared/lib/spots'
+import { setTitle } from '@/shared/lib/title'
 import type { Tone } from '@/shared/lib/tones'
 
 /** Its many rows are made after the page, not with it. */
@@ -64,6 +66,8 @@ const figures = ref(false)
 const moreFrames = ref<InstanceType<typeof MoreFrames> | null>(null)
 const openVisit = computed(() => detail.value?.visits.find((v) => v.state === 'open') ?? null)
 
+watch(detail, (now) => now && setTitle(now.frame.name, 'frame'), { immediate: true })
+
 const router = useRouter()
 const { deleteFrame, error: notDeleted } = useFrameDelete()
 async function remove(): Promise<void> {
@@ -95,7 +99,7 @@ watch(
           />
         </template>
         <label v-if="map.summary.relevant !== null && map.fit" class="works"
-          >I work at
+          ><span class="works-words">I work at</span>
           <Select
             :model-value="worksAt"
             :options="working"
@@ -124,12 +128,11 @@ watch(
           >{{ verdict.tone === 'shows' ? 'Get advice' : 'Begin a visit' }}</RouterLink
         >
         <Button
-          label="Figures"
+          :label="notes ? `Figures, ${count(notes, 'note')}` : 'Figures'"
           icon="pi pi-table"
           size="small"
           severity="secondary"
           variant="outlined"
-          :badge="notes ? String(notes) : undefined"
           :aria-expanded="figures"
           @click="figures = !figures"
         />
@@ -336,14 +339,36 @@ aside {
   text-align: center;
 }
 @media (max-width: 900px) {
+  /* The map comes right after the verdict; what is asked and the figures follow it. */
   .view,
   .view.figures {
-    grid-template-columns: minmax(0, 1fr);
-    grid-template-rows: auto minmax(55vh, auto) auto;
+    display: flex;
+    flex-direction: column;
     height: auto;
+  }
+  .top {
+    display: contents;
+  }
+  .top > :not(:first-child),
+  aside {
+    order: 1;
+  }
+  .stage {
+    grid-template-rows: auto 46vh auto;
   }
   aside {
     border-left: 0;
+  }
+}
+@media (max-width: 560px) {
+  .bar {
+    padding: 0;
+  }
+  .bar > :first-child,
+  .bar :deep(.says),
+  .bar :deep(.gain),
+  .works-words {
+    display: none;
   }
 }
 </style>

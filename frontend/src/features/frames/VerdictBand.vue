@@ -43,7 +43,7 @@ const sign = computed(() => SIGNS[props.verdict.tone])
   color: var(--accent);
 }
 .words {
-  flex: 1 1 22rem;
+  flex: 1 1 14rem;
   min-width: 0;
 }
 .rest {

@@ -8,6 +8,7 @@ import { RouterLink, useRouter } from 'vue-router'
 import { useQueryClient } from '@tanstack/vue-query'
 import { answer, api, freshKey, seen, type KitRow } from '@/api/client'
 import { queries } from '@/api/queries'
+import ItemDrawing from '@/shared/drawings/ItemDrawing.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import KitForm from './KitForm.vue'
 import KitTabs from './KitTabs.vue'
@@ -186,9 +187,16 @@ function suitsWords(entry: KitRow): string {
       <DataTable :value="g.rows" data-key="id" size="small" removable-sort>
         <Column header="Item" sortable :sort-field="(k: KitRow) => itemWords(k.owned.item, mm)">
           <template #body="{ data }">
-            <strong>{{ itemWords(data.owned.item, mm) }}</strong>
-            <span v-if="NEVER_ON_SENSOR.has(data.owned.item.item)" class="tag stop">never on a sensor</span>
-            <span v-if="data.owned.note && data.unit" class="soft note">{{ data.owned.note }}</span>
+            <div class="thing">
+              <ItemDrawing class="picture" :item="data.owned.item.item" />
+              <span>
+                <strong>{{ itemWords(data.owned.item, mm) }}</strong>
+                <span v-if="NEVER_ON_SENSOR.has(data.owned.item.item)" class="tag stop"
+                  >never on a sensor</span
+                >
+                <span v-if="data.owned.note && data.unit" class="soft note">{{ data.owned.note }}</span>
+              </span>
+            </div>
           </template>
         </Column>
         <template v-if="!g.lasting">
@@ -304,6 +312,16 @@ function suitsWords(entry: KitRow): string {
 </template>
 
 <style scoped>
+.thing {
+  display: grid;
+  grid-template-columns: 44px 1fr;
+  gap: var(--space-2);
+  align-items: center;
+}
+.picture {
+  width: 44px;
+  height: 44px;
+}
 .do {
   display: flex;
   flex-wrap: wrap;

@@ -18,7 +18,8 @@ const props = defineProps<{
   close: (closing: Schemas['Closing']) => Promise<Closed | null>
 }>()
 const open = defineModel<boolean>('open', { required: true })
-const verdict = ref<Verdict>('finished')
+/** Nothing is chosen for one while spots still show: how it ends is to be said. */
+const verdict = ref<Verdict | null>(null)
 const note = ref('')
 const until = ref('')
 const closed = ref<Closed | null>(null)
@@ -28,16 +29,21 @@ const verdicts: { value: Verdict; label: string; hint: string }[] = [
   { value: 'sent', label: 'Sent to a service', hint: 'With a note of who has it.' },
   { value: 'given_up', label: 'Stopped', hint: 'Nothing more will be tried now.' },
 ]
-const preset: Partial<Record<Visit['advice']['decision'], Verdict>> = { defer: 'deferred', service: 'sent' }
+const preset: Partial<Record<Visit['advice']['decision'], Verdict>> = {
+  stop_done: 'finished',
+  defer: 'deferred',
+  service: 'sent',
+}
 watch(open, (now) => {
   if (!now) return
-  verdict.value = preset[props.visit.advice.decision] ?? 'finished'
+  verdict.value = props.quick ? 'finished' : (preset[props.visit.advice.decision] ?? null)
   note.value = ''
   closed.value = null
   if (props.quick) void go()
 })
 
 async function go(): Promise<void> {
+  if (verdict.value === null) return
   closed.value = await props.close({ verdict: verdict.value, note: note.value, until: until.value || null })
 }
 </script>
@@ -76,7 +82,7 @@ async function go(): Promise<void> {
       <label>Note<Textarea v-model="note" rows="2" maxlength="1000" /></label>
       <div class="end">
         <Button label="Cancel" severity="secondary" variant="text" @click="open = false" />
-        <Button type="submit" label="Close the visit" />
+        <Button type="submit" label="Close the visit" :disabled="verdict === null" />
       </div>
     </form>
   </Dialog>

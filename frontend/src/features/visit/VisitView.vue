@@ -30,6 +30,7 @@ import { useSettings } from '@/shared/composables/useSettings'
 import { useAim } from '@/shared/composables/useIntake'
 import { useVisit } from './useVisit'
 import { day } from '@/shared/lib/format'
+import { setTitle } from '@/shared/lib/title'
 import { money } from '@/shared/lib/kit'
 import { EXPERIENCE_WORDS, isRung, STEP_WORDS, usualUse, VERDICT_WORDS } from '@/shared/lib/steps'
 
@@ -56,6 +57,7 @@ const {
   toRef(props, 'id'),
   () => void client.invalidateQueries({ queryKey: queries.hands(props.id).queryKey }),
 )
+watch(visit, (now) => now && setTitle(now.body.name, 'visit'), { immediate: true })
 const { celsius } = useSettings()
 const { isOwner, shared } = useMe()
 useLitScreen(shared)
