@@ -235,3 +235,25 @@ def test_hundreds_of_pictures_are_paged_and_counted(client: TestClient, tmp_path
     ).json()
     assert (last["total"], len(last["pictures"])) == (500, 20)
     assert last["pictures"][-1]["name"] == "0499.jpg"
+
+
+@pytest.mark.long
+def test_a_folder_tells_whose_it_is_before_anything_is_begun(
+    client: TestClient, tmp_path: Path
+) -> None:
+    folder = dusty.folder_of_pictures(tmp_path / "photos", 2)
+    (folder / "torn.jpg").write_bytes(b"\xff\xd8\xff torn")
+    ask = {"folder": str(folder)}
+    alone = client.get("/api/picture-sets/folder", params=ask).json()
+    assert (alone["count"], alone["body_id"], alone["frame_id"]) == (3, None, None)
+    assert alone["camera"] == dusty.CAMERA.name
+    body, frame = body_with_map(client, tmp_path)
+    known = client.get("/api/picture-sets/folder", params=ask).json()
+    assert (known["body_id"], known["frame_id"]) == (body, frame)
+    nowhere = client.get("/api/picture-sets/folder", params={"folder": str(tmp_path / "none")})
+    assert_problem(nowhere, 422, "there is no")
+    empty = tmp_path / "empty"
+    empty.mkdir()
+    assert_problem(
+        client.get("/api/picture-sets/folder", params={"folder": str(empty)}), 422, "no pictures"
+    )

@@ -161,7 +161,7 @@ watch(
     </div>
 
     <section class="stage" aria-label="Sensor map">
-      <div class="bar">
+      <div class="map-tools">
         <BackLink :home="{ name: 'bench' }" home-words="Bench" />
         <MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" :says="says" />
       </div>
@@ -284,14 +284,14 @@ watch(
   min-height: 0;
   background: var(--surround);
 }
-.bar {
+.map-tools {
   display: flex;
   align-items: center;
   padding-left: var(--space-3);
   background: var(--panel);
   border-bottom: 1px solid var(--line);
 }
-.bar > :last-child {
+.map-tools > :last-child {
   flex: 1;
   border: 0;
 }
@@ -361,12 +361,12 @@ aside {
   }
 }
 @media (max-width: 560px) {
-  .bar {
+  .map-tools {
     padding: 0;
   }
-  .bar > :first-child,
-  .bar :deep(.says),
-  .bar :deep(.gain),
+  .map-tools > :first-child,
+  .map-tools :deep(.says),
+  .map-tools :deep(.gain),
   .works-words {
     display: none;
   }

@@ -6,7 +6,9 @@ import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import { answer, api, type Schemas } from '@/api/client'
+import { API } from '@/api/root'
 import { queries } from '@/api/queries'
+import StageDrawing from '@/shared/drawings/StageDrawing.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useBodyNames } from '@/shared/composables/useBodyNames'
@@ -50,6 +52,22 @@ watch(
   },
   { immediate: true },
 )
+/** Whose pictures these are and which frame fits is read from the files; one may choose otherwise. */
+const { value: glance, error: noFolder } = useAsk(() =>
+  folder.value.trim() ? queries.pictureFolder(folder.value.trim()) : null,
+)
+watch(glance, (seen) => {
+  if (!seen?.body_id) return
+  bodyId.value = seen.body_id
+  if (seen.frame_id !== null) frameId.value = seen.frame_id
+})
+const told = computed(() => {
+  const seen = glance.value
+  if (!seen) return ''
+  const when = seen.last_taken ? `, the last of ${day(seen.last_taken)}` : ''
+  return `${count(seen.count, 'picture')}${when}${seen.camera ? `, taken by “${seen.camera}”` : ''}.`
+})
+const path = ref('')
 const { value: demo } = useAsk(queries.demoPictures)
 function tryDemo(): void {
   if (!demo.value) return
@@ -81,16 +99,82 @@ function begin(toPatch: boolean): void {
     <div class="head">
       <h1>Pictures</h1>
       <p class="soft">
-        Pictures already taken carry the dust's shadows. They are divided out: the picture under the shadow is
-        restored. Your originals are never changed.
+        Dust leaves its shadow in every picture. Here the light is given back. Your originals are never
+        changed.
       </p>
     </div>
-    <FailureNote :error="beginning.error.value || upload.error.value || away" />
+    <FailureNote :error="beginning.error.value || upload.error.value || noFolder || away" />
+    <ol class="stages" aria-label="How it goes">
+      <li :class="{ now: !folder || noFolder }"><StageDrawing stage="bring" />Bring a folder</li>
+      <li :class="{ now: folder && !noFolder }"><StageDrawing stage="match" />Check camera and test frame</li>
+      <li><StageDrawing stage="write" />Review, then write copies</li>
+    </ol>
     <p v-if="known && !bodies.length" class="panel">
       No camera is known yet. Drop a test frame anywhere on the page first, or
       <RouterLink :to="{ name: 'bodies' }">add a camera</RouterLink>.
     </p>
+    <div v-else-if="!folder || noFolder" class="zone">
+      <template v-if="upload.sending.value">
+        <strong role="status"
+          >{{ upload.done.value }} of {{ count(upload.total.value, 'picture') }} taken in</strong
+        >
+        <ProgressBar
+          class="sending"
+          :value="Math.round((100 * upload.done.value) / Math.max(1, upload.total.value))"
+          :show-value="false"
+          aria-label="Taking pictures in"
+        />
+        <Button label="Stop" size="small" severity="secondary" variant="outlined" @click="upload.stop" />
+      </template>
+      <template v-else>
+        <strong>Drop a folder of pictures here</strong>
+        <input
+          ref="chooser"
+          type="file"
+          webkitdirectory
+          multiple
+          hidden
+          aria-label="A folder of pictures"
+          @change="chosen"
+        />
+        <Button label="Choose a folder" icon="pi pi-folder-open" @click="chooser?.click()" />
+        <form class="path" @submit.prevent="folder = path.trim()">
+          <label class="grow"
+            ><span class="hidden-label">Folder</span
+            ><InputText
+              v-model="path"
+              required
+              maxlength="1000"
+              size="small"
+              placeholder="or the folder's path on this machine"
+              aria-label="Folder"
+          /></label>
+          <Button type="submit" label="Take it" size="small" severity="secondary" variant="outlined" />
+        </form>
+        <Button
+          v-if="demo"
+          label="Take the demo's own pictures"
+          size="small"
+          severity="secondary"
+          variant="text"
+          @click="tryDemo"
+        />
+      </template>
+    </div>
     <form v-else class="panel" @submit.prevent="begin(frameId !== null)">
+      <div class="folder">
+        <div>
+          <strong>{{ folder.split(/[\\/]/).pop() }}</strong>
+          <p class="soft">{{ told || 'Looking at the folder' }}</p>
+        </div>
+        <Button
+          label="Another folder"
+          size="small"
+          severity="secondary"
+          variant="outlined"
+          @click="folder = ''"
+        />
+      </div>
       <label
         >Camera<Select
           v-model="bodyId"
@@ -100,83 +184,48 @@ function begin(toPatch: boolean): void {
           placeholder="Which one took them?"
           append-to="#layers"
       /></label>
-      <label class="grow"
-        >Folder<InputText v-model="folder" required maxlength="1000" placeholder="Folder path"
-      /></label>
-      <div class="bring">
-        <template v-if="upload.sending.value">
-          <span role="status"
-            >{{ upload.done.value }} of {{ count(upload.total.value, 'picture') }} taken in</span
-          >
-          <Button label="Stop" size="small" severity="secondary" variant="outlined" @click="upload.stop" />
-        </template>
-        <template v-else>
-          <span class="soft">Or drop a folder here, or</span>
-          <input
-            ref="chooser"
-            type="file"
-            webkitdirectory
-            multiple
-            hidden
-            aria-label="A folder of pictures"
-            @change="chosen"
-          />
-          <Button
-            label="choose one"
-            icon="pi pi-folder-open"
-            size="small"
-            severity="secondary"
-            variant="outlined"
-            @click="chooser?.click()"
-          />
-        </template>
-      </div>
-      <Button
-        v-if="demo && !folder"
-        label="Take the demo's own pictures"
-        severity="secondary"
-        variant="text"
-        @click="tryDemo"
-      />
       <div v-if="bodyId !== null" class="ways">
         <div class="way">
           <h2>Patch them</h2>
-          <label v-if="choices.length"
-            >By the map of<Select
-              v-model="frameId"
-              :options="choices"
-              option-label="label"
-              option-value="value"
-              append-to="#layers"
-          /></label>
+          <div v-if="choices.length" class="match">
+            <img
+              v-if="frameId !== null"
+              :src="`${API}/frames/${frameId}/thumb/relief.jpg`"
+              alt="The test frame's map"
+              width="150"
+              height="100"
+            />
+            <label
+              >Test frame<Select
+                v-model="frameId"
+                :options="choices"
+                option-label="label"
+                option-value="value"
+                append-to="#layers"
+              /><span class="soft">From between the same two cleanings as the pictures.</span></label
+            >
+          </div>
           <p v-else class="soft">
             This camera has no test frame with spots. Search the pictures first: what is found serves as a
             map.
-          </p>
-          <p v-if="choices.length" class="soft">
-            Take a frame from between the same two cleanings as the pictures. Each picture is looked at first;
-            you choose before anything is written.
           </p>
           <Button
             v-if="choices.length"
             type="submit"
             label="Look through them"
             icon="pi pi-search"
-            :disabled="!folder || frameId === null || beginning.busy.value"
+            :disabled="frameId === null || beginning.busy.value"
           />
         </div>
         <div class="way">
           <h2>When did the dust come?</h2>
-          <p class="soft">
-            Everyday pictures of any subject show it: marks that keep their place on the sensor are found, and
-            dated. It takes about a fifth of a second a picture.
-          </p>
+          <p class="soft">Marks that keep their place in everyday pictures are found, and dated.</p>
           <Button
             label="Search them"
             icon="pi pi-calendar"
             severity="secondary"
             variant="outlined"
-            :disabled="!folder || beginning.busy.value"
+            :disabled="beginning.busy.value"
             @click="begin(false)"
           />
         </div>
@@ -201,7 +250,6 @@ function begin(toPatch: boolean): void {
         />
       </li>
     </ul>
-    <p v-else-if="sets" class="soft">No folders yet.</p>
   </section>
 </template>
 
@@ -250,11 +298,62 @@ label {
   align-content: start;
   justify-items: start;
 }
-.bring {
+.stages {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: var(--space-3);
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.stages li {
+  display: grid;
+  gap: var(--space-1);
+  justify-items: center;
+  padding: var(--space-2);
+  color: var(--ink-soft);
+  text-align: center;
+  border-bottom: 3px solid var(--line);
+}
+.stages .now {
+  font-weight: 600;
+  color: var(--ink);
+  border-color: var(--accent);
+}
+.stages svg {
+  width: 120px;
+  height: 76px;
+}
+.zone {
+  display: grid;
+  gap: var(--space-3);
+  justify-items: center;
+  padding: var(--space-5) var(--space-3);
+  font-size: var(--text-lead);
+  background: var(--panel);
+  border: 2px dashed var(--ink-soft);
+  border-radius: 6px;
+}
+.sending {
+  width: min(24rem, 100%);
+}
+.path {
+  width: min(32rem, 100%);
+  gap: var(--space-2);
+}
+.folder,
+.match {
   display: flex;
   flex-wrap: wrap;
-  gap: var(--space-2);
+  gap: var(--space-3);
   align-items: center;
+}
+.folder {
+  justify-content: space-between;
+  width: 100%;
+}
+.match img {
+  border: 1px solid var(--line);
 }
 .sets {
   display: grid;

@@ -16,6 +16,7 @@ from neatpatch.core.arrivals.records import Arrivals
 from neatpatch.core.common.errors import ConflictError, NotThereError
 from neatpatch.core.common.records import Given
 from neatpatch.services.frames.intake import StalledError, receive
+from neatpatch.services.pictures.folder_glance import FolderGlance, glance_at_folder
 from neatpatch.services.pictures.sets import (
     ChosenPicture,
     ChosenWork,
@@ -118,6 +119,14 @@ def maps_for_pictures(
 def demo_folder(library: LibraryDep) -> DemoPictures | None:
     """The demo archive's own pictures, to try it on; nothing where there are none."""
     return demo_pictures(library)
+
+
+@router.get("/folder")
+def glance(
+    folder: Annotated[str, Query(min_length=1, max_length=1000)], library: LibraryDep
+) -> FolderGlance:
+    """Whose pictures a folder seems to hold, and which test frame fits them."""
+    return glance_at_folder(library, folder)
 
 
 @router.post("/uploads", status_code=201)

@@ -163,6 +163,7 @@ OPERATIONS: dict[Role, str] = {
         POST /api/picture-sets
         DELETE /api/picture-sets/{set_id}
         GET /api/picture-sets/demo
+        GET /api/picture-sets/folder
         POST /api/picture-sets/uploads
         POST /api/picture-sets/uploads/{key}/files
         POST /api/picture-sets/{set_id}/work

@@ -139,7 +139,7 @@ def existing_set(connection: sqlite3.Connection, set_id: int) -> PictureSet:
 
 def begin(library: Library, wanted: NewSet) -> int:
     """Begin a set; raises `BadArgumentError` for a folder or a map that cannot serve."""
-    folder = _chosen_folder(library, wanted.folder)
+    folder = chosen_folder(library, wanted.folder)
     pictures = [below.as_posix() for _, below in pictures_in([folder])]
     with library.database.write() as connection:
         body_or_refuse(connection, wanted.body_id)
@@ -157,7 +157,7 @@ def begin(library: Library, wanted: NewSet) -> int:
     return set_id
 
 
-def _chosen_folder(library: Library, given: str) -> Path:
+def chosen_folder(library: Library, given: str) -> Path:
     """A folder of pictures; of those in the data folder the demo's and dropped ones alone."""
     folder = Path(given.strip()).expanduser()
     if folder.is_absolute() and folder.is_dir():
