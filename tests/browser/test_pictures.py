@@ -88,6 +88,7 @@ def test_everyday_pictures_tell_when_dust_came(tab: Page, tmp_path: Path, year: 
         measured(tab, url, tmp_path)
         tab.goto(f"{url}/pictures")
         tab.get_by_label("Folder", exact=True).fill(str(year))
+        tab.get_by_role("button", name="Take it").click()
         tab.get_by_role("button", name="Search them").click()
         expect(tab.get_by_text("20 pictures searched.")).to_be_visible()
         expect(tab.get_by_text("Came between 19 Mar 2026 and 22 Mar 2026").first).to_be_visible()
