@@ -97,6 +97,10 @@ async function lookAgain(entry: KitRow): Promise<void> {
   editing.value = kit.value?.find((k) => k.id === entry.id) ?? null
 }
 
+const carriesFluid = computed(() =>
+  kit.value?.some((k) => ['fluid', 'wet_swab', 'moist_wipe'].includes(k.owned.item.item)),
+)
+
 /** What was just removed or recounted, to be put back with one press. */
 const undone = ref<{ words: string; run: () => Promise<boolean> } | null>(null)
 
@@ -293,6 +297,10 @@ function suitsWords(entry: KitRow): string {
         </Column>
       </DataTable>
     </template>
+    <p v-if="carriesFluid" class="soft">
+      <i class="pi pi-info-circle" aria-hidden="true" /> Flying: airlines limit such fluids; look it up before
+      packing them.
+    </p>
     <p v-if="kit?.length && !found.length" class="empty">Nothing of the kit is called so.</p>
     <p v-if="kit && !kit.length" class="empty">
       Nothing yet. Begin with a blower: it is all that most visits need.

@@ -91,8 +91,10 @@ function toPictures(): void {
   void router.push({ name: 'pictures', query: { body: props.visit.body_id, frame: first } })
 }
 /** What is new today and of this step; what a gate or an earlier step said waits behind a click. */
-const careful = computed(() => advice.value.cautions.filter((c) => !c.said_before).slice(0, FEW))
-const told = computed(() => advice.value.cautions.filter((c) => !careful.value.includes(c)))
+/** What is so whatever is cleaned stands with the kit. */
+const cautions = computed(() => advice.value.cautions.filter((c) => c.code !== 'air_travel'))
+const careful = computed(() => cautions.value.filter((c) => !c.said_before).slice(0, FEW))
+const told = computed(() => cautions.value.filter((c) => !careful.value.includes(c)))
 /** What is so every day stands apart from what is barred now. */
 const barred = computed(() => advice.value.barred.filter((b) => !NEVER.has(b.action)))
 const never = computed(() => advice.value.barred.filter((b) => NEVER.has(b.action)))

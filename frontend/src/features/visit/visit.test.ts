@@ -286,6 +286,30 @@ describe('CloseVisit', () => {
   })
 })
 
+describe('CloseVisit where spots still show', () => {
+  it('chooses no verdict for one', async () => {
+    const close = vi.fn().mockResolvedValue(null)
+    for (const [decision, quick, calls] of [
+      ['air', false, 0],
+      ['stop_done', false, 1],
+      ['air', true, 1],
+    ] as const) {
+      close.mockClear()
+      const wrapper = mount(CloseVisit, {
+        props: { visit: visit({ advice: advice({ decision }) }), close, quick, open: false },
+        global,
+        attachTo: document.body,
+      })
+      await wrapper.setProps({ open: true })
+      await flushPromises()
+      if (!quick) document.querySelector('form')?.dispatchEvent(new Event('submit'))
+      await flushPromises()
+      expect(close, `${decision} ${String(quick)}`).toHaveBeenCalledTimes(calls)
+      wrapper.unmount()
+    }
+  })
+})
+
 describe('ConditionsForm', () => {
   beforeEach(() => vi.stubGlobal('fetch', vi.fn().mockRejectedValue(new Error('away'))))
   afterEach(() => vi.unstubAllGlobals())

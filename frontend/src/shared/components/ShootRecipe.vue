@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import InputNumber from 'primevue/inputnumber'
+import ShootDrawing from '@/shared/drawings/ShootDrawing.vue'
 import ChoiceBar from '@/shared/components/ChoiceBar.vue'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
@@ -77,6 +78,7 @@ watch(
       /></label>
     </div>
     <p v-if="error" role="alert">{{ error }}</p>
+    <ShootDrawing v-if="plan" class="picture" :f="plan.f_number" />
     <ol v-if="plan">
       <li v-for="step in plan.steps" :key="step">{{ step }}</li>
     </ol>
@@ -84,6 +86,10 @@ watch(
 </template>
 
 <style scoped>
+.picture {
+  height: 130px;
+  margin: var(--space-2) 0;
+}
 summary {
   cursor: pointer;
   font-weight: 650;
