@@ -233,6 +233,9 @@ def test_the_whole_way_by_keyboard(small_jpeg: Path, fresh_url: str, tab: Page) 
     tab.keyboard.press("Enter")
     expect(tab.locator(".mark.selected")).to_have_count(1)
     expect(tab.locator(".detail")).to_be_visible()
+    chosen = tab.locator(".detail h2").inner_text()
+    tab.reload()
+    expect(tab.locator(".detail h2")).to_have_text(chosen)
 
 
 def test_theme_is_kept(fresh_url: str, tab: Page) -> None:

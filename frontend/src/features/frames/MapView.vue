@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
 import { computed, defineAsyncComponent, ref, toRef, watch } from 'vue'
-import { RouterLink, useRouter } from 'vue-router'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
 import Select from 'primevue/select'
 import Tab from 'primevue/tab'
 import TabList from 'primevue/tablist'
@@ -45,7 +45,9 @@ const tone = ref<Tone>('relief')
 const gain = ref(2)
 const marks = ref(true)
 const filter = ref<SpotFilter>({ kinds: [], showsAt: null })
-const selectedId = ref<string | null>(null)
+const route = useRoute()
+/** A link may lead to one spot, or to the figures. */
+const selectedId = ref<string | null>(route.query.spot ? String(route.query.spot) : null)
 const side = ref('spots')
 
 const map = computed(() => detail.value?.map ?? null)
@@ -62,13 +64,17 @@ const selected = computed(() => shown.value.find((s) => s.id === selectedId.valu
 const notes = computed(() => map.value?.checks.filter((c) => c.level !== 'ok').length ?? 0)
 const verdict = computed(() => (map.value ? verdictOf(map.value, worksAt.value) : null))
 /** Tables, widths and checks stand behind one button; a chosen spot shows itself. */
-const figures = ref(false)
+const figures = ref(route.query.figures === 'yes')
 const moreFrames = ref<InstanceType<typeof MoreFrames> | null>(null)
 const openVisit = computed(() => detail.value?.visits.find((v) => v.state === 'open') ?? null)
 
 watch(detail, (now) => now && setTitle(now.frame.name, 'frame'), { immediate: true })
 
 const router = useRouter()
+watch(selectedId, (spot) => {
+  const query = { ...route.query, spot: spot ?? undefined }
+  if (route.name === 'frame') void router.replace({ query })
+})
 const { deleteFrame, error: notDeleted } = useFrameDelete()
 async function remove(): Promise<void> {
   if (detail.value && (await deleteFrame(props.id, detail.value.frame.name)))

@@ -335,6 +335,9 @@ section.drawn {
 .rare {
   display: contents;
 }
+.rare :deep(.p-select) {
+  max-width: 12.5rem;
+}
 .more-toggle {
   display: none;
 }

@@ -157,7 +157,9 @@ function compare([before, after]: number[]): void {
           aria-label="Compare with"
           @update:model-value="compare"
         />
-        <RouterLink :to="{ name: 'frame', params: { id: frameId } }">Figures</RouterLink>
+        <RouterLink :to="{ name: 'frame', params: { id: frameId }, query: { figures: 'yes' } }"
+          >Figures</RouterLink
+        >
       </span>
     </div>
     <div class="field">

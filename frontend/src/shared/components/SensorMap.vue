@@ -125,6 +125,7 @@ onMounted(() => onResize(showChosen))
         />
       </g>
     </svg>
+    <p v-if="!pictured" class="making" role="status">Making the picture</p>
     <div class="zoom">
       <Button icon="pi pi-plus" size="small" severity="secondary" aria-label="Zoom in" @click="zoomBy(1.6)" />
       <Button
@@ -167,6 +168,15 @@ onMounted(() => onResize(showChosen))
   pointer-events: none;
   transform-origin: 0 0;
   will-change: transform;
+}
+.making {
+  position: absolute;
+  top: 0.8rem;
+  left: 50%;
+  padding: var(--space-1) var(--space-3);
+  background: var(--panel);
+  border-radius: 4px;
+  transform: translateX(-50%);
 }
 .zoom {
   position: absolute;

@@ -122,12 +122,12 @@ const isBack = computed(() => props.scene.access === 'digital_back')
       />
     </template>
     <template v-else-if="act === 'wet' && scene.tool">
-      <g transform="translate(150 268) rotate(90)"><ToolPart :item="scene.tool" /></g>
-      <g transform="translate(148 172)"><ToolPart item="fluid" /></g>
+      <g transform="translate(96 268) rotate(90)"><ToolPart :item="scene.tool" /></g>
+      <g transform="translate(94 172)"><ToolPart item="fluid" /></g>
       <path
         v-for="n in Math.min(scene.count ?? 1, 4)"
         :key="n"
-        :d="`M148 ${158 + 22 * n}q-9 15 0 19t0 -19z`"
+        :d="`M94 ${158 + 22 * n}q-9 15 0 19t0 -19z`"
         class="damp drop falls"
       />
     </template>
