@@ -1,6 +1,7 @@
 """How long the page of a frame keeps a browser from answering.
 
-`python -m tests.browser.long_tasks`. No test: what it prints depends on the machine, and stands in docs/benchmarks.md.
+`python -m tests.browser.long_tasks`. No test: what it prints depends on the machine, and stands
+in docs/benchmarks.md.
 """
 
 from __future__ import annotations
