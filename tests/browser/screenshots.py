@@ -100,7 +100,6 @@ def practice(tab: Page, url: str) -> None:
     views.append(seen(tab))
     tab.get_by_role("button", name="Close", exact=True).click()
     tab.get_by_role("dialog").get_by_text("Stopped").click()
-    tab.get_by_label("Finished").check()
     tab.get_by_role("button", name="Close the visit").click()
     tab.get_by_role("button", name="Done").click()
     tab.get_by_role("link", name="How it went").click()

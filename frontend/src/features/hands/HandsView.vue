@@ -57,9 +57,7 @@ const finished = computed(
   () => instructions.value.length > 0 && progress.value.at >= instructions.value.length,
 )
 /** Whether the map stands beside the instruction, with its plan. */
-const planned = computed(
-  () => current.value?.shows_plan === true && guide.value?.mount != null && spots.value !== null,
-)
+const planned = computed(() => current.value?.shows_plan === true && guide.value?.mount != null)
 /** How many spots the press or stroke to come lies over. */
 const passes = computed(() => {
   const plan = guide.value?.plan
