@@ -71,9 +71,15 @@ def recognise(
         if c.same:
             return Recognised(c.body_id, "sensor")
     possible = [c for c in candidates if c.same is None]
-    named = [c for c in possible if _plain(c.body.camera_name or "") == _plain(record.camera or "")]
+    named = [
+        c
+        for c in possible
+        if plain_name(c.body.camera_name or "") == plain_name(record.camera or "")
+    ]
     if serial:
-        own = [c for c in possible if c.body.serial and _plain(c.body.serial) == _plain(serial)]
+        own = [
+            c for c in possible if c.body.serial and plain_name(c.body.serial) == plain_name(serial)
+        ]
         own = [c for c in own if c in named or not (c.body.camera_name and record.camera)]
         if len(own) == 1:
             return Recognised(own[0].body_id, "serial")
@@ -86,12 +92,13 @@ def recognise(
     return Recognised(new[0].body_id, "visit") if len(new) == 1 and not fitting else None
 
 
-def _plain(text: str) -> str:
+def plain_name(text: str) -> str:
+    """A camera's name or serial number as it is compared: letters and figures alone."""
     return "".join(ch for ch in text.casefold() if ch.isalnum())
 
 
 def _other_serial(body: Body, serial: str) -> bool:
-    return bool(serial and body.serial) and _plain(body.serial) != _plain(serial)
+    return bool(serial and body.serial) and plain_name(body.serial) != plain_name(serial)
 
 
 def same_shape(body: Body, record: FrameRecord) -> bool:

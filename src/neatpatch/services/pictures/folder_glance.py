@@ -9,6 +9,7 @@ from pathlib import Path
 from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.core.common.frame import FrameFacts
 from neatpatch.core.common.records import Record
+from neatpatch.core.visit.camera_recognition import plain_name
 from neatpatch.images.pictures import read_facts
 from neatpatch.services.pictures.folders import pictures_in
 from neatpatch.services.pictures.sets import MapChoice, chosen_folder, maps_for
@@ -28,7 +29,6 @@ class FolderGlance(Record):
 
     count: int
     camera: str
-    first_taken: str | None
     last_taken: str | None
     body_id: int | None
     frame_id: int | None
@@ -47,7 +47,6 @@ def glance_at_folder(library: Library, folder: str) -> FolderGlance:
     return FolderGlance(
         count=len(found),
         camera=camera,
-        first_taken=times[0] if times else None,
         last_taken=last,
         body_id=body_id,
         frame_id=nearest_map(maps, last),
@@ -68,7 +67,7 @@ def nearest_map(maps: Sequence[MapChoice], last_taken: str | None) -> int | None
 def _sampled(paths: Sequence[Path]) -> list[FrameFacts]:
     step = max(1, len(paths) // _SAMPLED)
     facts = []
-    for path in paths[::step]:
+    for path in dict.fromkeys((*paths[::step], paths[-1])):
         try:
             facts.append(read_facts(path))
         except (NeatPatchError, OSError):
@@ -81,6 +80,6 @@ def _body_named(library: Library, camera: str) -> int | None:
         own = [
             b.id
             for b in body_rows.all_bodies(connection)
-            if camera and (b.body.camera_name or "").casefold() == camera.casefold()
+            if camera and plain_name(b.body.camera_name or "") == plain_name(camera)
         ]
     return own[0] if len(own) == 1 else None
