@@ -10,7 +10,9 @@ import sys
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
+from neatpatch.simulation.frames import Recipe, write_simulated
 from tests import dusty_pictures as dusty
 from tests.cli.test_cli import run
 
@@ -138,3 +140,30 @@ def test_ctrl_c_ends_a_long_run_at_once_and_keeps_what_was_done(
     assert 1 <= len(written) < 41
     assert all(dusty.pixels(path).any() for path in written)
     assert [path for path in written if path.name.startswith(".")] == []
+
+
+def test_habits_are_read_from_a_folder_and_nothing_in_it_is_touched(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    for name, f_number in (("a.jpg", 8.0), ("b.jpg", 8.0), ("c.jpg", 5.6)):
+        exif = Image.Exif()
+        exif[0x8769] = {33437: f_number, 37386: 50.0}
+        Image.new("RGB", (600, 400)).save(tmp_path / name, exif=exif)
+    Image.new("RGB", (600, 400)).save(tmp_path / "none.png")
+    (tmp_path / "torn.jpg").write_bytes(b"\xff\xd8\xff torn")
+    (tmp_path / "notes.txt").write_text("no picture")
+    write_simulated(Recipe(name="d", width_px=240, f_number=11.0, dng=True), tmp_path / "raw")
+    (tmp_path / "a.dng").write_bytes(next((tmp_path / "raw").glob("*.dng")).read_bytes())
+    before = {p: p.stat().st_mtime_ns for p in tmp_path.rglob("*")}
+    assert run(monkeypatch, "habits", str(tmp_path), "--json") == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["schema"] == "neatpatch.habits/1"
+    assert found["f_numbers"] == {"5.6": 1, "8": 2, "11": 1}
+    assert found["focal_mm"] == {"50": 3, "85": 1}
+    assert found["pictures"] == 5
+    assert [Path(s["path"]).name for s in found["skipped"]] == ["torn.jpg"]
+    assert {p: p.stat().st_mtime_ns for p in tmp_path.rglob("*")} == before
+    assert run(monkeypatch, "habits", str(tmp_path)) == 0
+    assert "f/8" in capsys.readouterr().out
+    assert run(monkeypatch, "habits", str(tmp_path / "none")) == 2
+    assert "no such file or folder" in capsys.readouterr().err

@@ -241,6 +241,17 @@ def arrivals(
 
 
 @app.command()
+def habits(
+    folder: Annotated[Path, typer.Argument(help="A folder of your pictures.")],
+    json: JsonFlag = False,
+) -> None:
+    """Count the apertures and focal lengths of a folder's pictures; only metadata is read."""
+    from neatpatch.cli.picture_commands import print_habits
+
+    print_habits(folder, json=json)
+
+
+@app.command()
 def patch(
     photos: Annotated[list[Path], typer.Argument(help="Pictures, or folders of them.")],
     map_file: Annotated[Path, typer.Option("--map", help="A map as written by map --json.")],

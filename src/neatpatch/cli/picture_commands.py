@@ -18,10 +18,12 @@ from neatpatch.core.common.errors import BadArgumentError, NeatPatchError
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.common.words import counted
 from neatpatch.core.patching.records import PatchDone, PhotoPatch
+from neatpatch.core.pictures.habits import Habits
 from neatpatch.core.sensor.fingerprint import Fingerprint, fingerprint_of
 from neatpatch.images.read import read_frame
 from neatpatch.services.pictures.arrivals import arrivals_in
 from neatpatch.services.pictures.folders import pictures_in, targets_for
+from neatpatch.services.pictures.habits import habits_in
 from neatpatch.services.pictures.patching import Patching, patch_all
 
 
@@ -59,6 +61,28 @@ def print_arrivals(photos: list[Path], sensor: str | None, *, json: bool) -> Non
     found = arrivals_in(pictures, workplace, size, told)
     shutil.rmtree(workplace, ignore_errors=True)
     typer.echo(found.model_dump_json() if json else _arrivals_text(found))
+
+
+def print_habits(folder: Path, *, json: bool) -> None:
+    """Print the apertures and focal lengths of a folder's pictures."""
+
+    def told(done: int, total: int) -> None:
+        if done % 500 == 0:
+            print(f"{done} of {total} read", file=sys.stderr)
+
+    found = habits_in(folder, told)
+    typer.echo(found.model_dump_json(by_alias=True) if json else _habits_text(found))
+
+
+def _habits_text(found: Habits) -> str:
+    lines = [f"{counted(found.pictures, 'picture')} read."]
+    for words, counts in (("f/{}", found.f_numbers), ("{} mm", found.focal_mm)):
+        lines += [
+            f"{words.format(value):>8}  {n:6}  {100 * n / found.pictures:5.1f} %"
+            for value, n in counts.items()
+        ]
+    lines += [f"Not read: {s.path}: {s.why}" for s in found.skipped]
+    return "\n".join(lines)
 
 
 def _workplace(photos: list[Path]) -> Path:

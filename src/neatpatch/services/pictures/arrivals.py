@@ -19,11 +19,12 @@ from neatpatch.core.arrivals.depth import depth_in, usual_depth
 from neatpatch.core.arrivals.lenses import align_lens, place_under, to_reference, turn_of
 from neatpatch.core.arrivals.marks import FEW_SCENES, Mark, marks_in, merged
 from neatpatch.core.arrivals.picture_scores import GRID_PX, lens_at, on_grid
-from neatpatch.core.arrivals.records import Arrivals, ArrivedSpot, ShownIn, SkippedPicture
+from neatpatch.core.arrivals.records import Arrivals, ArrivedSpot, ShownIn
 from neatpatch.core.arrivals.scenes import scenes_of
 from neatpatch.core.arrivals.stacks import Runs, Stack
 from neatpatch.core.common.errors import BadArgumentError, sentence
 from neatpatch.core.compare.alignment import Alignment
+from neatpatch.core.pictures.skipped import SkippedPicture
 from neatpatch.core.sensor.placement import turned
 from neatpatch.images.pictures import read_glance
 from neatpatch.services.pictures.reading import (

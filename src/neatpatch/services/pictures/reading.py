@@ -19,11 +19,12 @@ from neatpatch.core.arrivals.picture_scores import (
     on_grid,
     scores_of,
 )
-from neatpatch.core.arrivals.records import SkippedPicture
 from neatpatch.core.arrivals.scenes import SceneKey, scene_key_of
-from neatpatch.core.common.errors import NeatPatchError, sentence
+from neatpatch.core.common.errors import NeatPatchError
 from neatpatch.core.common.frame import FrameFacts
+from neatpatch.core.pictures.skipped import SkippedPicture
 from neatpatch.images.pictures import read_facts, read_glance
+from neatpatch.services.pictures.file_facts import read_all_facts
 
 Report = Callable[[int, int, str], None]
 """Called with how many of how many are done, and of what."""
@@ -55,21 +56,9 @@ def facts_of(
     pictures: Sequence[Path], report: Report
 ) -> tuple[list[FrameFacts], list[SkippedPicture]]:
     """What the files tell, without decoding them; those without aperture or time are skipped."""
-    facts, skipped = [], []
-    for count, path in enumerate(pictures, start=1):
-        try:
-            found = read_facts(path)
-            why = _lacking(found)
-        except NeatPatchError as error:
-            found, why = None, str(error)
-        except OSError as error:
-            found, why = None, f"it could not be read: {error.strerror or error}."
-        if why or found is None:
-            skipped.append(SkippedPicture(path=str(path), why=sentence(why)))
-        else:
-            facts.append(found)
-        report(count, len(pictures), "looked into")
-    return facts, skipped
+    return read_all_facts(
+        pictures, read_facts, lambda done, total: report(done, total, "looked into"), _lacking
+    )
 
 
 def _lacking(facts: FrameFacts) -> str:
