@@ -21,6 +21,7 @@ from neatpatch.api.common.plain_headers import PlainHeaders
 from neatpatch.api.common.practice_app import PracticeApp
 from neatpatch.api.common.streams import Streams
 from neatpatch.api.common.turns import ReadsInTurn
+from neatpatch.api.common.unchanged import Unchanged
 from neatpatch.api.guard import BodyLimit, OriginGuard, ReadersUnits
 from neatpatch.api.routes import ROUTERS
 from neatpatch.api.sharing.serving import PORT, Sharing
@@ -132,6 +133,7 @@ def create_app(library: Library, options: AppOptions | None = None) -> FastAPI:
     app.add_middleware(BodyLimit)
     app.add_middleware(OriginGuard, hosts=options.hosts)
     app.add_middleware(PlainHeaders)
+    app.add_middleware(Unchanged)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     sharing.serve_this(app)
     return app
