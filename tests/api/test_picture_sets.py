@@ -95,6 +95,9 @@ def test_a_folder_is_looked_through_chosen_from_and_patched(
     client.post(f"/api/picture-sets/{set_id}/work", json={"work": "write", "out_folder": str(out)})
     done = settled(client, set_id)
     assert (done["state"], done["counts"]["written"]) == ("done", 2)
+    written = client.get(f"/api/picture-sets/{set_id}/pictures", params={"only": "written"}).json()
+    assert written["total"] == 2
+    assert all(p["done"]["out"] for p in written["pictures"])
     assert sorted(p.name for p in out.iterdir()) == ["p0.jpg", "p2.jpg"]
     assert {p.name: p.read_bytes() for p in folder.iterdir()} == before
     row = client.get(f"/api/picture-sets/{set_id}/pictures/2").json()

@@ -170,6 +170,10 @@ def test_gel_is_never_pressed_on_droplets_or_films() -> None:
     ]
     plan = hand_plan("lift", mixed, bench(STICK))
     assert sorted(n for p in plan.presses for n in p.covers) == ["dust", "hair"]
+    assert plan.left_out == ("oil", "tide")
+    assert "1 droplet and 1 smear are not pressed." in plan.note
+    only_dust = hand_plan("lift", mixed[:1], bench(STICK))
+    assert (only_dust.left_out, "not pressed" in only_dust.note) == ((), False)
 
 
 def test_one_swab_with_a_face_for_each_edge() -> None:

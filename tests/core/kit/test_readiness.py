@@ -99,7 +99,7 @@ def test_a_body_to_clean_holds_one_climb_in_reserve() -> None:
         ({"open_visit_id": 3, "relevant": 7}, "busy", "Finish it first"),
         ({"last_look_on": None}, "look", "Never looked at"),
         ({"relevant": None}, "look", "how many spots are visible is unknown"),
-        ({"last_look_on": day(-30)}, "look", "Last looked at on 26 Oct"),
+        ({"last_look_on": day(-30)}, "look", "Shoot a test frame"),
     ],
 )
 def test_a_body_that_is_not_ready_says_why(changes: dict[str, Any], state: str, words: str) -> None:
@@ -120,13 +120,13 @@ def test_an_unknown_hold_is_told_before_the_job() -> None:
 def test_a_far_job_says_from_when_to_look() -> None:
     (one,) = told([job(40)], [now()], WHOLE_KIT).jobs
     assert (one.state, one.bodies[0].state) == ("later", "later")
-    assert one.bodies[0].words == "Look at it from 21 Dec on."
+    assert one.bodies[0].words == "Look at it from 21 Dec."
 
 
 def test_the_look_leaves_time_for_a_service() -> None:
     stale = now(last_look_on=day(-90))
     (one,) = told([job(10)], [stale], WHOLE_KIT, service=ServiceFacts(turnaround_days=4)).jobs
-    assert "by 30 Nov, while a service would still fit" in one.bodies[0].words
+    assert "by 30 Nov (in time for a service)" in one.bodies[0].words
     assert one.service == "A service of 4 days still fits if it is sent by 30 Nov."
     (soon,) = told([job(3)], [stale], WHOLE_KIT, service=ServiceFacts(turnaround_days=4)).jobs
     assert soon.service_fits is False

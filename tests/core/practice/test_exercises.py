@@ -19,7 +19,7 @@ from neatpatch.core.practice.places import (
     place_question,
 )
 from neatpatch.core.practice.progress import progress_of, weakest_first
-from neatpatch.core.practice.situations import situation_lines
+from neatpatch.core.practice.situations import drawn_situation, situation_lines
 from neatpatch.simulation.situations import random_facts
 
 SEEDS = st.integers(0, 2**31 - 1)
@@ -72,9 +72,29 @@ def test_what_is_not_known_is_said_where_it_matters_and_else_left_out() -> None:
     told = " ".join(line.words for line in situation_lines(Facts()))
     assert "There is no test frame yet." in told
     assert "how it is held is not known" in told
-    assert "unknown warranty" in told
+    assert "Warranty unknown." in told
     assert "There is nothing to clean with." in told
-    assert "room" not in told.lower()
+    assert not any(line.about == "room" for line in situation_lines(Facts()))
+
+
+@given(SEEDS)
+def test_a_place_that_nobody_knows_is_never_told_as_proved(seed: int) -> None:
+    facts = random_facts(seed)
+    frame = [line.words for line in situation_lines(facts) if line.about == "frame"]
+    known = facts.frame is not None and facts.frame.site not in (None, "unsure")
+    assert known or not any("(proved)" in words for words in frame)
+
+
+@given(SEEDS)
+def test_what_is_drawn_is_what_is_told(seed: int) -> None:
+    facts = random_facts(seed)
+    drawn = drawn_situation(facts)
+    told = " ".join(line.words for line in situation_lines(facts))
+    assert all(thing.words.lower() in told.lower() for thing in drawn.kit)
+    assert drawn.framed == ("There is no test frame yet." not in told)
+    assert sum(drawn.by_kind.values()) == sum(
+        facts.frame.spots.by_kind.values() if facts.frame else ()
+    )
 
 
 def truth_of(question: PlaceQuestion) -> tuple[float, float]:

@@ -30,6 +30,7 @@ from neatpatch.services.common.views import FrameListing, Job, job_model, listin
 from neatpatch.services.frames import intake
 from neatpatch.services.frames import map_files as exports
 from neatpatch.services.frames.camera_matching import recognised
+from neatpatch.services.frames.example import take_in_example
 from neatpatch.services.frames.queue_measurement import queue_work
 from neatpatch.store import bodies as body_rows
 from neatpatch.store import frames as frame_rows
@@ -188,6 +189,20 @@ async def add_frame(
     if not taken.new:
         response.status_code = 200
     return await asyncio.to_thread(_accepted, library, taken)
+
+
+@router.post("/frames/example", status_code=201)
+def add_example(library: LibraryDep, runner: Jobs) -> Accepted:
+    """Take in a frame of the virtual camera, for who has none yet; again it is the same one."""
+    frame_id = take_in_example(library)
+    runner.nudge()
+    with library.database.read() as connection:
+        job = job_rows.latest_job_of(connection, frame_id)
+    return Accepted(
+        frame=listing(library, frame_of(library, frame_id), smallest_worked(library)),
+        new=job is not None and not job.finished,
+        job=job_model(job) if job is not None else None,
+    )
 
 
 def _require_open_visit(library: Library, visit_id: int) -> None:

@@ -82,6 +82,7 @@ OPERATIONS: dict[Role, str] = {
     """,
     "helper": """
         POST /api/frames
+        POST /api/frames/example
         POST /api/frames/{frame_id}/measure
         PUT /api/frames/{frame_id}/aperture
         PUT /api/frames/{frame_id}/sensor

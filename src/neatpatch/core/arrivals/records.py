@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import ConfigDict, Field
 
 from neatpatch.core.common.records import Record
+from neatpatch.core.pictures.skipped import SkippedPicture
 
 
 class ShownIn(Record):
@@ -43,13 +44,6 @@ class ArrivedSpot(Record):
     last_with: str | None
     first_without_again: str | None
     shown_in: tuple[ShownIn, ...] = ()
-
-
-class SkippedPicture(Record):
-    """A picture that could not be used, and why."""
-
-    path: str
-    why: str
 
 
 class Arrivals(Record):

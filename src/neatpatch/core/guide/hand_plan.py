@@ -7,12 +7,13 @@ whatever pose the camera lies.
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from neatpatch.core.common.decisions import Decision
 from neatpatch.core.common.facts import KitItem, Schools
-from neatpatch.core.common.records import FluidKind, Record, Spot
+from neatpatch.core.common.records import FluidKind, Kind, Record, Spot, on_outer_glass
 from neatpatch.core.common.words import counted
 from neatpatch.core.maps.mount_view import Pose, mount_size, to_mount
 from neatpatch.core.plans.dab import DabPlan, Target, plan_dabs, plan_whole, targets_of
@@ -63,7 +64,8 @@ class HandPlan(Record):
 
     ``swabs``, ``drops``, ``patches`` and ``sheets``: what it takes. ``corner``: spots at an edge,
     which a swab's end may leave behind. ``stroke``: the school the strokes follow. ``by_face``: one
-    swab has a face for each of two lanes.
+    swab has a face for each of two lanes. ``left_out``: spots that the plan spares, named in
+    ``note``.
     """
 
     presses: tuple[PlannedPress, ...] = ()
@@ -76,6 +78,7 @@ class HandPlan(Record):
     corner: tuple[str, ...] = ()
     stroke: StrokeSchool = "same_way"
     by_face: bool = False
+    left_out: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -104,7 +107,8 @@ def hand_plan(step: Decision, spots: Sequence[Spot], bench: HandContext) -> Hand
     if step == "lift":
         dry = _liftable(spots)
         whole = bench.schools.lift_area == "whole" and all(t.id in dry for t in seen)
-        return _lift([t for t in seen if t.id in dry], bench, whole=whole)
+        plan = _lift([t for t in seen if t.id in dry], bench, whole=whole)
+        return _sparing(plan, [s for s in on_outer_glass(spots) if s.id not in dry])
     if step == "corner_swab":
         return _corner(seen, bench)
     if step in ("dry_swab", "dry_followup", "wet_swab"):
@@ -112,9 +116,28 @@ def hand_plan(step: Decision, spots: Sequence[Spot], bench: HandContext) -> Hand
     return HandPlan()
 
 
+_SPARED: dict[Kind, tuple[str, str]] = {
+    "droplet": ("droplet", "droplets"),
+    "residue": ("smear", "smears"),
+    "soft": ("soft blob", "soft blobs"),
+}
+
+
 def _liftable(spots: Sequence[Spot]) -> set[str]:
     """Gel lifts dry specks and fibres; droplets and films would spoil it."""
     return {s.id for s in spots if s.kind in ("speck", "fibre")}
+
+
+def _sparing(plan: HandPlan, spared: Sequence[Spot]) -> HandPlan:
+    """The plan with what it leaves out, named by kind."""
+    if not spared or not plan.presses:
+        return plan
+    kinds = Counter(s.kind for s in spared)
+    named = " and ".join(counted(n, *_SPARED[kind]) for kind, n in sorted(kinds.items()))
+    words = f"{named} {'is' if len(spared) == 1 else 'are'} not pressed."
+    return plan.model_copy(
+        update={"left_out": tuple(s.id for s in spared), "note": f"{plan.note} {words}".strip()}
+    )
 
 
 def _seen(t: Target, pose: Pose) -> Target:

@@ -196,8 +196,8 @@ def _body_words(
             return "clean", f"Looked at on {short_day_words(looked)}: {_visible(b.relevant)}."
         return "ready", f"Looked at on {short_day_words(looked)}: nothing visible in the work."
     if today < window:
-        return "later", f"Look at it from {short_day_words(window)} on."
-    last = f"Last looked at on {short_day_words(looked)}. " if looked else "Never looked at. "
+        return "later", f"Look at it from {short_day_words(window)}."
+    last = "" if looked else "Never looked at. "
     return "look", f"{last}Shoot a test frame{_look_by(start, today, service)}."
 
 
@@ -211,7 +211,7 @@ def _look_by(start: date, today: date, service: ServiceFacts) -> str:
     if by < today:
         return " now"
     what = "a service" if service.turnaround_days else "an order"
-    return f" by {short_day_words(by)}, while {what} would still fit"
+    return f" by {short_day_words(by)} (in time for {what})"
 
 
 def _service(service: ServiceFacts, start: date, today: date) -> tuple[bool | None, str]:

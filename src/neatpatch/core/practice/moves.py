@@ -9,7 +9,12 @@ import numpy as np
 from neatpatch.core.common.decisions import CONTACT, Advice, Decision
 from neatpatch.core.common.facts import Facts
 from neatpatch.core.common.records import Record
-from neatpatch.core.practice.situations import Line, situation_lines
+from neatpatch.core.practice.situations import (
+    DrawnSituation,
+    Line,
+    drawn_situation,
+    situation_lines,
+)
 
 MoveTopic = Literal["frame first", "stop", "ready first", "no touch", "contact", "hand over"]
 MOVE_TOPICS: tuple[MoveTopic, ...] = get_args(MoveTopic)
@@ -47,6 +52,7 @@ class MoveQuestion(Record):
     seed: int
     topic: MoveTopic
     lines: tuple[Line, ...]
+    drawn: DrawnSituation
     choices: tuple[Decision, ...]
 
 
@@ -81,6 +87,7 @@ def move_question(seed: int, facts: Facts, advice: Advice) -> MoveQuestion:
         seed=seed,
         topic=topic_of(advice),
         lines=situation_lines(facts),
+        drawn=drawn_situation(facts),
         choices=tuple(choices[i] for i in order),
     )
 

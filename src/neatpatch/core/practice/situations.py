@@ -6,12 +6,16 @@ from collections.abc import Iterator
 from typing import Literal
 
 from neatpatch.core.common.facts import (
+    Access,
     CameraFacts,
     DoneStep,
     Facts,
     FrameFactsGiven,
+    FrameSite,
+    Item,
     Observed,
     RoomFacts,
+    Where,
 )
 from neatpatch.core.common.items import thing_words
 from neatpatch.core.common.records import Kind, Record
@@ -20,18 +24,17 @@ from neatpatch.core.reports.step_words import STEP_WORDS, result_words
 
 About = Literal["frame", "so far", "camera", "room", "kit", "you"]
 _ACCESS = {
-    "mirror": "a mirror body",
-    "fixed_mirror": "a body with a fixed mirror",
-    "mirrorless": "a mirrorless body",
-    "fixed_lens": "a compact with a fixed lens",
-    "digital_back": "a digital back",
+    "mirror": "Mirror body",
+    "fixed_mirror": "Body with a fixed mirror",
+    "mirrorless": "Mirrorless body",
+    "fixed_lens": "Compact with a fixed lens",
+    "digital_back": "Digital back",
 }
-_SITE = {
+_SITE: dict[FrameSite, str] = {
     "sensor": "on the sensor",
     "rear_lens": "on the rear lens glass",
     "front_lens": "on the front glass",
     "scene": "on the target",
-    "unsure": "sensor or lens: unknown",
 }
 _WHERE = {
     "spread": "spread over it",
@@ -63,11 +66,47 @@ _HOLD = {
 }
 
 
+class Thing(Record):
+    """One thing owned. ``doubtful``: something is wrong with it, or not known."""
+
+    item: Item
+    words: str
+    doubtful: bool
+
+
+class DrawnSituation(Record):
+    """What of a situation can be drawn: frame, camera and kit; None is drawn as unknown."""
+
+    framed: bool
+    fit: bool | None
+    by_kind: dict[Kind, int]
+    where: Where | None
+    site: FrameSite | None
+    access: Access | None
+    mirror_up: bool | None
+    kit: tuple[Thing, ...]
+
+
 class Line(Record):
     """One thing that is known, and what it is about."""
 
     about: About
     words: str
+
+
+def drawn_situation(facts: Facts) -> DrawnSituation:
+    """The facts that a drawing of the situation shows."""
+    frame, camera = facts.frame or FrameFactsGiven(), facts.camera
+    return DrawnSituation(
+        framed=facts.frame is not None,
+        fit=frame.fit,
+        by_kind={k: int(n) for k, n in frame.spots.by_kind.items()},
+        where=frame.where,
+        site=frame.site,
+        access=camera.access,
+        mirror_up=camera.mirror_up,
+        kit=kit_things(facts),
+    )
 
 
 def situation_lines(facts: Facts) -> tuple[Line, ...]:
@@ -90,9 +129,9 @@ def _frame(frame: FrameFactsGiven | None) -> Iterator[str]:
     if frame is None:
         yield "There is no test frame yet."
         return
-    aperture = f" at f/{frame.f_number:g}" if frame.f_number else ""
-    fit = {True: "fit to judge by", False: "not fit to judge by", None: "of unknown use"}[frame.fit]
-    yield f"A test frame{aperture}, {fit}."
+    aperture = f"At f/{frame.f_number:g}: " if frame.f_number else ""
+    fit = {True: "fit to judge by", False: "not fit to judge by", None: "not checked"}[frame.fit]
+    yield f"{aperture}{fit}." if aperture else f"The frame is {fit}."
     spots = frame.spots
     if spots.relevant is not None:
         kinds = ", ".join(
@@ -100,21 +139,29 @@ def _frame(frame: FrameFactsGiven | None) -> Iterator[str]:
             for k, n in spots.by_kind.items()
             if n
         )
-        yield f"{counted(spots.relevant, 'spot is', 'spots are')} visible in the work" + (
-            f" ({kinds} in all)." if kinds else "."
-        )
+        yield f"{spots.relevant} visible in your work" + (f" ({kinds} in all)." if kinds else ".")
     if spots.relevant != 0:
-        proved = {True: ", and moved frames prove it", False: ", not proved yet", None: ""}
-        place = _SITE[frame.site] if frame.site else "at an unknown place"
-        where = f", {_WHERE[frame.where]}" if frame.where else ""
-        yield f"They are {place}{proved[frame.site_proved]}{where}."
+        yield f"{_place(frame)}."
     if frame.lens_marks:
         yield f"{counted(frame.lens_marks, 'soft shadow')} of the lens beside them."
 
 
+def _place(frame: FrameFactsGiven) -> str:
+    """Where the spots are, and how sure that is: never proved where it is unknown."""
+    where = f", {_WHERE[frame.where]}" if frame.where else ""
+    if frame.site in (None, "unsure"):
+        return f"Sensor or lens: unknown{where}"
+    proved = {True: " (proved)", False: " (not proved)", None: ""}[frame.site_proved]
+    return f"They are {_SITE[frame.site]}{proved}{where}"
+
+
+def _begun(words: str) -> str:
+    return words[:1].upper() + words[1:]
+
+
 def _done(done: tuple[DoneStep, ...]) -> Iterator[str]:
     if not done:
-        yield "Nothing was done yet."
+        yield "Nothing yet."
     for step in done:
         how = []
         if step.opening == "up":
@@ -133,28 +180,28 @@ def _size(sensor_mm: tuple[float, float]) -> str:
 
 
 def _camera(camera: CameraFacts) -> Iterator[str]:
-    what = _ACCESS[camera.access] if camera.access else "a camera of unknown build"
+    what = _ACCESS[camera.access] if camera.access else "A camera of unknown build"
     size = f", sensor {_size(camera.sensor_mm)}" if camera.sensor_mm else ""
-    yield f"It is {what}{size}."
+    yield f"{what}{size}."
     if camera.access == "mirror" and camera.mirror_up is not None:
-        yield f"The mirror is {'up' if camera.mirror_up else 'down'}."
+        yield f"Mirror {'up' if camera.mirror_up else 'down'}."
     if camera.stabilised is not False:
         rule = _HOLD[camera.hold_rule] if camera.hold_rule else "how it is held is not known"
-        yield f"Its sensor is stabilised, {rule}."
+        known = "Stabilised" if camera.stabilised else "Perhaps stabilised"
+        yield f"{known}, {rule}."
     if camera.power is not None:
-        power = {"on": "on", "off": "off", "battery_out": "off, the battery out"}[camera.power]
+        power = {"on": "On", "off": "Off", "battery_out": "Off, the battery out"}[camera.power]
         battery = (
             "" if camera.battery_percent is None else f", battery {camera.battery_percent:g} %"
         )
-        yield f"It is {power}{battery}{', on mains' if camera.mains else ''}."
+        yield f"{power}{battery}{', on mains' if camera.mains else ''}."
     if camera.closes_when_off:
-        yield "A shutter closes over the sensor when it is off."
+        yield "A shutter covers the sensor when off."
     if camera.under_guarantee is not False:
-        known = "under warranty" if camera.under_guarantee else "of unknown warranty"
-        yield f"It is {known}."
+        yield "Under warranty." if camera.under_guarantee else "Warranty unknown."
     if camera.filter_removed:
-        answer = {True: "says yes to contact", False: "says no to contact", None: "was not asked"}
-        yield f"Its filter was removed; who did it {answer[camera.contact_allowed_by_modifier]}."
+        answer = {True: "allows contact", False: "forbids contact", None: "was not asked"}
+        yield f"Filter removed; who did it {answer[camera.contact_allowed_by_modifier]}."
     if camera.temperature_c is not None and camera.temperature_c < 15:
         yield f"It comes in cold, {temperatures(camera.temperature_c)}."
 
@@ -170,11 +217,17 @@ def _room(room: RoomFacts) -> Iterator[str]:
     clean = {True: "wiped down", False: "not wiped down", None: ""}[room.clean]
     parts = [*air, *(w for w in (still, surface, clean) if w)]
     if parts:
-        yield f"The room: {', '.join(parts)}."
+        yield f"{_begun(', '.join(parts))}."
 
 
 def _kit(facts: Facts) -> Iterator[str]:
-    names = []
+    names = [thing.words for thing in kit_things(facts)]
+    yield f"{_begun(', '.join(names))}." if names else "There is nothing to clean with."
+
+
+def kit_things(facts: Facts) -> tuple[Thing, ...]:
+    """What is owned, in a few words each, with what is wrong with it."""
+    things = []
     for item in facts.kit:
         marks = [
             word
@@ -187,17 +240,18 @@ def _kit(facts: Facts) -> Iterator[str]:
             )
             if said
         ]
-        names.append(thing_words(item) + (f" ({', '.join(marks)})" if marks else ""))
-    yield f"There are: {', '.join(names)}." if names else "There is nothing to clean with."
+        words = thing_words(item) + (f" ({', '.join(marks)})" if marks else "")
+        things.append(Thing(item=item.item, words=words, doubtful=bool(marks)))
+    return tuple(things)
 
 
 def _you(facts: Facts) -> Iterator[str]:
     experience = facts.operator.experience
     who = {"novice": "a beginner", "practised": "practised", "expert": "an expert"}
-    yield f"You are {who[experience]}." if experience else "Nobody says how practised you are."
+    yield f"{_begun(who[experience])}." if experience else "Practice unknown."
     if facts.work.apertures:
         yield f"You work at {', '.join(f'f/{f:g}' for f in facts.work.apertures)}."
     if facts.job_in_days is not None:
-        yield f"The next job is in {counted(int(facts.job_in_days), 'day')}."
+        yield f"A job in {counted(int(facts.job_in_days), 'day')}."
     if facts.photos_waiting:
         yield f"{counted(facts.photos_waiting, 'picture waits', 'pictures wait')} to be patched."
