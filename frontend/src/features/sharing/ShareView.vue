@@ -31,13 +31,14 @@ const ROLES: { value: Role; label: string; may: string }[] = [
 ]
 const LOOK_MS = 1500
 const client = useQueryClient()
+const offer = ref<Schemas['PairingOffer'] | null>(null)
+// A code that is spent waits no more, some moments before its device is in the list.
 const { value: state, error: away } = useAsk(queries.sharing, {
-  everyMs: (s) => (s?.waiting ? LOOK_MS : false),
+  everyMs: (s) => (s?.waiting || offer.value ? LOOK_MS : false),
 })
 const keep = (now: State): void => void client.setQueryData(queries.sharing().queryKey, now)
 const switching = useTell<State>(keep)
 const removing = useTell<State>(keep)
-const offer = ref<Schemas['PairingOffer'] | null>(null)
 const offering = useTell<Schemas['PairingOffer']>((made) => {
   offer.value = made
   void client.invalidateQueries({ queryKey: queries.sharing().queryKey })
@@ -201,13 +202,6 @@ function remove(device_id: number): void {
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  gap: var(--space-3);
-  max-width: 860px;
-  margin: 0 auto;
-  padding: var(--space-4);
-}
 .panel {
   display: grid;
   gap: var(--space-2);
