@@ -81,14 +81,14 @@ class Looked:
         return {
             "bench": lambda: self.go("/", ".card"),
             "cameras": lambda: self.go("/bodies", ".list"),
-            "camera": lambda: self.go(f"/bodies/{self.body}", "dl"),
+            "camera": lambda: self.go(f"/bodies/{self.body}", ".verdict"),
             "jobs": lambda: self.go("/jobs", ".empty"),
             "kit": lambda: self.go("/kit", "table"),
             "pictures": lambda: self.go("/pictures", "form"),
             "pictures of one": lambda: self.go(f"/pictures/{self.pictures}", ".sheet img"),
             "arrivals": lambda: self.go(f"/pictures/{self.arrivals}", ".marks, h2"),
             "costs": lambda: self.go("/costs", "h1"),
-            "odds": lambda: self.go("/odds", "canvas"),
+            "odds": lambda: self.go("/odds", ".said li, .page > p.soft"),
             "calendar": lambda: self.go("/calendar", ".month"),
             "methods": lambda: self.go("/schools", ".points"),
             "you": lambda: self.go("/schools?section=you", ".plain"),
@@ -194,7 +194,7 @@ class Looked:
                 lambda: self.text("Frame and checks"),
             ),
             "recipe": after(screens["bench"], lambda: self.text("How to shoot it")),
-            "reasons": after(screens["methods"], lambda: self.text("Why one or the other")),
+            "reasons": after(screens["methods"], lambda: self.text("Why")),
         }
 
 

@@ -13,6 +13,7 @@ from playwright.sync_api import Page, expect
 from neatpatch.core.measure.map_building import build_map
 from neatpatch.images.read import read_frame
 from neatpatch.simulation.frames import Recipe, write_simulated
+from tests.browser.bounds import too_wordy
 
 pytestmark = pytest.mark.browser
 
@@ -274,6 +275,7 @@ def test_the_demo_archive_is_made_with_progress(demo_url: str, tab: Page) -> Non
     assert all_marks(tab) > 50
     open_figures(tab, "Frame and checks")
     expect(tab.get_by_text("measured on this frame")).to_be_visible()
+    assert too_wordy(demo_url, tab) == {}
 
 
 def test_the_map_at_other_apertures(dusty_jpeg: Path, fresh_url: str, tab: Page) -> None:

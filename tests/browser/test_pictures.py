@@ -68,14 +68,14 @@ def test_a_folder_is_patched_from_the_page_by_keyboard(
     expect(glass).to_have_count(0)
 
     tab.get_by_role("button", name="Write 2 copies").click()
-    expect(tab.get_by_text("2 of 4 written to")).to_be_visible()
+    expect(tab.get_by_text("2 of 4 written.")).to_be_visible()
     assert sorted(p.name for p in (tmp_path / "photos-patched").iterdir()) == ["p0.jpg", "p2.jpg"]
     tab.reload()
-    expect(tab.get_by_text("2 of 4 written to")).to_be_visible()
+    expect(tab.get_by_text("2 of 4 written.")).to_be_visible()
     tab.go_back()
     tab.goto(f"{fresh_url}/pictures")
-    expect(tab.get_by_role("link", name=str(folder))).to_be_visible()
-    tab.get_by_role("link", name=str(folder)).click()
+    expect(tab.get_by_role("link", name=folder.name)).to_be_visible()
+    tab.get_by_role("link", name=folder.name).click()
     tab.get_by_role("button", name="Forget").click()
     tab.get_by_role("button", name="Forget it").click()
     expect(tab.get_by_text("Drop a folder of pictures here")).to_be_visible()
@@ -114,7 +114,7 @@ def test_a_chosen_folder_is_taken_in_and_the_camera_tells_what_was_found(
     expect(out).to_have_value("")
     out.fill(str(tmp_path / "out"))
     tab.get_by_role("button", name="Write 2 copies").click()
-    expect(tab.get_by_text("2 of 2 written to")).to_be_visible()
+    expect(tab.get_by_text("2 of 2 written.")).to_be_visible()
     assert len(list((tmp_path / "out").rglob("*.jpg"))) == 2
     tab.go_back()
     tab.get_by_label("Folder", exact=True).fill(str(folder))

@@ -46,6 +46,7 @@ def test_what_is_not_known_of_a_body_is_put_right_from_the_next_move(
     tab.get_by_label("Warranty", exact=True).get_by_role("button", name="None").click()
     tab.get_by_label("Serial number").fill("41-0077")
     tab.get_by_role("button", name="Save").click()
+    tab.get_by_text("About this camera").click()
     expect(tab.get_by_text("41-0077")).to_be_visible()
     tab.get_by_role("link", name="Continue the open visit").click()
     expect(heading).to_have_text("Get ready first, touch nothing")

@@ -242,7 +242,7 @@ def test_readiness_tells_what_to_do_and_to_buy(tab: Page, data: Path) -> None:
         dialog.get_by_label("Note").click()
         dialog.get_by_role("button", name="Book it").click()
         expect(job).to_have_count(2)
-        expect(job.first).to_contain_text("while a service would still fit")
+        expect(job.first).to_contain_text("in time for a service")
         expect(job.first).to_contain_text("A service of 4 days still fits")
         expect(buy).to_contain_text("Wet swab, 16 mm")
         expect(buy).to_contain_text("Too late to order")

@@ -95,11 +95,13 @@ def test_what_a_step_has_done_is_counted_and_stands_beside_the_next_move(
 ) -> None:
     seen = a_retested_visit(fresh_url, tmp_path)
     tab.goto(f"{fresh_url}/odds?body={seen.body}")
-    row = tab.get_by_role("row", name=re.compile("^Air"))
+    row = tab.locator("tbody tr", has_text=re.compile("^Air"))
     while not row.count():  # The record is read by itself soon after the frame.
         tab.reload()
         expect(tab.locator("h1")).to_be_visible()
-        expect(tab.locator("tbody tr, .page > p.soft").first).to_be_visible()
+        expect(tab.locator(".said li, .page > p.soft").first).to_be_visible()
+    expect(tab.locator(".said")).to_contain_text("Air")
+    tab.get_by_text("By kind, with intervals").click()
     expect(row).to_contain_text("Speck")
     expect(row).to_contain_text("%")
     tab.get_by_role("combobox", name="Camera").click()

@@ -173,7 +173,7 @@ def test_a_customers_link_shows_the_report_alone(
     seen = PlaceVisit(sharing_url, tmp_path, self_clean=False)
     seen.shoot(Stand(1))
     tab.goto(f"{sharing_url}/visits/{seen.visit}")
-    tab.get_by_role("button", name="Show on phone").click()
+    tab.get_by_role("button", name="Phone").click()
     tab.get_by_role("button", name="Turn sharing on").click()
     tab.get_by_role("button", name="Make a link").click()
     link = tab.get_by_role("status").locator(".address").inner_text()

@@ -136,7 +136,7 @@ def press(page: Page, words: str) -> None:
 def begin_by_keyboard(page: Page, url: str) -> None:
     page.goto(f"{url}/bodies")
     expect(page.get_by_text("Bench body")).to_be_visible()
-    press(page, "^Begin a visit$")
+    press(page, "^Begin a visit of ")
     expect(page.locator(".move h1")).to_be_visible()
     expect(page.get_by_role("dialog")).to_have_count(0)
     press(page, "^Conditions$")
@@ -322,7 +322,7 @@ def test_bodies_kit_and_schools_are_kept(tab: Page, data: Path) -> None:
         tab.get_by_role("button", name="One less: Gel stick").click()
         expect(tab.get_by_role("row", name="Gel stick")).to_contain_text("39 patches")
         tab.goto(f"{url}/schools")
-        when = tab.get_by_role("combobox", name="When is a spot worth acting on?")
+        when = tab.get_by_role("combobox", name="Act on a spot")
         when.click()
         tab.get_by_role("option", name="When it shows at all").click()
         expect(tab.get_by_text("Saved")).to_be_visible()

@@ -58,7 +58,7 @@ function tagged<P extends Path>(
 export const FRAMES_A_PAGE = 60
 export const BODIES_A_PAGE = 25
 export const PICTURES_A_PAGE = 60
-export type OnlyPictures = 'all' | 'ready' | 'refused' | 'left'
+export type OnlyPictures = 'all' | 'ready' | 'refused' | 'left' | 'written'
 
 export type BodyOrder = 'name' | 'next_look' | 'last_look' | 'visible' | 'serial'
 export type OnlyBodies = 'all' | 'work' | 'open' | 'away'
@@ -159,10 +159,10 @@ export const queries = {
   demoPictures: () => query(['picture-sets', 'demo'], '/api/picture-sets/demo'),
   pictureSet: (set_id: number) =>
     query(['picture-sets', set_id], '/api/picture-sets/{set_id}', { path: { set_id } }),
-  pictures: (set_id: number, only: OnlyPictures, first: number) =>
-    query(['picture-sets', set_id, only, first], '/api/picture-sets/{set_id}/pictures', {
+  pictures: (set_id: number, only: OnlyPictures, first: number, count = PICTURES_A_PAGE) =>
+    query(['picture-sets', set_id, only, first, count], '/api/picture-sets/{set_id}/pictures', {
       path: { set_id },
-      query: { only, first, count: PICTURES_A_PAGE },
+      query: { only, first, count },
     }),
   arrivals: (set_id: number) =>
     query(['picture-sets', set_id, 'arrivals'], '/api/picture-sets/{set_id}/arrivals', { path: { set_id } }),

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import ConfirmDialog from 'primevue/confirmdialog'
-import { computed, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, reactive, ref, watch } from 'vue'
 import { RouterLink, RouterView, useRoute } from 'vue-router'
 import { provideIntake } from '@/shared/composables/useIntake'
 import { useFileDrop } from '@/shared/composables/useFileDrop'
 import { ROLE_WORDS, useMe } from '@/shared/composables/useMe'
+import { useGlobalKeys } from '@/shared/composables/useGlobalKeys'
 import { useTheme } from '@/shared/composables/useTheme'
 import { inTrial } from '@/api/root'
 import { interrupted } from '@/shared/lib/stream'
@@ -13,6 +14,8 @@ import TrialRibbon from './TrialRibbon.vue'
 import UndoNote from './UndoNote.vue'
 import UploadTray from './UploadTray.vue'
 
+const FindDialog = defineAsyncComponent(() => import('./FindDialog.vue'))
+const KeysDialog = defineAsyncComponent(() => import('./KeysDialog.vue'))
 const { dim, toggle } = useTheme()
 const { me, shared, isOwner, isViewer } = useMe()
 const ROOMS = [
@@ -61,6 +64,23 @@ watch(interrupted, (is, _was, onCleanup) => {
   onCleanup(() => clearTimeout(later))
 })
 const { over } = useFileDrop(intake.take)
+const finding = ref(false)
+const keysShown = ref(false)
+/** Once loaded a dialog stays, so that it can give the focus back. */
+const asked = reactive({ find: false, keys: false })
+watch([finding, keysShown], ([find, keys]) => {
+  asked.find ||= find
+  asked.keys ||= keys
+})
+useGlobalKeys({
+  find: () => {
+    finding.value = !inTrial
+  },
+  keys: () => {
+    keysShown.value = true
+  },
+  paste: intake.take,
+})
 const dropWords = computed(() => {
   if (route.name === 'pictures') return 'Drop a folder of pictures to patch or search'
   if (intake.aim.value.visit !== undefined) return 'Drop to add to this visit'
@@ -100,6 +120,16 @@ const dropWords = computed(() => {
           >{{ label }}</RouterLink
         >
       </nav>
+      <Button
+        v-if="!inTrial"
+        icon="pi pi-search"
+        label="Find"
+        size="small"
+        severity="secondary"
+        variant="text"
+        aria-keyshortcuts="Control+K"
+        @click="finding = true"
+      />
       <span v-if="shared && me" class="me soft">{{ me.name }}, {{ ROLE_WORDS[me.role] }}</span>
       <Button
         :icon="dim ? 'pi pi-sun' : 'pi pi-moon'"
@@ -121,6 +151,8 @@ const dropWords = computed(() => {
     <UploadTray />
     <UndoNote />
     <section id="layers" aria-label="Menus" />
+    <FindDialog v-if="asked.find" v-model:open="finding" />
+    <KeysDialog v-if="asked.keys" v-model:open="keysShown" />
     <ConfirmDialog :style="{ width: '460px' }" :draggable="false" />
   </div>
 </template>
@@ -179,13 +211,13 @@ nav {
   margin: 0 auto 0 var(--space-5);
 }
 nav a {
-  padding: 0.35rem 0.8rem;
+  padding: var(--space-1) var(--space-3);
   color: var(--ink);
   text-decoration: none;
   border-bottom: 3px solid transparent;
 }
 nav a.here {
-  font-weight: 650;
+  text-shadow: 0.4px 0 0 currentcolor;
   border-bottom-color: var(--accent);
 }
 .fold {
@@ -222,7 +254,7 @@ main:focus {
   background: var(--panel);
   border-radius: 6px;
 }
-@media (max-width: 700px) {
+@media (max-width: 860px) {
   .fold {
     display: inline-flex;
     margin-left: auto;
@@ -243,7 +275,7 @@ main:focus {
     display: flex;
   }
   nav a {
-    padding: 0.8rem var(--space-3);
+    padding: var(--space-3) var(--space-3);
     border-bottom: 0;
     border-left: 4px solid transparent;
   }

@@ -46,7 +46,7 @@ const near = computed(() => ROOMS.find(([start]) => wanted.value.toLowerCase().s
   justify-items: center;
   max-width: 40rem;
   margin: 0 auto;
-  padding: 4rem var(--space-3);
+  padding: var(--space-6) var(--space-3);
   text-align: center;
 }
 .nowhere h1 {

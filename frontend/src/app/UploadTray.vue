@@ -58,7 +58,7 @@ h2 {
   position: sticky;
   top: 0;
   z-index: 1;
-  padding: var(--space-2) 0.9rem;
+  padding: var(--space-2) var(--space-3);
   font-size: var(--text-body, 1rem);
   background: var(--panel);
   border-bottom: 1px solid var(--line);
@@ -74,7 +74,7 @@ ul {
   grid-template-columns: 1fr auto auto;
   gap: var(--space-2);
   align-items: center;
-  padding: var(--space-2) 0.9rem;
+  padding: var(--space-2) var(--space-3);
 }
 .landed strong {
   overflow-wrap: anywhere;

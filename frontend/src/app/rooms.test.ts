@@ -199,7 +199,7 @@ describe('JobsView', () => {
       'in 6 days',
       'Not all in time',
       'Never looked at',
-      '1 thing short: wet swab, 24 mm',
+      'Kit short of wet swab, 24 mm',
       'would not be back in time',
       'Too late to order',
       'kr 30.00',
@@ -208,7 +208,7 @@ describe('JobsView', () => {
       '1 thing without a price',
     ])
       expect(view.text()).toContain(words)
-    await button(view, 'Begin a visit').trigger('click')
+    await button(view, 'Begin').trigger('click')
     await flushPromises()
     expect(push).toHaveBeenCalledWith({ name: 'visit', params: { id: 9 } })
     view.unmount()
@@ -265,7 +265,7 @@ describe('CostsView', () => {
     for (const words of ['pays from 2 cleans a year', 'kr 4.00', 'no price of wet swab', '+1 unpriced'])
       expect(view.text()).toContain(words)
     expect(view.findAll('.best').map((c) => c.text())).toEqual(['kr 60.00', 'kr 71.00'])
-    await button(view, 'Earlier years, too').trigger('click')
+    await button(view, 'Earlier years').trigger('click')
     await flushPromises()
     expect(calls.at(-1)?.path).toBe('/api/costs')
     expect(view.text()).not.toContain('Earlier years')
@@ -283,7 +283,7 @@ describe('CostsView', () => {
     })
     const view = await shown(CostsView)
     expect(view.text()).toContain('Nothing used yet')
-    expect(view.text()).toContain('Add a body first')
+    expect(view.text()).toContain('Add a camera first')
     await view.find('input.short').setValue('crowns')
     await flushPromises()
     expect(view.text()).toContain('currency: too long.')

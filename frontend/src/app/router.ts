@@ -75,6 +75,7 @@ export const router = createRouter({
       props: (route) => ({
         add: route.query.add ? String(route.query.add) : null,
         visit: route.query.visit ? Number(route.query.visit) : null,
+        find: route.query.find ? String(route.query.find) : '',
       }),
     },
     {

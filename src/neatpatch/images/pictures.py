@@ -165,6 +165,21 @@ def read_facts(path: Path, limits: Limits = DEFAULT_LIMITS) -> FrameFacts:
     return _guarded(path, limits, facts)
 
 
+def read_notes(path: Path, limits: Limits = DEFAULT_LIMITS) -> FrameFacts:
+    """How a picture was taken, RAW files among them; of a RAW no size is told. Raises as
+    `read_glance`.
+    """
+
+    def notes(path: Path, kind: FileType, limits: Limits) -> FrameFacts:
+        if kind in ("raw", "dng"):
+            from neatpatch.images.raw import raw_notes
+
+            return raw_notes(path, kind)
+        return _facts_of(path, kind, limits)[0]
+
+    return _guarded(path, limits, notes)
+
+
 def _guarded(path: Path, limits: Limits, read: Callable[[Path, FileType, Limits], _Read]) -> _Read:
     if not path.is_file():
         raise UnusableFrameError("there is no such file. Check the name.")

@@ -85,6 +85,11 @@ def _balanced(raw: Any, mosaic: NDArray[np.uint16]) -> tuple[NDArray[np.float32]
     return out, clipped / mosaic.size
 
 
+def raw_notes(path: Path, kind: FileType) -> FrameFacts:
+    """What a RAW file tells of how it was taken, without its mosaic: its size is told as 0."""
+    return _facts(path, kind, 0, 0, 0)
+
+
 def _facts(path: Path, kind: FileType, width: int, height: int, flip: int) -> FrameFacts:
     with path.open("rb") as stream:
         try:

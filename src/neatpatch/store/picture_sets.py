@@ -13,7 +13,7 @@ from neatpatch.store.database import now
 SetKind = Literal["patch", "arrivals"]
 Work = Literal["look", "write", "search"]
 SetState = Literal["waiting", "working", "stopped", "done", "failed"]
-Only = Literal["all", "ready", "refused", "left"]
+Only = Literal["all", "ready", "refused", "left", "written"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -185,6 +185,7 @@ _ONLY: dict[Only, str] = {
     "AND looked_json IS NOT NULL",
     "refused": "AND json_extract(looked_json, '$.why_not') IS NOT NULL",
     "left": "AND leave = 1",
+    "written": "AND json_extract(done_json, '$.out') IS NOT NULL",
 }
 
 

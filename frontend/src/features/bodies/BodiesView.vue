@@ -13,6 +13,7 @@ import { BODIES_A_PAGE, queries, type BodyOrder, type OnlyBodies } from '@/api/q
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useBegin } from '@/shared/composables/useBegin'
+import { useMe } from '@/shared/composables/useMe'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import BodyForm from './BodyForm.vue'
@@ -56,6 +57,12 @@ const form = useTell<{ id: number }>((made) => {
 })
 const error = computed(() => notBegun.value || joining.error.value || away.value)
 const adding = ref(false)
+/** A frame waits and there is no camera to choose: one is asked for at once, where one may add it. */
+const { isViewer } = useMe()
+watch(page, (now, before) => {
+  const none = now?.total === 0 && !words.value && only.value === 'all'
+  if (none && !before && props.frame !== null && !isViewer.value) adding.value = true
+})
 let key = freshKey()
 watch(adding, (now) => {
   if (!now) return
@@ -133,10 +140,10 @@ async function goOn(visit_id: number): Promise<void> {
           >
         </template>
       </Column>
-      <Column header="Serial number" sortable sort-field="serial" class="roomy">
+      <Column header="Serial" sortable sort-field="serial" class="roomy">
         <template #body="{ data }: { data: BodyView }">{{ data.body.serial || '–' }}</template>
       </Column>
-      <Column header="Last looked at" sortable sort-field="last_look" class="roomy">
+      <Column header="Last look" sortable sort-field="last_look" class="roomy">
         <template #body="{ data }: { data: BodyView }">
           <template v-if="data.last_closed_at"
             >{{ day(data.last_closed_at) }}
@@ -165,7 +172,8 @@ async function goOn(visit_id: number): Promise<void> {
         <template #body="{ data }: { data: BodyView }">
           <Button
             v-if="data.open_visit_id !== null"
-            label="Continue the visit"
+            label="Continue"
+            aria-label="Continue the visit"
             icon="pi pi-arrow-right"
             size="small"
             @click.stop="goOn(data.open_visit_id)"
@@ -176,7 +184,8 @@ async function goOn(visit_id: number): Promise<void> {
             <span v-if="data.last_verdict === 'sent'" class="kind">At a service</span>
             <Button
               class="works"
-              label="Begin a visit"
+              label="Begin"
+              :aria-label="`Begin a visit of ${data.body.name}`"
               size="small"
               severity="secondary"
               variant="outlined"
@@ -220,14 +229,6 @@ async function goOn(visit_id: number): Promise<void> {
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: var(--space-3);
-  max-width: 1300px;
-  margin: 0 auto;
-  padding: 1.4rem var(--space-5);
-}
 .head {
   display: flex;
   gap: var(--space-3);
@@ -250,7 +251,7 @@ async function goOn(visit_id: number): Promise<void> {
   font-weight: 650;
 }
 .empty {
-  padding: 4rem var(--space-3);
+  padding: var(--space-6) var(--space-3);
   text-align: center;
   color: var(--ink-soft);
   border: 1px solid var(--line);

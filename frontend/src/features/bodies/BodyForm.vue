@@ -265,16 +265,16 @@ function save(): void {
 <style scoped>
 .form {
   display: grid;
-  gap: 0.9rem;
+  gap: var(--space-3);
 }
 .row {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.8rem 1.4rem;
+  gap: var(--space-3) var(--space-4);
 }
 label {
   display: grid;
-  gap: 0.25rem;
+  gap: var(--space-1);
   font-size: var(--text-body);
 }
 .grow {
@@ -303,11 +303,6 @@ label :deep(.p-inputnumber-input) {
 .iris {
   width: 30px;
   height: 30px;
-}
-summary {
-  padding: var(--space-1) 0;
-  font-weight: 600;
-  cursor: pointer;
 }
 .inner {
   display: grid;

@@ -86,17 +86,26 @@ function compare(): void {
 </script>
 
 <template>
-  <section class="history" aria-labelledby="history-title">
-    <h2 id="history-title">History</h2>
+  <section class="history" aria-label="History">
     <FailureNote :error="error" />
-    <p v-if="history && !history.points.length" class="soft">
-      Nothing was counted yet. The first fit frame of a visit begins its history.
-    </p>
+    <div v-if="history && !history.points.length" class="lead">
+      <slot />
+      <p class="soft">Nothing counted yet.</p>
+    </div>
     <template v-else-if="history && make">
+      <FrameByFrame
+        :body-id="bodyId"
+        :points="history.points"
+        :steps="history.steps"
+        :works-at="history.works_at"
+      >
+        <slot />
+      </FrameByFrame>
+      <h2>History</h2>
       <PlotCanvas :make="make" :says="says" />
       <p class="legend soft">
-        <span>● visible at f/{{ history.works_at }}</span> <span>◆ all spots</span> <span>▲ a step</span>
-        <RouterLink :to="{ name: 'odds', query: { body: bodyId } }">What each step has done</RouterLink>
+        <span>■ visible at f/{{ history.works_at }}</span> <span>□ not visible there</span>
+        <RouterLink :to="{ name: 'odds', query: { body: bodyId } }">What each step removes</RouterLink>
       </p>
       <div v-if="frames.length > 1" class="pair">
         <Select
@@ -120,12 +129,6 @@ function compare(): void {
         />
         <Button label="Compare" size="small" severity="secondary" variant="outlined" @click="compare" />
       </div>
-      <FrameByFrame
-        :body-id="bodyId"
-        :points="history.points"
-        :steps="history.steps"
-        :works-at="history.works_at"
-      />
       <div class="maps">
         <DensityMap title="Where dust settles" :cells="history.density.settled" :density="history.density" />
         <DensityMap
@@ -140,19 +143,18 @@ function compare(): void {
       <p v-if="outlook.arrivals">
         {{ rateWords(outlook.arrivals) }}
         <span v-if="outlook.arrivals.intervals" class="soft">
-          {{ count(outlook.arrivals.came, 'spot') }} in {{ Math.round(outlook.arrivals.days) }} days,
-          {{ count(outlook.arrivals.intervals, 'interval') }} between visits.</span
+          {{ count(outlook.arrivals.came, 'spot') }} in {{ Math.round(outlook.arrivals.days) }} days.</span
         >
-        <span v-else class="soft">Told by your other cameras; this one has no two visits yet.</span>
+        <span v-else class="soft">By your other cameras.</span>
       </p>
-      <p v-else class="soft">Two visits are needed before anything can be told.</p>
+      <p v-else class="soft">Two visits are needed first.</p>
       <p v-if="outlook.forecast" class="forecast">{{ chanceWords(outlook.forecast, today) }}</p>
       <p v-for="words in outlook.prevention" :key="words">{{ words }}</p>
       <ul v-if="outlook.places.length" class="logged">
         <li v-for="p in outlook.places" :key="p.place">{{ placeWords(p) }}</li>
       </ul>
       <template v-if="outlook.others.length > 1">
-        <h3>Beside your other cameras</h3>
+        <h3>Your other cameras</h3>
         <DataTable :value="outlook.others" data-key="body_id" size="small">
           <Column header="Camera">
             <template #body="{ data }">
@@ -194,9 +196,6 @@ function compare(): void {
           :input-props="{ maxlength: 120 }"
           aria-label="Where the day was dusty"
         />
-        <span v-if="!outlook.exposures.length" class="soft"
-          >One press each time; they tell what brings dust, and a place what its days bring.</span
-        >
       </div>
       <ul v-if="outlook.exposures.length" class="logged">
         <li v-for="e in outlook.exposures.slice(0, 6)" :key="e.id">

@@ -14,20 +14,19 @@ import { useAsk } from '@/shared/composables/useAsk'
 import { useAim } from '@/shared/composables/useIntake'
 import { useBegin } from '@/shared/composables/useBegin'
 import { useQuestion } from '@/shared/composables/useQuestion'
-import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
+import BodyFacts from './BodyFacts.vue'
 import BodyForm from './BodyForm.vue'
 import BodyHistory from './BodyHistory.vue'
+import BodyLead from './BodyLead.vue'
 import DustArrivals from './DustArrivals.vue'
-import { ACCESS_WORDS, HOLD_WORDS } from '@/shared/lib/bodies'
 import { VERDICT_WORDS } from '@/shared/lib/steps'
-import { count, day, fStop } from '@/shared/lib/format'
+import { count, day } from '@/shared/lib/format'
 import { setTitle } from '@/shared/lib/title'
 
 /** `edit`: opened to change it at once. */
 const props = defineProps<{ id: number; edit?: boolean }>()
 const client = useQueryClient()
-const { mm, by } = useSettings()
 const { value: detail, error: away, again } = useAsk(() => queries.body(props.id))
 watch(detail, (now) => now && setTitle(now.body.name, 'camera'), { immediate: true })
 const { begin, error: notBegun } = useBegin()
@@ -113,8 +112,7 @@ async function save(body: Body): Promise<void> {
         >{{ detail.size_doubt }}
         <button class="link" @click="editing = true">Edit the camera</button></Message
       >
-      <BodyHistory v-if="!editing" :body-id="id" />
-      <h2 v-if="!editing">About it</h2>
+      <BodyHistory v-if="!editing" :body-id="id"><BodyLead :detail="detail" /></BodyHistory>
       <BodyForm
         v-if="editing"
         class="panel"
@@ -124,121 +122,7 @@ async function save(body: Body): Promise<void> {
         @save="save"
         @back="editing = false"
       />
-      <dl v-else>
-        <dt>Lens and mirror</dt>
-        <dd>{{ ACCESS_WORDS[detail.body.access ?? 'mirrorless'] }}</dd>
-        <dt>Sensor</dt>
-        <dd>
-          {{ by(...detail.body.sensor_mm)
-          }}<template v-if="detail.body.pitch_um"
-            >, pixels of {{ detail.body.pitch_um.toFixed(2) }} µm (learned)</template
-          >
-        </dd>
-        <dt>Filter stack height</dt>
-        <dd>
-          {{
-            detail.body.stack_mm
-              ? `${mm(detail.body.stack_mm)} above the photosites (learned)`
-              : 'learned from the first sharp frame'
-          }}
-        </dd>
-        <dt>Stabilised</dt>
-        <dd>
-          {{
-            detail.body.stabilised === true
-              ? detail.body.hold_rule
-                ? `Locked for cleaning by: ${HOLD_WORDS[detail.body.hold_rule]}`
-                : 'Yes; how it is locked is not known: no contact'
-              : detail.body.stabilised === false
-                ? 'No'
-                : 'Not known: no contact'
-          }}
-          <span class="soft">{{ detail.body.hold_note }}</span>
-        </dd>
-        <dt>You work at</dt>
-        <dd>{{ detail.body.works_at?.map(fStop).join(', ') }}</dd>
-        <template v-if="detail.body.lockup_note"
-          ><dt>Mirror lock-up</dt>
-          <dd>{{ detail.body.lockup_note }}</dd></template
-        >
-        <template v-if="detail.body.lockup_minutes"
-          ><dt>It stays open</dt>
-          <dd>
-            {{ detail.body.lockup_minutes }} min on a full battery, by your note; you are warned at half of
-            that
-          </dd></template
-        >
-        <template v-if="detail.loupe"
-          ><dt>Loupe</dt>
-          <dd>{{ detail.loupe }}</dd></template
-        >
-        <template v-if="detail.body.lens_focal_mm"
-          ><dt>Test frames</dt>
-          <dd>
-            with {{ detail.body.lens_focal_mm }} mm<template v-if="detail.body.lens_smallest_f">
-              at {{ fStop(detail.body.lens_smallest_f) }}</template
-            >
-          </dd></template
-        >
-        <template v-if="detail.next_job_on"
-          ><dt>Next job</dt>
-          <dd>
-            <RouterLink :to="{ name: 'jobs' }">{{ day(detail.next_job_on) }}</RouterLink>
-          </dd></template
-        >
-        <template v-if="detail.body.access === 'mirrorless'"
-          ><dt>Switched off</dt>
-          <dd>
-            {{
-              detail.body.closes_when_off == null
-                ? 'Not known whether it closes over the sensor'
-                : detail.body.closes_when_off
-                  ? 'It closes over the sensor'
-                  : 'The sensor stays open'
-            }}
-            <span class="soft">{{ detail.body.cleaning_note }}</span>
-          </dd></template
-        >
-        <template v-if="detail.body.filter_removed"
-          ><dt>Filter removed</dt>
-          <dd>
-            {{
-              detail.body.modifier_allows == null
-                ? 'Not asked yet whether it may be touched: no contact'
-                : detail.body.modifier_allows
-                  ? 'May be touched, says whoever removed it'
-                  : 'Must not be touched, says whoever removed it'
-            }}
-          </dd></template
-        >
-        <dt>Warranty</dt>
-        <dd>
-          {{
-            detail.body.guarantee_until
-              ? `until ${day(detail.body.guarantee_until)}`
-              : detail.body.no_guarantee
-                ? 'None'
-                : 'Not known: no contact'
-          }}
-        </dd>
-        <template v-if="detail.body.serviced_on"
-          ><dt>Last service</dt>
-          <dd>{{ day(detail.body.serviced_on) }}</dd></template
-        >
-        <template v-if="detail.body.serial"
-          ><dt>Serial number</dt>
-          <dd>{{ detail.body.serial }}</dd></template
-        >
-        <template v-if="detail.visits[0]?.look_again_on"
-          ><dt>Next look</dt>
-          <dd>{{ day(detail.visits[0].look_again_on) }}</dd></template
-        >
-        <template v-if="detail.body.camera_name"
-          ><dt>Camera name in files</dt>
-          <dd>{{ detail.body.camera_name }}</dd></template
-        >
-      </dl>
-      <DustArrivals :body-id="id" />
+      <DustArrivals v-if="!editing" :body-id="id" />
       <h2>Visits</h2>
       <DataTable v-if="detail.visits.length" :value="detail.visits" data-key="id" size="small">
         <Column header="Begun" sortable sort-field="opened_at">
@@ -264,20 +148,12 @@ async function save(body: Body): Promise<void> {
         </Column>
       </DataTable>
       <p v-else class="soft">No visit yet.</p>
+      <BodyFacts v-if="!editing" :detail="detail" />
     </template>
   </section>
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: 0.9rem;
-  max-width: 1000px;
-  margin: 0 auto;
-  padding: 1.2rem var(--space-5);
-}
-
 .panel {
   padding: var(--space-3);
   background: var(--panel);
@@ -287,34 +163,18 @@ async function save(body: Body): Promise<void> {
 .head {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.8rem;
+  gap: var(--space-3);
   align-items: center;
 }
 .head h1 {
   margin-right: auto;
 }
 .go {
-  padding: 0.5rem var(--space-3);
+  padding: var(--space-2) var(--space-3);
   font-weight: 600;
   color: var(--panel);
   background: var(--accent);
   border-radius: 4px;
   text-decoration: none;
-}
-dl {
-  display: grid;
-  grid-template-columns: 160px 1fr;
-  gap: 0.35rem var(--space-3);
-  margin: 0;
-  padding: 0.9rem var(--space-3);
-  background: var(--panel);
-  border: 1px solid var(--line);
-  border-radius: 5px;
-}
-dt {
-  color: var(--ink-soft);
-}
-dd {
-  margin: 0;
 }
 </style>

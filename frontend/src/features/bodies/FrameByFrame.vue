@@ -150,6 +150,7 @@ const words = computed(() => {
       </g>
     </svg>
     <div class="beside">
+      <slot />
       <Slider
         v-if="points.length > 1"
         v-model="at"
@@ -161,9 +162,9 @@ const words = computed(() => {
       />
       <p>
         <strong>{{ day(here.at) }}</strong>, frame {{ at + 1 }} of {{ points.length }}:
-        {{ here.visible }} visible, {{ count(here.total, 'spot') }} in all. {{ words }}
+        {{ here.visible }} visible of {{ count(here.total, 'spot') }}. {{ words }}
       </p>
-      <p class="soft">● stayed, ⊘ removed, ⊕ new, → moved, since the frame before.</p>
+      <p class="soft">● stayed ⊘ removed ⊕ new → moved</p>
       <div class="life" aria-live="polite">
         <template v-if="followed">
           <p v-if="!chosen" class="soft">The spot you follow is not in this frame.</p>
@@ -179,7 +180,7 @@ const words = computed(() => {
             </li>
           </ol>
         </template>
-        <p v-else class="soft">Choose a spot to follow it through all frames.</p>
+        <p v-else class="soft">Choose a spot to follow it.</p>
       </div>
       <p>
         <RouterLink :to="{ name: 'frame', params: { id: here.frame_id } }">Open the frame</RouterLink>
@@ -192,8 +193,8 @@ const words = computed(() => {
 <style scoped>
 .frames {
   display: grid;
-  grid-template-columns: minmax(0, 420px) minmax(0, 1fr);
-  gap: var(--space-3);
+  grid-template-columns: minmax(0, 6fr) minmax(0, 5fr);
+  gap: var(--space-4);
 }
 .beside {
   display: grid;

@@ -110,7 +110,7 @@ svg * {
   position: absolute;
   top: 0.6rem;
   left: 0.6rem;
-  padding: 0.2rem 0.7rem;
+  padding: var(--space-1) var(--space-2);
   font-weight: 650;
   background: var(--panel);
   border-radius: 4px;

@@ -316,16 +316,16 @@ onScopeDispose(() => {
 .bar {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.5rem 1.2rem;
+  gap: var(--space-2) var(--space-3);
   align-items: center;
-  padding: 0.45rem 0.9rem;
+  padding: var(--space-2) var(--space-3);
   background: var(--panel);
   border-bottom: 1px solid var(--line);
 }
 .edge {
   display: grid;
   grid-template-columns: auto 170px;
-  gap: 0.8rem;
+  gap: var(--space-3);
   align-items: center;
 }
 .keys {
@@ -359,8 +359,8 @@ onScopeDispose(() => {
 aside {
   display: flex;
   flex-direction: column;
-  gap: 0.8rem;
-  padding: 0.9rem var(--space-3);
+  gap: var(--space-3);
+  padding: var(--space-3) var(--space-3);
   overflow: auto;
   background: var(--panel);
   border-left: 1px solid var(--line);
@@ -414,7 +414,7 @@ dl svg {
 }
 .wait {
   max-width: 480px;
-  margin: 6rem auto;
+  margin: var(--space-6) auto;
   text-align: center;
 }
 @media (max-width: 900px) {

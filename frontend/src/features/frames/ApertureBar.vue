@@ -41,9 +41,9 @@ const place = computed({
 .bar {
   display: flex;
   align-items: center;
-  gap: 0.9rem;
+  gap: var(--space-3);
   min-height: 2.9rem;
-  padding: var(--space-1) 0.9rem;
+  padding: var(--space-1) var(--space-3);
   background: var(--panel);
   border-top: 1px solid var(--line);
 }

@@ -3,16 +3,20 @@ import Button from 'primevue/button'
 import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
 import { computed, ref } from 'vue'
-import { RouterLink } from 'vue-router'
+import { RouterLink, useRouter } from 'vue-router'
+import { answer, api, type Schemas } from '@/api/client'
 import { ALL_FRAMES, queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import DropPlace from '@/shared/components/DropPlace.vue'
 import FrameCard from './FrameCard.vue'
 import FrameSearch from './FrameSearch.vue'
+import ShootDrawing from '@/shared/drawings/ShootDrawing.vue'
 import ShootRecipe from '@/shared/components/ShootRecipe.vue'
 import NextLooks from '@/shared/components/NextLooks.vue'
 import { useArchive } from './useArchive'
+import { useFrameDelete } from './useFrameDelete'
+import { useTell } from '@/shared/composables/useTell'
 import { useOpenVisits } from './useOpenVisits'
 import { useMe } from '@/shared/composables/useMe'
 import { useIntake } from '@/shared/composables/useIntake'
@@ -20,7 +24,8 @@ import { useWorksAt } from './useWorksAt'
 import { day } from '@/shared/lib/format'
 import { todoWords, untilWords } from '@/shared/lib/jobs'
 
-const FEW = 6
+const FEW = 4
+const EXAMPLE_NAME = 'example.jpg'
 
 const { worksAt } = useWorksAt()
 const { archive, wanted, left, error, load, more, forget } = useArchive()
@@ -31,7 +36,10 @@ const sending = computed(() => new Set(uploads.value.map((u) => u.frameId)))
 const own = computed(
   () => archive.value?.frames.filter((f) => f.source === 'upload' && !sending.value.has(f.id)) ?? [],
 )
-const demo = computed(() => ready.value.filter((f) => f.source === 'demo'))
+const isExample = (f: { source: string; name: string }): boolean =>
+  f.source === 'demo' && f.name === EXAMPLE_NAME
+const example = computed(() => archive.value?.frames.find(isExample) ?? null)
+const demo = computed(() => ready.value.filter((f) => f.source === 'demo' && !isExample(f)))
 const allDemo = ref(false)
 /** Whether only some frames are asked for. */
 const narrowed = computed(() => wanted.value.words !== '' || wanted.value.only !== 'all')
@@ -39,6 +47,16 @@ const sought = computed(() => narrowed.value || wanted.value.order !== ALL_FRAME
 const demoShown = computed(() =>
   allDemo.value || sought.value ? demo.value : demo.value.filter((f) => f.note).slice(0, FEW),
 )
+const router = useRouter()
+const trying = useTell<Schemas['Accepted']>(({ frame }) =>
+  router.push({ name: 'frame', params: { id: frame.id } }),
+)
+const tryExample = (): Promise<boolean> => trying.tell(() => answer(api.POST('/api/frames/example')))
+const { deleteFrame, error: notDeleted } = useFrameDelete()
+async function removeExample(): Promise<void> {
+  const it = example.value
+  if (it && (await deleteFrame(it.id, it.name))) void forget(it.id)
+}
 const { visits } = useOpenVisits()
 /** The frames beside it show why the server does not answer. */
 const { isOwner } = useMe()
@@ -47,24 +65,22 @@ const { value: readiness } = useAsk(queries.readiness)
 const job = computed(() => readiness.value?.jobs[0] ?? null)
 const shooting = computed(() => archive.value?.open_jobs.find((j) => j.kind === 'demo'))
 const measuringDemo = computed(
-  () => archive.value?.frames.some((f) => f.source === 'demo' && !f.ready) ?? false,
+  () => archive.value?.frames.some((f) => f.source === 'demo' && !f.ready && !isExample(f)) ?? false,
 )
 </script>
 
 <template>
-  <div class="bench">
+  <div class="page bench">
     <section class="left" aria-label="New frame">
       <h1>What lies on the sensor?</h1>
-      <p class="soft">
-        Shoot an even, blurred target at f/16 or f/22 and drop the file here. You get a measured map of every
-        speck, and whether the frame was fit to judge by.
-      </p>
+      <p class="soft">Shoot an even, blurred target at f/16 or f/22. You get a map of every speck.</p>
       <DropPlace @files="take" />
       <ShootRecipe />
     </section>
 
     <section class="right" aria-label="Frames">
       <FailureNote :error="error" :again="load" />
+      <FailureNote :error="trying.error.value || notDeleted" />
       <Message v-if="archive?.trouble" severity="warn" :closable="false">
         {{ archive.trouble }} Frames are kept and wait to be measured until this is mended.
       </Message>
@@ -111,12 +127,25 @@ const measuringDemo = computed(
           />
         </ul>
       </template>
+      <template v-if="example">
+        <div class="line">
+          <h2>Example</h2>
+          <Button
+            class="deletes"
+            label="Remove the example"
+            size="small"
+            severity="secondary"
+            variant="text"
+            @click="removeExample"
+          />
+        </div>
+        <ul class="cards">
+          <FrameCard :frame="example" :works-at="worksAt" @again="load" @removed="forget(example.id)" />
+        </ul>
+      </template>
       <template v-if="demo.length || shooting || measuringDemo">
         <h2>Demo: Saltmarsh Chart Archive</h2>
-        <p class="soft note">
-          A made-up reading room with four virtual cameras and a year of visits. Continue the open visit
-          above, or open any frame to see how a map looks.
-        </p>
+        <p class="soft note">Made up: four virtual cameras, a year of visits.</p>
         <div v-if="shooting || measuringDemo" class="shooting" role="status">
           <span>{{ shooting ? 'The demo camera is shooting its frames' : 'Measuring the demo frames' }}</span>
           <ProgressBar
@@ -146,9 +175,19 @@ const measuringDemo = computed(
       <p v-if="archive && narrowed && !archive.total" class="soft" role="status">
         No frame is like this. Change the words or list all frames.
       </p>
-      <div v-else-if="archive && !own.length && !demo.length && !shooting && !measuringDemo" class="empty">
-        <i class="pi pi-images" aria-hidden="true" />
-        <p>No frames yet. Drop your first one on the left.</p>
+      <div
+        v-else-if="archive && !own.length && !demo.length && !shooting && !measuringDemo && !example"
+        class="empty"
+      >
+        <ShootDrawing class="picture" :f="22" />
+        <p>No frames yet.</p>
+        <Button
+          class="works"
+          label="Try it with an example"
+          icon="pi pi-play"
+          :loading="trying.busy.value"
+          @click="tryExample"
+        />
       </div>
     </section>
   </div>
@@ -156,22 +195,18 @@ const measuringDemo = computed(
 
 <style scoped>
 .bench {
-  display: grid;
-  grid-template-columns: minmax(340px, 4fr) 6fr;
+  grid-template-columns: minmax(320px, 4fr) 6fr;
   gap: var(--space-5);
-  max-width: 1500px;
-  margin: 0 auto;
-  padding: 1.6rem var(--space-5);
 }
 .left {
   display: flex;
   flex-direction: column;
-  gap: 0.9rem;
+  gap: var(--space-3);
 }
 .right {
   display: flex;
   flex-direction: column;
-  gap: 0.7rem;
+  gap: var(--space-2);
   min-width: 0;
 }
 .cards {
@@ -179,7 +214,7 @@ const measuringDemo = computed(
   margin: 0;
   padding: 0;
   display: grid;
-  gap: 0.8rem;
+  gap: var(--space-3);
 }
 .cards {
   grid-template-columns: repeat(auto-fill, minmax(240px, 1fr));
@@ -195,7 +230,7 @@ const measuringDemo = computed(
   display: grid;
   grid-template-columns: 1fr auto;
   gap: 0.1rem var(--space-3);
-  padding: 0.8rem var(--space-3);
+  padding: var(--space-3) var(--space-3);
   color: var(--ink);
   text-decoration: none;
   background: var(--panel);
@@ -209,7 +244,7 @@ const measuringDemo = computed(
   grid-row: 1 / span 2;
   grid-column: 2;
   align-self: center;
-  padding: 0.4rem 0.9rem;
+  padding: var(--space-2) var(--space-3);
   font-weight: 600;
   color: var(--panel);
   background: var(--accent);
@@ -238,8 +273,8 @@ const measuringDemo = computed(
 }
 .shooting {
   display: grid;
-  gap: 0.4rem;
-  padding: 0.8rem var(--space-3);
+  gap: var(--space-2);
+  padding: var(--space-3) var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
@@ -248,13 +283,20 @@ const measuringDemo = computed(
   display: grid;
   place-items: center;
   gap: var(--space-2);
-  padding: 5rem var(--space-3);
+  padding: var(--space-6) var(--space-3);
   color: var(--ink-soft);
   border: 1px solid var(--line);
   border-radius: 5px;
 }
-.empty i {
-  font-size: var(--text-far);
+.empty .picture {
+  width: min(360px, 100%);
+  height: 170px;
+}
+.line {
+  display: flex;
+  gap: var(--space-3);
+  align-items: center;
+  justify-content: space-between;
 }
 @media (max-width: 900px) {
   .bench {

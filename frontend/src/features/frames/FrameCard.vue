@@ -105,7 +105,7 @@ a.card:hover {
   border-color: var(--accent);
 }
 .entry {
-  padding-top: 0.4rem;
+  padding-top: var(--space-2);
 }
 .waiting {
   grid-template-rows: 1fr;
@@ -126,7 +126,7 @@ img {
   display: grid;
   align-content: start;
   gap: 0.15rem;
-  padding: var(--space-2) 0.8rem 0.8rem;
+  padding: var(--space-2) var(--space-3) var(--space-3);
   min-width: 0;
 }
 .title {
@@ -147,7 +147,7 @@ img {
 }
 .do {
   display: flex;
-  gap: 0.4rem;
-  padding-top: 0.4rem;
+  gap: var(--space-2);
+  padding-top: var(--space-2);
 }
 </style>

@@ -94,7 +94,7 @@ const WORDS = { retake: 'Shoot again', note: 'Note', ok: 'Fine' }
 }
 .checks {
   display: grid;
-  gap: 0.5rem;
+  gap: var(--space-2);
   margin: 0;
   padding: 0;
   list-style: none;
@@ -102,7 +102,7 @@ const WORDS = { retake: 'Shoot again', note: 'Note', ok: 'Fine' }
 .checks li {
   display: grid;
   grid-template-columns: 1.3rem 1fr;
-  gap: 0.4rem;
+  gap: var(--space-2);
 }
 .checks em {
   display: block;
@@ -119,12 +119,12 @@ const WORDS = { retake: 'Shoot again', note: 'Note', ok: 'Fine' }
   color: var(--good);
 }
 .checks .pi {
-  margin-top: 0.25rem;
+  margin-top: var(--space-1);
 }
 dl {
   display: grid;
   grid-template-columns: auto 1fr;
-  gap: 0.25rem var(--space-3);
+  gap: var(--space-1) var(--space-3);
   margin: 0;
 }
 dt {

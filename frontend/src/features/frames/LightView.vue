@@ -133,7 +133,7 @@ onScopeDispose(() => {
   display: grid;
   gap: var(--space-2);
   width: min(640px, 90vw);
-  padding: var(--space-3) 1.4rem;
+  padding: var(--space-3) var(--space-4);
   color: var(--paper-ink);
   background: var(--paper);
   border: 1px solid var(--paper-line);
@@ -144,10 +144,10 @@ onScopeDispose(() => {
 .choice {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.5rem;
+  gap: var(--space-2);
 }
 button {
-  padding: 0.4rem 0.9rem;
+  padding: var(--space-2) var(--space-3);
   font: inherit;
   color: var(--paper-ink);
   background: var(--paper-white);

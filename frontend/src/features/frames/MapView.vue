@@ -12,6 +12,7 @@ import Tabs from 'primevue/tabs'
 import ApertureBar from './ApertureBar.vue'
 import CameraQuestion from './CameraQuestion.vue'
 import FrameFacts from './FrameFacts.vue'
+import FirstPath from './FirstPath.vue'
 import FrameMenu from './FrameMenu.vue'
 import MoreFrames from './MoreFrames.vue'
 import ApertureEntry from '@/shared/components/ApertureEntry.vue'
@@ -22,6 +23,7 @@ import SensorMap from '@/shared/components/SensorMap.vue'
 import SpotDetail from '@/shared/components/SpotDetail.vue'
 import SpotFilters from './SpotFilters.vue'
 import VerdictBand from './VerdictBand.vue'
+import { useBodyNames } from '@/shared/composables/useBodyNames'
 import { useFrame } from '@/shared/composables/useFrame'
 import { STEP_WORDS } from '@/shared/composables/useUploads'
 import { useFrameDelete } from './useFrameDelete'
@@ -66,6 +68,9 @@ const verdict = computed(() => (map.value ? verdictOf(map.value, worksAt.value) 
 /** Tables, widths and checks stand behind one button; a chosen spot shows itself. */
 const figures = ref(route.query.figures === 'yes')
 const moreFrames = ref<InstanceType<typeof MoreFrames> | null>(null)
+/** Until a camera is known, the way from the first map on is shown. */
+const { known: cameras } = useBodyNames()
+const first = computed(() => cameras.value?.length === 0 && detail.value?.visits.length === 0)
 const openVisit = computed(() => detail.value?.visits.find((v) => v.state === 'open') ?? null)
 
 watch(detail, (now) => now && setTitle(now.frame.name, 'frame'), { immediate: true })
@@ -149,6 +154,7 @@ watch(
           @confirm="moreFrames?.choose()"
         />
       </VerdictBand>
+      <FirstPath v-if="first" :verdict="verdict" :frame-id="id" />
       <ApertureEntry
         v-if="map.summary.relevant === null && !job"
         :frame-id="detail.frame.id"
@@ -338,9 +344,9 @@ aside {
 }
 .wait {
   display: grid;
-  gap: 0.8rem;
+  gap: var(--space-3);
   max-width: 480px;
-  margin: 6rem auto;
+  margin: var(--space-6) auto;
   padding: 0 var(--space-3);
   text-align: center;
 }

@@ -62,9 +62,9 @@ watch(
 <style scoped>
 ul {
   list-style: none;
-  margin: 0.4rem 0 0;
+  margin: var(--space-2) 0 0;
   padding: 0;
   display: grid;
-  gap: 0.4rem;
+  gap: var(--space-2);
 }
 </style>

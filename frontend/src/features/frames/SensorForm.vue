@@ -51,17 +51,17 @@ function apply(): void {
 <style scoped>
 .form {
   display: grid;
-  gap: 0.5rem;
+  gap: var(--space-2);
 }
 .common {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.35rem;
+  gap: var(--space-1);
 }
 .own {
   display: flex;
   align-items: center;
-  gap: 0.4rem;
+  gap: var(--space-2);
 }
 .own :deep(input) {
   width: 6rem;

@@ -60,18 +60,18 @@ function toggle(kind: Kind): void {
 .filters {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.4rem 0.8rem;
+  gap: var(--space-2) var(--space-3);
   justify-content: space-between;
 }
 .kinds {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.35rem;
+  gap: var(--space-1);
 }
 .kind {
   display: inline-flex;
   align-items: center;
-  gap: 0.35rem;
+  gap: var(--space-1);
 }
 .shows {
   display: flex;

@@ -285,9 +285,9 @@ onScopeDispose(() => window.removeEventListener('keydown', onKey))
 header {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.5rem var(--space-3);
+  gap: var(--space-2) var(--space-3);
   align-items: center;
-  padding: 0.5rem var(--space-3);
+  padding: var(--space-2) var(--space-3);
   background: var(--panel);
   border-bottom: 1px solid var(--line);
   grid-row: 1;
@@ -298,7 +298,7 @@ header strong {
 .body {
   display: grid;
   gap: var(--space-4);
-  padding: 1.2rem 2.2rem;
+  padding: var(--space-3) var(--space-5);
   min-height: 0;
   overflow: auto;
   grid-row: 4;
@@ -306,7 +306,7 @@ header strong {
 }
 .alarm {
   grid-row: 3;
-  padding: 0.7rem 2.2rem;
+  padding: var(--space-2) var(--space-5);
   font-size: var(--text-title);
   font-weight: 650;
   color: var(--warn);
@@ -349,7 +349,7 @@ section.plan .now {
 }
 .heed {
   margin-top: var(--space-3);
-  padding-left: 0.9rem;
+  padding-left: var(--space-3);
   font-size: var(--text-title);
   color: var(--warn);
   border-left: 6px solid var(--warn);
@@ -361,13 +361,13 @@ section.plan .now {
   min-height: 0;
 }
 .map p {
-  padding: 0.4rem;
+  padding: var(--space-2);
   font-size: var(--text-lead);
   text-align: center;
 }
 .clock {
   margin-left: auto;
-  padding: 0 0.8rem;
+  padding: 0 var(--space-3);
   font-size: var(--text-far);
   line-height: 1.3;
   font-weight: 600;
@@ -416,7 +416,7 @@ button:disabled {
   cursor: default;
 }
 .small {
-  padding: var(--space-1) 0.8rem;
+  padding: var(--space-1) var(--space-3);
 }
 .more,
 .less {
@@ -431,7 +431,7 @@ footer {
   display: grid;
   grid-template-columns: 200px 1fr;
   gap: var(--space-3);
-  padding: 0.8rem var(--space-3) var(--space-3);
+  padding: var(--space-3) var(--space-3) var(--space-3);
   grid-row: 5;
 }
 footer button {
@@ -457,7 +457,7 @@ kbd {
 }
 .why {
   display: grid;
-  gap: 0.4rem;
+  gap: var(--space-2);
   font-size: var(--text-lead);
   color: var(--warn);
 }

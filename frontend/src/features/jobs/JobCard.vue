@@ -7,7 +7,7 @@ import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import type { JobReady } from '@/api/client'
 import ReportMenu from '@/shared/components/ReportMenu.vue'
-import { count, day } from '@/shared/lib/format'
+import { day } from '@/shared/lib/format'
 import { untilWords } from '@/shared/lib/jobs'
 import { amountWords } from '@/shared/lib/kit'
 import { STATE_WORDS } from './wanted'
@@ -77,7 +77,8 @@ function thereWords({ there, unit }: KitLine): string {
         <Button
           class="works"
           v-else-if="b.state === 'look' || b.state === 'clean'"
-          label="Begin a visit"
+          label="Begin"
+          :aria-label="`Begin a visit of ${b.name}`"
           size="small"
           severity="secondary"
           variant="outlined"
@@ -85,17 +86,13 @@ function thereWords({ there, unit }: KitLine): string {
         />
       </li>
       <li v-if="!ready.bodies.length" class="look">
-        <i class="pi pi-camera" aria-hidden="true" /><span
-          >No camera is named for it. Change the job and choose.</span
-        >
+        <i class="pi pi-camera" aria-hidden="true" /><span>No camera is chosen. Change the job.</span>
       </li>
     </ul>
     <details v-if="ready.kit.length" class="kit">
       <summary :class="{ short: short.length }">
-        <template v-if="short.length"
-          >Kit: {{ count(short.length, 'thing') }} short: {{ short.map((k) => k.thing).join('; ') }}</template
-        >
-        <template v-else>Kit complete for the whole ladder</template>
+        <template v-if="short.length">Kit short of {{ short.map((k) => k.thing).join('; ') }}</template>
+        <template v-else>Kit complete</template>
       </summary>
       <DataTable :value="ready.kit" data-key="thing" size="small" :row-class="rowClass">
         <Column field="thing" header="For one full cleaning per camera" />
@@ -106,16 +103,17 @@ function thereWords({ there, unit }: KitLine): string {
           <template #body="{ data }">{{ thereWords(data) }}</template>
         </Column>
       </DataTable>
+      <p v-if="ready.service_fits !== false" class="soft">{{ ready.service }}</p>
     </details>
-    <p class="soft" :class="{ no: ready.service_fits === false }">{{ ready.service }}</p>
+    <p v-if="ready.service_fits === false" class="no">{{ ready.service }}</p>
   </article>
 </template>
 
 <style scoped>
 .job {
   display: grid;
-  gap: 0.5rem;
-  padding: 0.8rem var(--space-3);
+  gap: var(--space-2);
+  padding: var(--space-3) var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-left: 6px solid var(--ink-soft);
@@ -133,7 +131,7 @@ function thereWords({ there, unit }: KitLine): string {
 header {
   display: grid;
   grid-template-columns: 1fr auto auto auto;
-  gap: 0.8rem;
+  gap: var(--space-3);
   align-items: start;
 }
 h2 {
@@ -168,7 +166,7 @@ h2 {
 .bodies li {
   display: grid;
   grid-template-columns: 1.4rem 190px 1fr auto;
-  gap: 0.5rem;
+  gap: var(--space-2);
   align-items: center;
   min-height: 2.1rem;
 }
@@ -183,17 +181,13 @@ h2 {
 .go-on {
   font-weight: 650;
 }
-.kit summary {
-  cursor: pointer;
-  font-weight: 600;
-}
 .short,
 :deep(tr.short) {
   color: var(--stop);
 }
 :deep(.num) {
   text-align: right;
-  padding-right: 1.4rem;
+  padding-right: var(--space-4);
 }
 .no {
   color: var(--warn);

@@ -61,11 +61,11 @@ watch(open, (now) => {
 <style scoped>
 .form {
   display: grid;
-  gap: 0.8rem;
+  gap: var(--space-3);
 }
 label {
   display: grid;
-  gap: 0.25rem;
+  gap: var(--space-1);
 }
 .remove {
   margin-right: auto;

@@ -87,9 +87,6 @@ async function remove(): Promise<void> {
     <div class="head">
       <div>
         <h1>Ready for the next job?</h1>
-        <p class="soft">
-          Every camera looked at within two weeks of it, the kit complete, and time for an order or a service.
-        </p>
       </div>
       <span class="do">
         <RouterLink :to="{ name: 'calendar' }">Calendar</RouterLink>
@@ -131,7 +128,7 @@ async function remove(): Promise<void> {
       <ToBuyList :lines="ready.to_buy" :currency="currency" />
     </div>
     <div v-else-if="ready" class="empty">
-      <p>No job ahead. Book the next one, and you are told in time what to look at and what to buy.</p>
+      <p>No job ahead. Book the next one: you are told in time what to look at and buy.</p>
     </div>
     <NextLooks />
     <JobForm
@@ -146,13 +143,6 @@ async function remove(): Promise<void> {
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  gap: 0.9rem;
-  max-width: 1240px;
-  margin: 0 auto;
-  padding: 1.2rem var(--space-5);
-}
 .head {
   display: flex;
   gap: var(--space-3);
@@ -162,12 +152,12 @@ async function remove(): Promise<void> {
 .sides {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 380px;
-  gap: 1.2rem;
+  gap: var(--space-3);
   align-items: start;
 }
 .jobs {
   display: grid;
-  gap: 0.9rem;
+  gap: var(--space-3);
 }
 .do {
   display: flex;
@@ -184,7 +174,7 @@ async function remove(): Promise<void> {
   flex: 1 1 200px;
 }
 .empty {
-  padding: 4rem var(--space-3);
+  padding: var(--space-6) var(--space-3);
   text-align: center;
   color: var(--ink-soft);
   border: 1px solid var(--line);

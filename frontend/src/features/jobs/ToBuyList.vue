@@ -35,8 +35,8 @@ const unpriced = computed(() => props.lines.filter((line) => line.cost == null).
           For {{ line.job }}.
           {{
             line.late
-              ? `It takes ${line.lead_days} days${line.lead_assumed ? ', we take it' : ''}: fetch it in a shop, or take another way.`
-              : `${line.lead_days} days to deliver${line.lead_assumed ? ', we take it' : ''}.`
+              ? `It takes ${line.lead_days} days${line.lead_assumed ? ', assumed' : ''}: fetch it in a shop.`
+              : `${line.lead_days} days${line.lead_assumed ? ', assumed' : ''}.`
           }}
           <template v-if="line.source"
             >{{ line.source }}<template v-if="line.cost != null">, {{ money(line.cost, currency) }}</template
@@ -56,20 +56,20 @@ const unpriced = computed(() => props.lines.filter((line) => line.cost == null).
 <style scoped>
 .buy {
   align-self: start;
-  padding: 0.8rem var(--space-3) var(--space-3);
+  padding: var(--space-3) var(--space-3) var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
 }
 ul {
   display: grid;
-  gap: 0.7rem;
+  gap: var(--space-2);
   margin: var(--space-2) 0 0;
   padding: 0;
   list-style: none;
 }
 li {
-  padding-left: 0.7rem;
+  padding-left: var(--space-2);
   border-left: 4px solid var(--accent);
 }
 li.late {
@@ -85,7 +85,7 @@ li.late {
 .what {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.2rem 0.7rem;
+  gap: var(--space-1) var(--space-2);
   justify-content: space-between;
   font-size: var(--text-lead);
 }
@@ -93,7 +93,7 @@ li.late {
   font-size: var(--text-small);
 }
 .total {
-  margin-top: 0.8rem;
+  margin-top: var(--space-3);
   padding-top: var(--space-2);
   border-top: 1px solid var(--line);
 }

@@ -108,7 +108,6 @@ async function keep(): Promise<void> {
     <div>
       <KitTabs />
       <h1>Costs</h1>
-      <p class="soft">Only single-use things count, at the prices you entered in the kit.</p>
     </div>
     <FailureNote :error="error" />
     <div v-if="costs && prices" class="sides">
@@ -153,9 +152,8 @@ async function keep(): Promise<void> {
         </div>
         <PlotCanvas v-if="make" :make="make" :says="`Cost of a year by cleans. ${costs.against.words}`" />
         <p class="soft">
-          ● own kit, first year and (broken line) later years · ■ service · ▲ membership<template
-            v-if="evens.length"
-            >; ┆ where the own kit's first year becomes the cheaper: {{ evens.join(', ') }}</template
+          ● own kit (broken line: later years) ■ service ▲ membership<template v-if="evens.length"
+            >; ┆ own kit cheaper from {{ evens.join(', ') }}</template
           >
         </p>
         <DataTable :value="costs.against.rows" data-key="cleans" size="small">
@@ -169,9 +167,9 @@ async function keep(): Promise<void> {
           </Column>
         </DataTable>
         <p class="soft">
-          The first year holds what lasts ({{
+          First year with what lasts ({{
             costs.against.lasting === null ? 'not all priced' : money(costs.against.lasting, currency)
-          }}); later years only what is used up. The lowest is marked.
+          }}).
         </p>
       </section>
       <div class="right">
@@ -186,7 +184,7 @@ async function keep(): Promise<void> {
               :filter="bodies.length > 12"
               aria-label="Camera"
           /></label>
-          <p v-if="!costs.schools.length" class="soft">Add a body first.</p>
+          <p v-if="!costs.schools.length" class="soft">Add a camera first.</p>
           <DataTable v-else :value="costs.schools" data-key="school" size="small">
             <Column header="Method">
               <template #body="{ data }">
@@ -212,7 +210,6 @@ async function keep(): Promise<void> {
               >
             </Column>
           </DataTable>
-          <p class="soft">The one chosen is what the comparison is calculated with.</p>
         </section>
         <section class="panel" aria-label="By camera and year">
           <h2>Used up, by camera and year</h2>
@@ -227,11 +224,11 @@ async function keep(): Promise<void> {
               >
             </Column>
           </DataTable>
-          <p v-else class="soft">Nothing used yet. It fills itself from the visits.</p>
+          <p v-else class="soft">Nothing used yet.</p>
           <Button
             v-if="!earlier"
             class="all"
-            label="Earlier years, too"
+            label="Earlier years"
             size="small"
             severity="secondary"
             variant="text"
@@ -244,30 +241,22 @@ async function keep(): Promise<void> {
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: 0.9rem;
-  max-width: 1240px;
-  margin: 0 auto;
-  padding: 1.2rem var(--space-5);
-}
 .sides {
   display: grid;
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-  gap: 1.2rem;
+  gap: var(--space-3);
   align-items: start;
 }
 .right {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
-  gap: 1.2rem;
+  gap: var(--space-3);
 }
 .panel {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
-  gap: 0.7rem;
-  padding: 0.9rem 1.1rem 1.1rem;
+  gap: var(--space-2);
+  padding: var(--space-3) var(--space-3) var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
@@ -279,11 +268,11 @@ async function keep(): Promise<void> {
 .row {
   display: flex;
   flex-wrap: wrap;
-  gap: var(--space-2) 0.7rem;
+  gap: var(--space-2) var(--space-2);
 }
 label {
   display: grid;
-  gap: 0.2rem;
+  gap: var(--space-1);
   font-size: var(--text-small);
 }
 .who {
@@ -293,7 +282,7 @@ label {
 }
 .pick {
   display: flex;
-  gap: 0.5rem;
+  gap: var(--space-2);
   align-items: center;
   white-space: nowrap;
 }

@@ -274,17 +274,17 @@ function save(): void {
 <style scoped>
 .form {
   display: grid;
-  gap: 0.9rem;
+  gap: var(--space-3);
 }
 .row {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.8rem 1.2rem;
+  gap: var(--space-3) var(--space-3);
   align-items: end;
 }
 label {
   display: grid;
-  gap: 0.25rem;
+  gap: var(--space-1);
   font-size: var(--text-body);
 }
 .grow {
@@ -293,7 +293,7 @@ label {
 }
 .switch {
   display: flex;
-  gap: 0.5rem;
+  gap: var(--space-2);
   align-items: center;
 }
 label :deep(.p-inputnumber-input) {
@@ -304,17 +304,13 @@ label :deep(.p-inputnumber-input) {
   font-weight: 600;
 }
 .moves {
-  margin-top: 0.8rem;
-}
-.moves summary {
-  cursor: pointer;
-  font-weight: 650;
+  margin-top: var(--space-3);
 }
 .moves ul {
   display: grid;
   gap: 0.15rem;
   max-height: 180px;
-  margin: 0.4rem 0 0;
+  margin: var(--space-2) 0 0;
   padding: 0;
   overflow: auto;
   list-style: none;

@@ -17,11 +17,11 @@ import { useBodyNames } from '@/shared/composables/useBodyNames'
 import { usePrices } from '@/shared/composables/usePrices'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
-import { count, day } from '@/shared/lib/format'
+import { day } from '@/shared/lib/format'
 import { amountWords, itemWords, money, NEVER_ON_SENSOR, withCount, type ItemName } from '@/shared/lib/kit'
 
 /** `add`: what is to be entered at once; `visit`: the one that asked for it. */
-const props = defineProps<{ add?: ItemName | null; visit?: number | null }>()
+const props = defineProps<{ add?: ItemName | null; visit?: number | null; find?: string }>()
 const router = useRouter()
 const client = useQueryClient()
 const { value: kit, error: away } = useAsk(queries.kit)
@@ -38,7 +38,7 @@ const { value: moves } = useAsk(() =>
   open.value && editing.value?.unit ? queries.moves(editing.value.id) : null,
 )
 const { mm } = useSettings()
-const words = ref('')
+const words = ref(props.find ?? '')
 const found = computed(() =>
   (kit.value ?? []).filter((k) =>
     `${itemWords(k.owned.item, mm)} ${k.owned.note} ${k.owned.source}`
@@ -172,9 +172,6 @@ function suitsWords(entry: KitRow): string {
             ><i class="pi pi-arrow-left" aria-hidden="true" /> Back to the visit</RouterLink
           >
         </p>
-        <p class="soft">
-          What you own decides what is advised. A step takes what it uses from here by itself.
-        </p>
       </div>
       <span class="do">
         <InputText v-model="words" placeholder="Find in the kit" aria-label="Find in the kit" size="small" />
@@ -194,11 +191,12 @@ function suitsWords(entry: KitRow): string {
             <div class="thing">
               <ItemDrawing class="picture" :item="data.owned.item.item" />
               <span>
-                <strong>{{ itemWords(data.owned.item, mm) }}</strong>
+                <strong :title="data.unit ? data.owned.note || undefined : undefined">{{
+                  itemWords(data.owned.item, mm)
+                }}</strong>
                 <span v-if="NEVER_ON_SENSOR.has(data.owned.item.item)" class="tag stop"
                   >never on a sensor</span
                 >
-                <span v-if="data.owned.note && data.unit" class="soft note">{{ data.owned.note }}</span>
               </span>
             </div>
           </template>
@@ -239,20 +237,17 @@ function suitsWords(entry: KitRow): string {
               >
             </template>
           </Column>
-          <Column header="For cameras">
+          <Column header="Cameras">
             <template #body="{ data }">{{ suitsWords(data) }}</template>
           </Column>
           <Column header="Unit price" class="num" sortable sort-field="unit_price">
             <template #body="{ data }">{{ money(data.unit_price, currency) }}</template>
           </Column>
-          <Column header="Bought at" class="bought">
+          <Column header="Days to get" class="bought">
             <template #body="{ data }"
-              ><span class="soft"
-                >{{ data.owned.source || '–'
-                }}<template v-if="data.owned.lead_days != null"
-                  ><br />{{ count(data.owned.lead_days, 'day') }} to deliver</template
-                ></span
-              ></template
+              ><span class="soft" :title="data.owned.source || undefined">{{
+                data.owned.lead_days ?? '–'
+              }}</span></template
             >
           </Column>
         </template>
@@ -278,7 +273,8 @@ function suitsWords(entry: KitRow): string {
             />
             <Button
               v-else-if="data.unit && data.owned.pack_size"
-              label="Add a pack"
+              label="Pack"
+              icon="pi pi-plus"
               size="small"
               severity="secondary"
               variant="outlined"
@@ -298,10 +294,10 @@ function suitsWords(entry: KitRow): string {
       </DataTable>
     </template>
     <p v-if="carriesFluid" class="soft">
-      <i class="pi pi-info-circle" aria-hidden="true" /> Flying: airlines limit such fluids; look it up before
-      packing them.
+      <i class="pi pi-info-circle" aria-hidden="true" /> Flying: airlines limit such fluids; ask before
+      packing.
     </p>
-    <p v-if="kit?.length && !found.length" class="empty">Nothing of the kit is called so.</p>
+    <p v-if="kit?.length && !found.length" class="empty">Nothing in the kit has this name.</p>
     <p v-if="kit && !kit.length" class="empty">
       Nothing yet. Begin with a blower: it is all that most visits need.
     </p>
@@ -344,12 +340,7 @@ function suitsWords(entry: KitRow): string {
   background: var(--accent-wash);
 }
 .page {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: 0.7rem;
-  max-width: 1240px;
-  margin: 0 auto;
-  padding: 1.2rem var(--space-5);
+  gap: var(--space-2);
 }
 .head {
   display: flex;
@@ -384,8 +375,8 @@ function suitsWords(entry: KitRow): string {
   text-align: center;
 }
 .tag {
-  margin-left: 0.4rem;
-  padding: 0 0.4rem;
+  margin-left: var(--space-2);
+  padding: 0 var(--space-2);
   font-size: var(--text-small);
   border: 1px solid currentcolor;
   border-radius: 3px;
@@ -418,7 +409,7 @@ function suitsWords(entry: KitRow): string {
   }
 }
 .empty {
-  padding: 3rem var(--space-3);
+  padding: var(--space-5) var(--space-3);
   text-align: center;
   color: var(--ink-soft);
   border: 1px solid var(--line);

@@ -129,7 +129,7 @@ figure {
   gap: 2px;
   width: 104px;
   margin: 0;
-  padding: 3px;
+  padding: var(--space-1);
   border: 1px solid transparent;
   border-radius: 5px;
 }

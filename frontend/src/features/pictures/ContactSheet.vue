@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { API } from '@/api/root'
 import Button from 'primevue/button'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { answer, api } from '@/api/client'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useTell } from '@/shared/composables/useTell'
@@ -32,6 +32,13 @@ function leaveEverywhere(id: string): Promise<boolean> {
 const small = (p: Picture): string => `${API}/picture-sets/${props.set.id}/pictures/${p.number}/small`
 const wide = (p: Picture): number => p.looked?.width_px ?? 0
 const high = (p: Picture): number => p.looked?.height_px ?? 0
+/** The focus goes back to the picture that was looked at. */
+async function close(): Promise<void> {
+  const number = openNumber.value
+  openNumber.value = null
+  await nextTick()
+  document.querySelector<HTMLElement>(`[data-number="${number}"]`)?.focus()
+}
 function step(by: number): void {
   const at = props.pictures.findIndex((p) => p.number === openNumber.value)
   const next = props.pictures[at + by]
@@ -46,6 +53,7 @@ function step(by: number): void {
       <button
         type="button"
         class="picture"
+        :data-number="p.number"
         :disabled="!p.looked || wide(p) === 0"
         :aria-label="`${p.name}: ${pictureWords(p, set.veto).replace(/\.$/, '')}. Look at it before and after`"
         @click="openNumber = p.number"
@@ -84,7 +92,7 @@ function step(by: number): void {
     v-if="open"
     :set="set"
     :picture="open"
-    @close="openNumber = null"
+    @close="close"
     @step="step"
     @leave="(id) => open && leaveSpot(open, id)"
     @leave-everywhere="leaveEverywhere"

@@ -13,15 +13,18 @@ import { PICTURES_A_PAGE, queries, type OnlyPictures } from '@/api/queries'
 import BackLink from '@/shared/components/BackLink.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
+import { useNotices } from '@/shared/composables/useNotices'
 import { useQuestion } from '@/shared/composables/useQuestion'
 import { useTell } from '@/shared/composables/useTell'
 import { count } from '@/shared/lib/format'
 import ArrivalList from './ArrivalList.vue'
 import ContactSheet from './ContactSheet.vue'
-import { atWork, nameOf, stateWords, type PictureSet } from './sets'
+import { useTimeLeft } from '@/shared/composables/useTimeLeft'
+import { atWork, isWritten, nameOf, stateWords, type PictureSet } from './sets'
 
 const props = defineProps<{ id: number }>()
 const EVERY_MS = 700
+const { tell: tellNotice } = useNotices()
 const client = useQueryClient()
 const router = useRouter()
 const ask = useQuestion()
@@ -30,6 +33,7 @@ const ONLY = [
   { label: 'To be patched', value: 'ready' },
   { label: 'Cannot be patched', value: 'refused' },
   { label: 'Left as they are', value: 'left' },
+  { label: 'Written', value: 'written' },
 ] as const
 const only = ref<OnlyPictures>('all')
 const first = ref(0)
@@ -49,7 +53,9 @@ const { value: sheet, again } = useAsk(
   { keeps: true, everyMs: () => (working.value ? 2 * EVERY_MS : false) },
 )
 watch(working, (now, before) => {
-  if (before && !now) void again()
+  if (!before || now) return
+  if (set.value) tellNotice(`${nameOf(set.value)}: ${stateWords(set.value)}`)
+  void again()
 })
 /** A choice changes the picture, and how many copies there will be. */
 const changed = () => Promise.all([again(), setAgain()])
@@ -84,6 +90,8 @@ const ready = computed(() => {
   const c = set.value?.counts
   return c ? Math.max(0, c.looked - c.refused - c.left_alone) : 0
 })
+const written = computed(() => set.value !== null && isWritten(set.value))
+const left = useTimeLeft(computed(() => (working.value ? (set.value?.progress ?? 0) : null)))
 const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state === 'failed')
 </script>
 
@@ -95,12 +103,15 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
       <div class="head">
         <h1 :title="set.folder">{{ nameOf(set) }}</h1>
         <p class="soft">
-          {{ set.body_name }}<template v-if="set.map_words"> · by the {{ set.map_words }}</template>
+          {{ set.body_name }}<template v-if="set.map_words"> · {{ set.map_words }}</template>
         </p>
       </div>
       <div class="panel bar">
         <div class="grow">
-          <p role="status" :class="{ warn: set.state === 'failed' }">{{ stateWords(set) }}</p>
+          <p role="status" :class="{ warn: set.state === 'failed', done: written }">
+            {{ stateWords(set) }} <span v-if="left" class="soft">{{ left }}</span>
+          </p>
+          <p v-if="written" class="soft path">{{ set.out_folder }}</p>
           <ProgressBar
             v-if="working"
             :value="Math.round(100 * set.progress)"
@@ -117,6 +128,12 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
           @click="stop"
         />
         <Button v-else-if="goesOn" label="Continue" icon="pi pi-play" @click="work(set.work)" />
+        <Button
+          v-if="written && only !== 'written'"
+          label="Show them"
+          icon="pi pi-images"
+          @click="only = 'written'"
+        />
         <Button v-if="!working" label="Forget" severity="secondary" variant="text" @click="forget" />
       </div>
       <form
@@ -130,10 +147,12 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
         <Button
           type="submit"
           icon="pi pi-check"
-          :label="`Write ${count(ready, 'copy', 'copies')}`"
+          :label="written ? 'Write again' : `Write ${count(ready, 'copy', 'copies')}`"
+          :severity="written ? 'secondary' : undefined"
+          :variant="written ? 'outlined' : undefined"
           :disabled="!ready || !outFolder || telling.busy.value"
         />
-        <a :href="`${API}/picture-sets/${id}/marks`" :download="`marks-${id}.json`">Marks as JSON</a>
+        <a :href="`${API}/picture-sets/${id}/marks`" :download="`marks-${id}.json`">Marks (JSON)</a>
       </form>
       <template v-if="set.kind === 'patch'">
         <div class="bar">
@@ -168,14 +187,6 @@ const goesOn = computed(() => set.value?.state === 'stopped' || set.value?.state
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  align-content: start;
-  gap: var(--space-3);
-  max-width: 1280px;
-  margin: 0 auto;
-  padding: var(--space-3);
-}
 h1 {
   overflow-wrap: anywhere;
 }
@@ -202,6 +213,14 @@ h1 {
   display: flex;
   gap: var(--space-2);
   align-items: center;
+}
+.done {
+  font-size: var(--text-lead);
+  font-weight: 650;
+  color: var(--good);
+}
+.path {
+  overflow-wrap: anywhere;
 }
 .warn {
   color: var(--warn);

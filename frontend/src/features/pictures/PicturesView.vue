@@ -12,9 +12,11 @@ import StageDrawing from '@/shared/drawings/StageDrawing.vue'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useBodyNames } from '@/shared/composables/useBodyNames'
+import { useTimeLeft } from '@/shared/composables/useTimeLeft'
 import { useTell } from '@/shared/composables/useTell'
 import { count, day } from '@/shared/lib/format'
-import { atWork, stateWords, type PictureSet } from './sets'
+import SetCard from './SetCard.vue'
+import { atWork, type PictureSet } from './sets'
 import { picturesIn, useFolderUpload } from './useFolderUpload'
 
 const props = defineProps<{ body: number | null; frame: number | null }>()
@@ -77,6 +79,9 @@ function tryDemo(): void {
 const upload = useFolderUpload((where) => {
   folder.value = where
 })
+const sendingLeft = useTimeLeft(
+  computed(() => (upload.sending.value ? upload.done.value / Math.max(1, upload.total.value) : null)),
+)
 const chooser = ref<HTMLInputElement | null>(null)
 function chosen(): void {
   void upload.send(picturesIn([...(chooser.value?.files ?? [])]))
@@ -98,10 +103,7 @@ function begin(toPatch: boolean): void {
   <section class="page">
     <div class="head">
       <h1>Pictures</h1>
-      <p class="soft">
-        Dust leaves its shadow in every picture. Here the light is given back. Your originals are never
-        changed.
-      </p>
+      <p class="soft">Takes dust shadows out of copies. Your originals stay as they are.</p>
     </div>
     <FailureNote :error="beginning.error.value || upload.error.value || noFolder || away" />
     <ol class="stages" aria-label="How it goes">
@@ -116,7 +118,8 @@ function begin(toPatch: boolean): void {
     <div v-else-if="!folder || noFolder" class="zone">
       <template v-if="upload.sending.value">
         <strong role="status"
-          >{{ upload.done.value }} of {{ count(upload.total.value, 'picture') }} taken in</strong
+          >{{ upload.done.value }} of {{ count(upload.total.value, 'picture') }}
+          <span class="soft">{{ sendingLeft }}</span></strong
         >
         <ProgressBar
           class="sending"
@@ -202,12 +205,11 @@ function begin(toPatch: boolean): void {
                 option-label="label"
                 option-value="value"
                 append-to="#layers"
-              /><span class="soft">From between the same two cleanings as the pictures.</span></label
+              /><span class="soft">Between the same two cleanings as the pictures.</span></label
             >
           </div>
           <p v-else class="soft">
-            This camera has no test frame with spots. Search the pictures first: what is found serves as a
-            map.
+            No test frame of this camera has spots. Search first: what is found serves as the map.
           </p>
           <Button
             v-if="choices.length"
@@ -219,7 +221,7 @@ function begin(toPatch: boolean): void {
         </div>
         <div class="way">
           <h2>When did the dust come?</h2>
-          <p class="soft">Marks that keep their place in everyday pictures are found, and dated.</p>
+          <p class="soft">Finds marks that keep their place, and dates them.</p>
           <Button
             label="Search them"
             icon="pi pi-calendar"
@@ -231,37 +233,16 @@ function begin(toPatch: boolean): void {
         </div>
       </div>
     </form>
-    <ul v-if="sets?.length" class="sets" aria-label="Folders">
-      <li v-for="s in sets" :key="s.id" class="panel">
-        <RouterLink :to="{ name: 'picture-set', params: { id: s.id } }">{{
-          s.uploaded ? 'Pictures dropped here' : s.folder
-        }}</RouterLink>
-        <span class="soft"
-          >{{ s.body_name }} · {{ s.kind === 'patch' ? s.map_words : 'when dust came' }} ·
-          {{ day(s.created_at) }}</span
-        >
-        <span role="status">{{ stateWords(s) }}</span>
-        <span v-for="line in s.result_words" :key="line">{{ line }}</span>
-        <ProgressBar
-          v-if="atWork(s)"
-          :value="Math.round(100 * s.progress)"
-          :show-value="false"
-          aria-hidden="true"
-        />
-      </li>
-    </ul>
+    <template v-if="sets?.length">
+      <h2>Earlier</h2>
+      <ul class="sets" aria-label="Folders">
+        <SetCard v-for="s in sets" :key="s.id" :set="s" />
+      </ul>
+    </template>
   </section>
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  align-content: start;
-  gap: var(--space-3);
-  max-width: 1080px;
-  margin: 0 auto;
-  padding: var(--space-4) var(--space-3);
-}
 .head {
   display: grid;
   gap: var(--space-1);
@@ -357,17 +338,10 @@ label {
 }
 .sets {
   display: grid;
-  gap: var(--space-2);
+  grid-template-columns: repeat(auto-fill, minmax(min(100%, 270px), 1fr));
+  gap: var(--space-3);
   margin: 0;
   padding: 0;
   list-style: none;
-}
-.sets li {
-  display: grid;
-  gap: var(--space-1);
-}
-.sets a {
-  font-weight: 600;
-  overflow-wrap: anywhere;
 }
 </style>

@@ -33,7 +33,7 @@ describe('a set of pictures', () => {
     expect(stateWords(set({ state: 'waiting' }))).toBe('Waits for its turn.')
     expect(stateWords(set({ state: 'failed', error: 'The disk is full.' }))).toBe('The disk is full.')
     expect(stateWords(set({ state: 'stopped', work: 'write', out_folder: '/o' }))).toBe(
-      'Stopped. 0 of 4 written to /o.',
+      'Stopped. 0 of 4 written.',
     )
     expect(stateWords(set({ kind: 'arrivals', work: 'search' }))).toBe('4 pictures searched.')
   })

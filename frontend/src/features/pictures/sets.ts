@@ -18,7 +18,7 @@ export function stateWords(s: PictureSet): string {
   const stopped = s.state === 'stopped' ? 'Stopped. ' : ''
   if (s.kind === 'arrivals')
     return s.state === 'done' ? `${count(c.total, 'picture')} searched.` : `${stopped}It can go on.`
-  if (s.work === 'write') return `${stopped}${c.written} of ${c.total} written to ${s.out_folder}.`
+  if (s.work === 'write') return `${stopped}${c.written} of ${c.total} written.`
   const refused = c.refused ? ` ${c.refused} cannot be patched.` : ''
   return `${stopped}${c.looked} of ${c.total} looked at.${refused}`
 }
@@ -49,4 +49,9 @@ export function toggled(list: readonly string[], id: string): string[] {
 export function nameOf(s: PictureSet): string {
   if (s.uploaded) return 'Pictures dropped here'
   return s.folder.split(/[\\/]/).filter(Boolean).at(-1) ?? s.folder
+}
+
+/** Whether its copies lie written. */
+export function isWritten(s: PictureSet): boolean {
+  return s.work === 'write' && s.state === 'done' && s.counts.written > 0
 }

@@ -44,14 +44,6 @@ watch(
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  gap: var(--space-3);
-  grid-template-columns: minmax(0, 1fr);
-  max-width: 1100px;
-  margin: 0 auto;
-  padding: var(--space-4);
-}
 .told {
   display: grid;
   gap: var(--space-2);

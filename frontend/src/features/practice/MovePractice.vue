@@ -3,9 +3,9 @@ import Button from 'primevue/button'
 import { computed, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, type Decision, type Schemas } from '@/api/client'
-import { capital } from '@/shared/lib/format'
 import { STEP_WORDS } from '@/shared/lib/steps'
 import ExercisePage from './ExercisePage.vue'
+import SituationDrawing from './SituationDrawing.vue'
 import { useExercise } from './useExercise'
 
 /** A situation, the moves to choose from, and afterwards the advice with its reasons. */
@@ -35,13 +35,6 @@ function another(): void {
   if (props.seed === null) draw(null)
   else void router.replace({ name: 'practice-moves' })
 }
-const groups = computed(() => {
-  const found = new Map<string, string[]>()
-  for (const line of question.value?.lines ?? []) {
-    found.set(line.about, [...(found.get(line.about) ?? []), line.words])
-  }
-  return [...found]
-})
 const verdict = computed(() => {
   const d = debrief.value
   if (!d) return ''
@@ -63,14 +56,7 @@ const verdict = computed(() => {
     @another="another"
   >
     <template v-if="question">
-      <dl>
-        <template v-for="[about, lines] in groups" :key="about">
-          <dt>{{ capital(about) }}</dt>
-          <dd>
-            <p v-for="words in lines" :key="words">{{ words }}</p>
-          </dd>
-        </template>
-      </dl>
+      <SituationDrawing :drawn="question.drawn" :lines="question.lines" />
       <h2>What comes next?</h2>
       <div class="choices">
         <Button
@@ -102,22 +88,6 @@ const verdict = computed(() => {
 </template>
 
 <style scoped>
-dl {
-  display: grid;
-  grid-template-columns: auto minmax(0, 1fr);
-  gap: var(--space-1) var(--space-3);
-  margin: 0;
-  padding: var(--space-3);
-  background: var(--panel);
-  border: 1px solid var(--line);
-  border-radius: 6px;
-}
-dt {
-  font-weight: 650;
-}
-dd {
-  margin: 0;
-}
 .choices {
   display: flex;
   flex-wrap: wrap;

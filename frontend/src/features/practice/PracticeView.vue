@@ -1,32 +1,47 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+import { queries } from '@/api/queries'
+import FailureNote from '@/shared/components/FailureNote.vue'
+import { useAsk } from '@/shared/composables/useAsk'
 import ExerciseCard from './ExerciseCard.vue'
-import { EXERCISES } from './practice'
+import { EXERCISES, proposed } from './practice'
 
 /** Short exercises with a hidden truth; nothing practised touches the record or the kit. */
+const asked = EXERCISES.map((e) => ({ ...e, ...useAsk(() => queries.practice(e.exercise)) }))
+const error = computed(() => asked.map((a) => a.error.value).find(Boolean) ?? '')
+const first = computed(() => proposed(asked.flatMap((a) => a.value.value ?? [])))
+const shown = computed(() =>
+  asked
+    .map((a) => ({ ...a, progress: a.value.value, lead: a.exercise === first.value }))
+    .sort((a, b) => Number(b.lead) - Number(a.lead)),
+)
 </script>
 
 <template>
   <section class="page">
-    <h1>Practice</h1>
-    <p class="soft">
-      Try what costs nothing here: each exercise has a hidden truth, and shows it afterwards. Nothing
-      practised touches your record or your kit.
-    </p>
-    <ExerciseCard v-for="e in EXERCISES" :key="e.exercise" v-bind="e" />
+    <div>
+      <h1>Practice</h1>
+      <p class="soft">Costs nothing; touches neither record nor kit.</p>
+    </div>
+    <FailureNote :error="error" />
+    <ExerciseCard
+      v-for="e in shown"
+      :key="e.exercise"
+      :exercise="e.exercise"
+      :name="e.name"
+      :words="e.words"
+      :to="e.to"
+      :progress="e.progress"
+      :lead="e.lead"
+    />
   </section>
 </template>
 
 <style scoped>
 .page {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(min(100%, 380px), 1fr));
-  gap: var(--space-3);
-  max-width: 1100px;
-  margin: 0 auto;
-  padding: var(--space-4);
+  grid-template-columns: repeat(auto-fit, minmax(min(100%, 270px), 1fr));
 }
-.page > h1,
-.page > p {
+.page > :not(article) {
   grid-column: 1 / -1;
 }
 </style>

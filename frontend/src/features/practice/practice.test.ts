@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { lineThrough, skills } from './overTime'
-import { errorWords, levelIn, stopwatch, topicWords, tryWords } from './practice'
+import { errorWords, levelIn, stopwatch, topicWords, tryWords, proposed } from './practice'
 
 const TOPIC = { topic: 'contact', tries: 4, right: 3, unsafe: 1, skill: 0.6 }
 const TRY = { seed: 7, topic: 'level 2', right: false, unsafe: false, error_mm: 4.24, seconds: 6.4, at: 't' }
@@ -35,4 +35,20 @@ describe('what was practised', () => {
     expect(errorWords(1.24, true)).toBe('1.2 mm off: the tool would meet it.')
     expect(errorWords(9, false)).toBe('9.0 mm off: the tool would miss it.')
   })
+})
+
+const progressOf = (
+  exercise: 'frames' | 'places' | 'moves' | 'hand' | 'clean',
+  tries: number,
+  right: number,
+) => ({ exercise, topics: [{ topic: 't', tries, right, unsafe: 0, skill: 0 }], tries: [] }) as never
+
+it('the first exercise never tried is proposed, then the one that goes worst', () => {
+  expect(proposed([])).toBeNull()
+  expect(proposed([progressOf('moves', 0, 0), progressOf('frames', 3, 3), progressOf('places', 0, 0)])).toBe(
+    'places',
+  )
+  expect(proposed([progressOf('frames', 4, 3), progressOf('hand', 5, 1), progressOf('moves', 2, 1)])).toBe(
+    'hand',
+  )
 })

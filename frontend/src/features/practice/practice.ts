@@ -5,47 +5,51 @@ import { capital, count } from '@/shared/lib/format'
 export type PracticeRoute =
   'practice-frames' | 'practice-places' | 'practice-moves' | 'practice-hand' | 'practice-clean'
 
-export const EXERCISES: {
-  exercise: Schemas['Progress']['exercise']
-  name: string
-  words: string
-  to: PracticeRoute
-}[] = [
+export type ExerciseName = Schemas['Progress']['exercise']
+
+/** In the order in which a beginner meets them. */
+export const EXERCISES: { exercise: ExerciseName; name: string; words: string; to: PracticeRoute }[] = [
   {
     exercise: 'frames',
     name: 'Read the frame',
-    words: 'A test frame: what is dust, what is lens, wall or hot pixel, and is the frame fit to judge by?',
+    words: 'Dust, lens, wall or hot pixel?',
     to: 'practice-frames',
   },
   {
     exercise: 'places',
     name: 'Find the place',
-    words:
-      'A spot in the picture, the camera lying some way on the bench: touch where it lies as you face the mount.',
+    words: 'From the picture to the sensor, as you face the mount.',
     to: 'practice-places',
   },
-  {
-    exercise: 'moves',
-    name: 'Next move',
-    words:
-      "A situation at the bench: what comes next? The answer is the product's own advice with its reasons.",
-    to: 'practice-moves',
-  },
+  { exercise: 'moves', name: 'Next move', words: 'A situation: what comes next?', to: 'practice-moves' },
   {
     exercise: 'hand',
     name: 'The hand',
-    words:
-      'Lead a swab or a gel stick over a drawn sensor, by finger, pen, mouse or keys, and see what came of it.',
+    words: 'Lead a swab or a gel stick over a drawn sensor.',
     to: 'practice-hand',
   },
   {
     exercise: 'clean',
     name: 'A whole clean',
-    words:
-      'One invented camera, from the first frame to your verdict, in the real screens of a visit; then your line beside the advised one.',
+    words: 'One invented camera, from first frame to verdict.',
     to: 'practice-clean',
   },
 ]
+
+/** The exercise to propose: the first that was never tried, else the one that goes worst. */
+export function proposed(all: readonly Schemas['Progress'][]): ExerciseName | null {
+  const tried = (p: Schemas['Progress']): number => p.topics.reduce((n, t) => n + t.tries, 0)
+  const right = (p: Schemas['Progress']): number => p.topics.reduce((n, t) => n + t.right, 0) / tried(p)
+  const byOrder = EXERCISES.flatMap((e) => all.filter((p) => p.exercise === e.exercise))
+  const fresh = byOrder.find((p) => !tried(p))
+  if (fresh) return fresh.exercise
+  return (
+    byOrder.reduce<Schemas['Progress'] | null>(
+      (worst, p) => (worst === null || right(p) < right(worst) ? p : worst),
+      null,
+    )?.exercise ?? null
+  )
+}
 
 export function topicWords(t: Schemas['TopicProgress']): string {
   if (!t.tries) return 'not tried yet'

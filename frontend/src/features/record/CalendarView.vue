@@ -115,14 +115,6 @@ const address = `${location.origin}/api/calendar.ics`
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: var(--space-3);
-  max-width: 1240px;
-  margin: 0 auto;
-  padding: 1.2rem var(--space-5);
-}
 .head,
 .turn {
   display: flex;

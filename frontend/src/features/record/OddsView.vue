@@ -13,6 +13,7 @@ import { useBodyNames } from '@/shared/composables/useBodyNames'
 import { oddsPlot, type PlotColours } from '@/shared/lib/plots'
 import { KIND_WORDS } from '@/shared/lib/spots'
 import { STEP_WORDS } from '@/shared/lib/steps'
+import { stepsSaid } from './odds'
 
 /** What each step has removed so far, by one's own retests. */
 const props = defineProps<{ body: number | null }>()
@@ -41,6 +42,7 @@ const make = computed(() => {
   const lines = rows.value.map((r) => ({ name: r.name, ...r.removed }))
   return (c: PlotColours) => oddsPlot(lines, c)
 })
+const said = computed(() => stepsSaid(odds.value?.rungs ?? [], props.body === null || !odds.value?.own))
 type Share = { count: number; low: number; high: number }
 const share = (s: Share): string => `${s.count} (${Math.floor(100 * s.low)} to ${Math.ceil(100 * s.high)} %)`
 const fresh = ([mean, low, high]: readonly number[]): string =>
@@ -53,7 +55,7 @@ const choose = (id: number | null): void =>
   <section class="page">
     <p><BackLink :home="{ name: 'bodies' }" home-words="Cameras" /></p>
     <div class="head">
-      <h1>What each step has done</h1>
+      <h1>What each step removes</h1>
       <Select
         :model-value="body"
         :options="choices"
@@ -67,60 +69,91 @@ const choose = (id: number | null): void =>
     </div>
     <FailureNote :error="error" />
     <p v-if="odds && !rows.length" class="soft">
-      Nothing was retested yet. After each step shoot a frame: what it removed is counted here. No odds of
-      other people's are shown.
+      Nothing was retested yet. Shoot a frame after each step: what it removed is counted here.
     </p>
     <template v-else-if="odds">
       <p v-if="body !== null && !odds.own" class="soft">
-        This camera was never retested. These are the counts of all of your cameras, and what a camera not
-        seen yet may be like.
+        This camera was never retested: these are all of your cameras.
       </p>
-      <PlotCanvas
-        class="panel"
-        :make="make"
-        :high="60 + 34 * rows.length"
-        says="Share removed by each step and kind, with its interval; the table below has the figures"
-      />
-      <p class="soft">
-        Grey: where the true share lies with a chance of 95 %. Mark: its mean. By your own retests alone; past
-        cases, no promise.
-      </p>
-      <DataTable :value="rows" data-key="name" size="small" removable-sort>
-        <Column field="step" header="Step" sortable />
-        <Column field="kind" header="Kind" sortable />
-        <Column field="cases" header="Spots" sortable />
-        <Column header="Removed" sortable sort-field="removed.mean">
-          <template #body="{ data }">{{ share(data.removed) }}</template>
-        </Column>
-        <Column header="Stayed" sortable sort-field="stayed.mean">
-          <template #body="{ data }">{{ share(data.stayed) }}</template>
-        </Column>
-        <Column header="Moved" sortable sort-field="moved.mean">
-          <template #body="{ data }">{{ share(data.moved) }}</template>
-        </Column>
-        <Column header="New with each step">
-          <template #body="{ data }">{{ fresh(data.fresh) }}</template>
-        </Column>
-      </DataTable>
+      <ul class="said">
+        <li v-for="line in said" :key="line.step">
+          <span class="bar" aria-hidden="true"><span :style="{ width: `${line.tenths * 10}%` }" /></span>
+          {{ line.words }}
+        </li>
+      </ul>
+      <p class="soft">By your own retests; past cases, no promise.</p>
+      <details>
+        <summary>By kind, with intervals</summary>
+        <PlotCanvas
+          class="panel"
+          :make="make"
+          :high="60 + 34 * rows.length"
+          says="Share removed by each step and kind, with its interval; the table below has the figures"
+        />
+        <p class="soft">Mark: the mean. Grey: where the true share lies with 95 % chance.</p>
+        <DataTable :value="rows" data-key="name" size="small" removable-sort>
+          <Column field="step" header="Step" sortable />
+          <Column field="kind" header="Kind" sortable />
+          <Column field="cases" header="Spots" sortable />
+          <Column header="Removed" sortable sort-field="removed.mean">
+            <template #body="{ data }">{{ share(data.removed) }}</template>
+          </Column>
+          <Column header="Stayed" sortable sort-field="stayed.mean">
+            <template #body="{ data }">{{ share(data.stayed) }}</template>
+          </Column>
+          <Column header="Moved" sortable sort-field="moved.mean">
+            <template #body="{ data }">{{ share(data.moved) }}</template>
+          </Column>
+          <Column header="New with each step">
+            <template #body="{ data }">{{ fresh(data.fresh) }}</template>
+          </Column>
+        </DataTable>
+      </details>
     </template>
   </section>
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: var(--space-3);
-  max-width: 1100px;
-  margin: 0 auto;
-  padding: 1.2rem var(--space-5);
-}
 .head {
   display: flex;
   flex-wrap: wrap;
   gap: var(--space-3);
   align-items: center;
   justify-content: space-between;
+}
+.said {
+  display: grid;
+  gap: var(--space-2);
+  margin: 0;
+  padding: var(--space-3);
+  list-style: none;
+  font-size: var(--text-lead);
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+}
+.said li {
+  display: grid;
+  grid-template-columns: 160px minmax(0, 1fr);
+  gap: var(--space-3);
+  align-items: center;
+}
+.bar {
+  height: 12px;
+  overflow: hidden;
+  background: var(--line);
+  border-radius: 6px;
+}
+.bar span {
+  display: block;
+  height: 100%;
+  background: var(--accent);
+}
+@media (max-width: 700px) {
+  .said li {
+    grid-template-columns: minmax(0, 1fr);
+    gap: var(--space-1);
+  }
 }
 .panel {
   padding: var(--space-2);

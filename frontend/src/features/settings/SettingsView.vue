@@ -19,6 +19,7 @@ import {
 import { queries } from '@/api/queries'
 import FailureNote from '@/shared/components/FailureNote.vue'
 import { useAsk } from '@/shared/composables/useAsk'
+import { useNotices } from '@/shared/composables/useNotices'
 import { useSettings } from '@/shared/composables/useSettings'
 import { useTell } from '@/shared/composables/useTell'
 import SchoolPoints from '@/shared/components/SchoolPoints.vue'
@@ -60,6 +61,7 @@ const UNITS = [
   { label: 'mm, °C', value: 'metric' },
   { label: 'inches, °F', value: 'inch' },
 ]
+const notices = useNotices()
 const HANDS = [
   { label: 'Right', value: 'right' },
   { label: 'Left', value: 'left' },
@@ -132,7 +134,7 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
           @update:model-value="keepSetting({ units: $event })"
       /></label>
       <label class="plain"
-        >Visible spots you accept before a camera is due<InputNumber
+        >Visible spots before a camera is due<InputNumber
           :model-value="settings.spot_limit"
           :min="0"
           :max="10000"
@@ -149,13 +151,15 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
           aria-label="The hand that works"
           @update:model-value="keepSetting({ hand: $event })"
       /></label>
+      <label v-if="notices.possible" class="plain"
+        >A notice when long work ends<ToggleSwitch
+          :model-value="notices.allowed.value"
+          @update:model-value="notices.allow($event)"
+      /></label>
     </section>
     <section v-else-if="section === 'methods'" class="panel">
       <h2>Methods</h2>
-      <p class="soft">
-        People differ on how to clean a sensor. Choose once; every visit follows, and can be changed for one
-        visit.
-      </p>
+      <p class="soft">Where schools differ: choose once; each visit may still differ.</p>
       <SchoolPoints v-if="schools" :schools="schools" @choose="keepSchools" />
     </section>
     <section v-else-if="section === 'service'" class="panel">
@@ -176,9 +180,9 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
     </section>
     <section v-else-if="section === 'reports'" class="panel">
       <h2>Letterhead of your reports</h2>
-      <p class="soft">Every visit and every job has a report to print. It carries what you enter here.</p>
+      <p class="soft">On every visit's and job's report.</p>
       <LetterheadSettings />
-      <h2>Everything for use elsewhere</h2>
+      <h2>Export</h2>
       <p class="tables">
         <a v-for="t in TABLES" :key="t" :href="`${API}/export/${t}.csv`">{{ t }}.csv</a>
         <a href="/api/export.json">all as JSON</a>
@@ -191,12 +195,7 @@ function keepSetting(part: Partial<Settings>): Promise<void> {
 
 <style scoped>
 .page {
-  display: grid;
   grid-template-columns: 190px minmax(0, 1fr);
-  gap: var(--space-3);
-  max-width: 1000px;
-  margin: 0 auto;
-  padding: 1.4rem var(--space-5);
 }
 .page > div:first-child,
 .page > :deep(.p-message) {
@@ -240,7 +239,7 @@ nav button[aria-current] {
 }
 label.plain {
   display: grid;
-  gap: 0.7rem;
+  gap: var(--space-2);
   grid-template-columns: 1fr auto;
   align-items: center;
 }

@@ -98,13 +98,6 @@ const outYet = computed(() => now.value?.groups.some((g) => g.out !== null) ?? f
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  gap: var(--space-3);
-  max-width: 1100px;
-  margin: 0 auto;
-  padding: var(--space-4);
-}
 .work {
   display: grid;
   grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);

@@ -165,7 +165,7 @@ function set(q: Question, value: unknown): void {
 }
 label {
   display: grid;
-  gap: 0.2rem;
+  gap: var(--space-1);
 }
 label :deep(.p-inputnumber-input) {
   width: 7rem;

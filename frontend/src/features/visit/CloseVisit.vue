@@ -91,22 +91,22 @@ async function go(): Promise<void> {
 <style scoped>
 .form {
   display: grid;
-  gap: 0.8rem;
+  gap: var(--space-3);
 }
 label {
   display: grid;
-  gap: 0.25rem;
+  gap: var(--space-1);
 }
 .pick {
   grid-template-columns: auto 1fr;
   align-items: center;
-  gap: 0.7rem;
+  gap: var(--space-2);
 }
 ol {
   margin: 0;
-  padding-left: 1.3rem;
+  padding-left: var(--space-3);
   display: grid;
-  gap: 0.4rem;
+  gap: var(--space-2);
   font-size: var(--text-lead);
 }
 .end {

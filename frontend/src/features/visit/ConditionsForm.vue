@@ -215,14 +215,14 @@ async function keep(): Promise<void> {
 <style scoped>
 .form {
   display: grid;
-  gap: 0.8rem;
+  gap: var(--space-3);
 }
 fieldset {
   display: flex;
   flex-wrap: wrap;
   gap: var(--space-2) var(--space-3);
   margin: 0;
-  padding: var(--space-1) 0.8rem 0.7rem;
+  padding: var(--space-1) var(--space-3) var(--space-2);
   border: 1px solid var(--line);
   border-radius: 5px;
 }
@@ -232,7 +232,7 @@ legend {
 }
 label {
   display: grid;
-  gap: 0.25rem;
+  gap: var(--space-1);
   font-size: var(--text-small);
 }
 label.wide {
@@ -251,6 +251,6 @@ label :deep(.p-inputnumber-input) {
 .seen {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.4rem;
+  gap: var(--space-2);
 }
 </style>

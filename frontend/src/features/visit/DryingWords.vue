@@ -83,19 +83,15 @@ const FILM = [
 .dew {
   color: var(--stop);
 }
-summary {
-  cursor: pointer;
-  font-size: var(--text-small);
-}
 .film {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.5rem 0.8rem;
+  gap: var(--space-2) var(--space-3);
   margin-top: var(--space-1);
 }
 label {
   display: grid;
-  gap: 0.2rem;
+  gap: var(--space-1);
   font-size: var(--text-small);
 }
 label :deep(.p-inputnumber-input) {

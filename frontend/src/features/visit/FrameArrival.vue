@@ -60,7 +60,7 @@ const { take } = useIntake()
 <style scoped>
 .arrival {
   display: grid;
-  gap: 0.5rem;
+  gap: var(--space-2);
   padding-top: var(--space-2);
   border-top: 1px solid var(--line);
 }
@@ -74,8 +74,8 @@ const { take } = useIntake()
 }
 .small {
   min-height: 0;
-  padding: 0.7rem;
-  gap: 0.4rem;
+  padding: var(--space-2);
+  gap: var(--space-2);
   font-size: var(--text-small);
 }
 .small :deep(.lead) {

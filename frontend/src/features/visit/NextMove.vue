@@ -84,6 +84,8 @@ const placeWords = computed(() => {
   if (!place || (place.state === 'nothing' && !place.wall.length)) return ''
   return place.words
 })
+/** What the last step did stands on the trail already. */
+const reasons = computed(() => advice.value.why.filter((w) => !w.startsWith('The last step: ')))
 const ends = computed(() => ['stop_done', 'defer', 'service', 'retouch'].includes(advice.value.decision))
 /** Pictures already taken are patched by the frame from before anything was done. */
 function toPictures(): void {
@@ -111,10 +113,10 @@ const groups = computed(() => {
     <p class="soft over">Next move</p>
     <h1>{{ advice.title }}</h1>
     <p v-for="reason in unfit" :key="reason" class="why unfit">{{ reason }}</p>
-    <p v-for="reason in unfit.length ? [] : advice.why" :key="reason" class="why">{{ reason }}</p>
+    <p v-for="reason in unfit.length ? [] : reasons" :key="reason" class="why">{{ reason }}</p>
     <p v-if="odds?.lines[0]" class="soft odds">
       {{ odds.lines[0].words }}.
-      <RouterLink :to="{ name: 'odds', query: { body: visit.body_id } }">All steps and kinds</RouterLink>
+      <RouterLink :to="{ name: 'odds', query: { body: visit.body_id } }">All steps</RouterLink>
     </p>
     <p v-if="placeWords" class="place" :class="visit.place?.state">
       <i
@@ -272,7 +274,7 @@ const groups = computed(() => {
 }
 .move {
   display: grid;
-  gap: 0.55rem;
+  gap: var(--space-2);
   align-content: start;
 }
 .over {
@@ -299,7 +301,7 @@ h2 {
   display: inline-flex;
   gap: var(--space-2);
   align-items: center;
-  padding: var(--space-2) 1.1rem;
+  padding: var(--space-2) var(--space-3);
   font-weight: 600;
   font-size: var(--text-lead);
   color: var(--panel);
@@ -309,9 +311,9 @@ h2 {
 }
 ul {
   margin: 0;
-  padding-left: 1.1rem;
+  padding-left: var(--space-3);
   display: grid;
-  gap: 0.25rem;
+  gap: var(--space-1);
 }
 .unfit {
   padding: var(--space-2) var(--space-3);
@@ -323,11 +325,6 @@ ul {
   content: '! ';
   color: var(--warn);
   font-weight: 800;
-}
-summary {
-  cursor: pointer;
-  font-weight: 650;
-  padding: 0.25rem 0;
 }
 .barred summary {
   color: var(--stop);

@@ -59,11 +59,11 @@ function log(): void {
 <style scoped>
 .form {
   display: grid;
-  gap: 0.8rem;
+  gap: var(--space-3);
 }
 label {
   display: grid;
-  gap: 0.25rem;
+  gap: var(--space-1);
 }
 .end {
   display: flex;

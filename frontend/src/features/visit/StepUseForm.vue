@@ -160,16 +160,16 @@ function save(): void {
 <style scoped>
 .form {
   display: grid;
-  gap: 0.8rem;
+  gap: var(--space-3);
 }
 .row {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.8rem;
+  gap: var(--space-3);
 }
 label {
   display: grid;
-  gap: 0.25rem;
+  gap: var(--space-1);
 }
 .thing {
   grid-template-columns: 1fr auto;
@@ -177,9 +177,9 @@ label {
 }
 fieldset {
   display: grid;
-  gap: 0.5rem;
+  gap: var(--space-2);
   margin: 0;
-  padding: 0.4rem 0.8rem 0.8rem;
+  padding: var(--space-2) var(--space-3) var(--space-3);
   border: 1px solid var(--line);
   border-radius: 5px;
 }

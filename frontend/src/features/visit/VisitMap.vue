@@ -113,8 +113,7 @@ function compare([before, after]: number[]): void {
       />
       <Button
         v-else
-        title="Display"
-        aria-label="Display"
+        label="Display"
         icon="pi pi-sliders-h"
         size="small"
         severity="secondary"
@@ -126,8 +125,7 @@ function compare([before, after]: number[]): void {
         ><MapTools v-model:tone="tone" v-model:gain="gain" v-model:marks="marks" says="" upright
       /></Popover>
       <Button
-        title="List"
-        aria-label="List"
+        label="List"
         icon="pi pi-list"
         size="small"
         severity="secondary"
@@ -136,8 +134,7 @@ function compare([before, after]: number[]): void {
         @click="listed = !listed"
       />
       <Button
-        title="Legend"
-        aria-label="Legend"
+        label="Legend"
         icon="pi pi-info-circle"
         size="small"
         severity="secondary"
@@ -242,7 +239,7 @@ function compare([before, after]: number[]): void {
   grid-column: 1 / -1;
   gap: var(--space-1) var(--space-2);
   align-items: center;
-  padding: 0.4rem 0.9rem;
+  padding: var(--space-2) var(--space-3);
   background: var(--panel);
   border-bottom: 1px solid var(--line);
 }
@@ -298,7 +295,7 @@ function compare([before, after]: number[]): void {
 }
 .life {
   margin: var(--space-2) 0 0;
-  padding-left: 1.1rem;
+  padding-left: var(--space-3);
   font-size: var(--text-small);
 }
 .wait {

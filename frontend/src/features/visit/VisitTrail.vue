@@ -113,7 +113,7 @@ watch(
             :aria-label="`Remove ${STEP_WORDS[item.step.step]} from this visit`"
             @click="emit('remove', item.id)"
           >
-            Remove
+            <i class="pi pi-times" aria-hidden="true" />
           </button>
           <button
             class="link works"
@@ -139,7 +139,7 @@ watch(
   align-items: stretch;
   gap: 0;
   margin: 0;
-  padding: 0.45rem 0.9rem;
+  padding: var(--space-2) var(--space-3);
   overflow-x: auto;
   list-style: none;
   background: var(--panel);
@@ -175,14 +175,14 @@ li + li::before {
 .under {
   display: flex;
   justify-content: space-between;
-  gap: 0.5rem;
+  gap: var(--space-2);
   font-size: var(--text-small);
 }
 .done {
   display: grid;
   align-content: center;
   max-width: 240px;
-  padding: 0.2rem var(--space-2);
+  padding: var(--space-1) var(--space-2);
   font-size: var(--text-small);
   line-height: 1.25;
   border-left: 3px solid var(--ink-soft);
@@ -218,13 +218,13 @@ li + li::before {
 }
 .pending {
   align-self: center;
-  padding: 0 0.8rem;
+  padding: 0 var(--space-3);
   color: var(--ink-soft);
-  gap: 0.4rem;
+  gap: var(--space-2);
 }
 .doubt {
   max-width: 190px;
-  padding: var(--space-1) 0.5rem;
+  padding: var(--space-1) var(--space-2);
   font-size: var(--text-small);
   color: var(--warn);
   background: var(--warn-wash);

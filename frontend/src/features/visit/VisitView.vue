@@ -226,8 +226,8 @@ function otherway(decision: Decision): void {
           <Button
             v-if="isOwner && !inTrial"
             icon="pi pi-mobile"
-            title="Show on phone"
-            aria-label="Show on phone"
+            label="Phone"
+            aria-label="Phone: show this visit there"
             size="small"
             severity="secondary"
             variant="text"
@@ -281,7 +281,7 @@ function otherway(decision: Decision): void {
       </p>
     </div>
     <VisitMap v-if="shown !== null" class="map" :visit="visit" :frame-id="shown" />
-    <div v-else class="map empty"><p>The map appears here with the first frame.</p></div>
+    <div v-else class="map empty"><p>The map appears here.</p></div>
     <ConditionsForm
       v-model:open="asking"
       :conditions="visit.conditions"
@@ -327,11 +327,11 @@ function otherway(decision: Decision): void {
   display: flex;
   gap: var(--space-2);
   align-items: center;
-  padding: var(--space-1) 0.9rem;
+  padding: var(--space-1) var(--space-3);
   background: var(--accent-wash);
 }
 .sent {
-  padding: 0.4rem 0.9rem;
+  padding: var(--space-2) var(--space-3);
   background: var(--panel);
   border-bottom: 1px solid var(--line);
 }
@@ -353,7 +353,7 @@ function otherway(decision: Decision): void {
   flex-wrap: wrap;
   gap: var(--space-1) var(--space-3);
   align-items: center;
-  padding: 0.35rem 0.9rem;
+  padding: var(--space-1) var(--space-3);
   background: var(--panel);
 }
 .head h1 {
@@ -379,7 +379,7 @@ function otherway(decision: Decision): void {
 .around {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.2rem 0.7rem;
+  gap: var(--space-1) var(--space-2);
   align-items: center;
   margin-left: auto;
 }
@@ -397,9 +397,9 @@ aside {
   grid-area: move;
   display: flex;
   flex-direction: column;
-  gap: 0.9rem;
+  gap: var(--space-3);
   min-height: 0;
-  padding: 0.8rem var(--space-3);
+  padding: var(--space-3) var(--space-3);
   overflow: auto;
   background: var(--panel);
   border-left: 1px solid var(--line);
@@ -420,7 +420,7 @@ aside {
 }
 .wait {
   max-width: 480px;
-  margin: 6rem auto;
+  margin: var(--space-6) auto;
   text-align: center;
 }
 @media (max-width: 900px) {

@@ -25,7 +25,7 @@ const id = useId()
 <style scoped>
 .field {
   display: grid;
-  gap: 0.25rem;
+  gap: var(--space-1);
   justify-items: start;
 }
 </style>

@@ -18,7 +18,7 @@ function chosen(event: Event): void {
   <div class="drop works">
     <p class="lead">Drop test frames anywhere here</p>
     <Button label="Choose a frame" icon="pi pi-folder-open" @click="chooser?.click()" />
-    <p class="soft">JPEG, RAW, DNG, TIFF, PNG or HEIF, straight from the camera. It stays on this machine.</p>
+    <p class="soft">JPEG, RAW, DNG, TIFF, PNG, HEIF. Stays on this machine.</p>
     <input
       ref="chooser"
       class="hidden-label"
@@ -36,7 +36,7 @@ function chosen(event: Event): void {
   display: grid;
   place-items: center;
   align-content: center;
-  gap: 0.8rem;
+  gap: var(--space-3);
   min-height: 250px;
   padding: var(--space-4);
   text-align: center;

@@ -89,7 +89,7 @@ li {
   align-items: start;
 }
 svg {
-  margin-top: 0.2rem;
+  margin-top: var(--space-1);
   fill: none;
   stroke: currentcolor;
   stroke-width: 1.6;

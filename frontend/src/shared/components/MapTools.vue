@@ -39,8 +39,8 @@ const tones: { label: string; value: Tone }[] = [
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: var(--space-2) 1.4rem;
-  padding: 0.45rem 0.9rem;
+  gap: var(--space-2) var(--space-4);
+  padding: var(--space-2) var(--space-3);
   background: var(--panel);
   border-bottom: 1px solid var(--line);
 }
@@ -62,7 +62,7 @@ const tones: { label: string; value: Tone }[] = [
 .switch {
   display: flex;
   align-items: center;
-  gap: 0.5rem;
+  gap: var(--space-2);
 }
 .says {
   margin-left: auto;

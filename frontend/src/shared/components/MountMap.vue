@@ -22,6 +22,11 @@ const planned = computed(() => (props.plan?.presses?.length ?? 0) + (props.plan?
 const dots = computed(() => placed(props.spots, props.view))
 const drawing = ref<SVGSVGElement | null>(null)
 const { reached: atTab, walk } = useSpotWalk(drawing, () => dots.value, selected)
+/** What the plan spares is crossed out, so that nobody presses it. */
+const spared = computed(() => {
+  const ids = new Set(props.plan?.left_out ?? [])
+  return dots.value.filter((d) => ids.has(d.id))
+})
 const wordsOf = computed(() => new Map(props.spots.map((s) => [s.id, spotWords(s)])))
 /** What makes a mark a button, where marks can be chosen. */
 function button(id: string) {
@@ -269,6 +274,13 @@ function arrow(s: Stroke): string {
         v-bind="button(d.id)"
       />
     </template>
+    <path
+      v-for="d in spared"
+      :key="`spared-${d.id}`"
+      class="spared"
+      :d="`M ${d.x - unit} ${d.y - unit} l ${2 * unit} ${2 * unit} m 0 ${-2 * unit} l ${-2 * unit} ${2 * unit}`"
+      :stroke-width="unit * 0.18"
+    />
     <g v-for="(zone, i) in planned ? [] : zones" :key="`z${zone.words}`" class="aim">
       <g :transform="`translate(${zone.x + unit * 1.3} ${zone.y + unit * 1.3})`">
         <circle class="plate" :r="unit * 0.85" />
@@ -349,6 +361,10 @@ svg {
   stroke-width: 9px;
   vector-effect: non-scaling-stroke;
   paint-order: stroke;
+}
+.spared {
+  fill: none;
+  stroke: var(--mark-light);
 }
 .press rect {
   fill: color-mix(in srgb, var(--plan) 12%, transparent);

@@ -39,7 +39,7 @@ ul {
   margin: 0;
   padding: 0;
   display: grid;
-  gap: 0.2rem;
+  gap: var(--space-1);
 }
 li {
   display: flex;

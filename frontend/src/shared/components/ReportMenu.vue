@@ -16,8 +16,7 @@ const items = computed(() => [
   <span>
     <Button
       icon="pi pi-print"
-      title="Report"
-      aria-label="Report"
+      label="Report"
       size="small"
       severity="secondary"
       variant="text"

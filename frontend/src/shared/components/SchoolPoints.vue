@@ -31,7 +31,7 @@ const order = computed<Row>(() => {
   const at = ORDERS.findIndex((o) => same(props.schools.contact_order, o.order))
   return {
     key: ORDER,
-    question: 'In which order are tools that touch tried?',
+    question: 'Order of tools',
     chosen: String(Math.max(at, 0)),
     choices: ORDERS.map((o, i) => ({
       value: String(i),
@@ -87,7 +87,7 @@ const rows = computed(() => [order.value, ...points.value])
         >Recommended: {{ labelOf(row, row.recommended) }}</span
       >
       <details>
-        <summary>Why one or the other</summary>
+        <summary>Why</summary>
         <p v-if="row.recommended">Recommended: {{ labelOf(row, row.recommended) }}.</p>
         <dl>
           <template v-for="c in row.choices.filter((x) => x.reason)" :key="c.value"
@@ -128,11 +128,6 @@ label {
 details {
   grid-column: 1 / -1;
   font-size: var(--text-small);
-}
-summary {
-  width: fit-content;
-  color: var(--accent);
-  cursor: pointer;
 }
 dl {
   margin: var(--space-1) 0 0;

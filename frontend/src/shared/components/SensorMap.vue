@@ -147,9 +147,10 @@ onMounted(() => onResize(showChosen))
   background: var(--surround);
   overflow: hidden;
 }
+/* The zoom buttons stand under the picture, over no spot. */
 .stage {
   position: absolute;
-  inset: 0;
+  inset: 0 0 48px;
 }
 .stage.away {
   opacity: 0;
@@ -161,9 +162,9 @@ onMounted(() => onResize(showChosen))
 }
 .marks {
   position: absolute;
-  inset: 0;
+  inset: 0 0 48px;
   width: 100%;
-  height: 100%;
+  height: calc(100% - 48px);
   overflow: visible;
   pointer-events: none;
   transform-origin: 0 0;
@@ -180,9 +181,9 @@ onMounted(() => onResize(showChosen))
 }
 .zoom {
   position: absolute;
-  left: 0.8rem;
-  bottom: 0.8rem;
+  left: var(--space-2);
+  bottom: var(--space-2);
   display: flex;
-  gap: 0.4rem;
+  gap: var(--space-2);
 }
 </style>

@@ -90,30 +90,25 @@ watch(
   height: 130px;
   margin: var(--space-2) 0;
 }
-summary {
-  cursor: pointer;
-  font-weight: 650;
-  padding: 0.25rem 0;
-}
 .lens {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.5rem 0.8rem;
+  gap: var(--space-2) var(--space-3);
   align-items: end;
-  margin-bottom: 0.4rem;
+  margin-bottom: var(--space-2);
 }
 label {
   display: grid;
-  gap: 0.2rem;
+  gap: var(--space-1);
   font-size: var(--text-small);
 }
 label :deep(.p-inputnumber-input) {
   width: 6rem;
 }
 ol {
-  margin: 0.5rem 0 0;
-  padding-left: 1.3rem;
+  margin: var(--space-2) 0 0;
+  padding-left: var(--space-3);
   display: grid;
-  gap: 0.25rem;
+  gap: var(--space-1);
 }
 </style>

@@ -66,15 +66,15 @@ const place = computed(() => {
 .detail {
   display: grid;
   grid-template-columns: 130px 1fr;
-  gap: 0.9rem;
-  padding-top: 0.4rem;
+  gap: var(--space-3);
+  padding-top: var(--space-2);
   border-top: 1px solid var(--line);
 }
 dl {
   display: grid;
   grid-template-columns: auto 1fr;
-  gap: 0.1rem 0.7rem;
-  margin: 0.4rem 0 0;
+  gap: 0.1rem var(--space-2);
+  margin: var(--space-2) 0 0;
   font-size: var(--text-small);
 }
 dt {

@@ -97,7 +97,7 @@ watch(selected, async (id) => {
 .kind {
   display: inline-flex;
   align-items: center;
-  gap: 0.4rem;
+  gap: var(--space-2);
   white-space: nowrap;
 }
 :deep(.figure) {

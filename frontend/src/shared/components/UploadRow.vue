@@ -48,12 +48,12 @@ defineEmits<{ dismiss: [] }>()
 
 <style scoped>
 .row {
-  padding: 0.7rem 0.9rem;
+  padding: var(--space-2) var(--space-3);
   background: var(--panel);
   border: 1px solid var(--line);
   border-radius: 5px;
   display: grid;
-  gap: 0.4rem;
+  gap: var(--space-2);
 }
 .row.failed {
   background: var(--stop-wash);
@@ -61,7 +61,7 @@ defineEmits<{ dismiss: [] }>()
 }
 .head span {
   display: flex;
-  gap: 0.4rem;
+  gap: var(--space-2);
 }
 .head {
   display: flex;

@@ -47,6 +47,7 @@ describe('MountMap', () => {
       corner: [],
       stroke: 'same_way' as const,
       by_face: false,
+      left_out: [],
     }
     const wrapper = mount(MountMap, { props: { spots, view, plan, reached: 1 } })
     expect(wrapper.findAll('.aim')).toHaveLength(0)
@@ -54,6 +55,21 @@ describe('MountMap', () => {
     expect(wrapper.find('.number.now text').text()).toBe('2')
     expect(wrapper.find('.stroke path').attributes('d')).toMatch(/^M /)
     expect(wrapper.find('.stroke.now .band').attributes('height')).toBe('36')
+  })
+  it('crosses out what the plan spares', () => {
+    const plan = {
+      presses: [],
+      strokes: [],
+      note: '',
+      corner: [],
+      stroke: 'same_way' as const,
+      by_face: false,
+    }
+    const spared = mount(MountMap, {
+      props: { spots, view, plan: { ...plan, left_out: [spots[0]?.id ?? '', 'not there'] } },
+    })
+    expect(spared.findAll('.spared')).toHaveLength(1)
+    expect(mount(MountMap, { props: { spots, view } }).findAll('.spared')).toHaveLength(0)
   })
   it('is one picture unless its marks can be chosen', () => {
     const still = mount(MountMap, { props: { spots, view } })
@@ -118,7 +134,15 @@ describe('MountMap with presses side by side', () => {
     height_mm: 8,
     covers: [],
   }))
-  const plan = { presses, strokes: [], note: '', corner: [], stroke: 'same_way' as const, by_face: false }
+  const plan = {
+    presses,
+    strokes: [],
+    note: '',
+    corner: [],
+    stroke: 'same_way' as const,
+    by_face: false,
+    left_out: [],
+  }
   it('gives each number a corner of its own, and draws the one that is due over the rest', () => {
     const wrapper = mount(MountMap, { props: { spots: [], view, plan, reached: 1 } })
     const numbers = wrapper.findAll('.number')

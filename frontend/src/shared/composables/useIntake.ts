@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { inject, onScopeDispose, provide, ref, watchEffect, type InjectionKey, type Ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { queries } from '@/api/queries'
+import { useNotices } from './useNotices'
 import { useUploads, type Goal, type Upload } from './useUploads'
 
 /** A measured frame that waits to be looked at. */
@@ -33,6 +34,7 @@ const ANY: Goal = { find: true }
 export function provideIntake(): Intake {
   const client = useQueryClient()
   const router = useRouter()
+  const { tell } = useNotices()
   const landed = ref<Landed[]>([])
   const aim = ref<Goal>(ANY)
   let alone = false
@@ -56,6 +58,7 @@ export function provideIntake(): Intake {
         visitId: on?.visit_id ?? null,
         camera: on?.body_name ?? '',
       }
+      tell(`${here.name} is measured.`)
       if (alone && router.currentRoute.value.fullPath === from) void router.push(placeOf(here))
       else landed.value = [...landed.value, here]
     } catch {

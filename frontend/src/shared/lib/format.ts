@@ -66,3 +66,11 @@ function timeOf(seconds: number): [number, string] {
   const minutes = seconds / 60
   return [minutes < 10 ? Math.round(2 * minutes) / 2 : Math.round(minutes), 'min']
 }
+
+/** How long something still takes, as "about 4 min left". */
+export function leftWords(seconds: number): string {
+  if (seconds < 10) return 'a few seconds left'
+  if (seconds < SHORTEST_MINUTES_S) return `about ${10 * Math.ceil(seconds / 10)} s left`
+  const minutes = Math.round(seconds / 60)
+  return minutes < 120 ? `about ${minutes} min left` : `about ${Math.round(minutes / 60)} h left`
+}

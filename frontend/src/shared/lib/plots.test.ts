@@ -1,21 +1,37 @@
 import { expect, test } from 'vitest'
 import type { Costs, Schemas } from '@/api/client'
-import { costsPlot, historyPlot, oddsPlot, type PlotColours } from './plots'
+import { columnsOf, costsPlot, historyPlot, oddsPlot, type PlotColours } from './plots'
 
 const colours: PlotColours = { ink: 'ink', soft: 'soft', line: 'line', accent: 'accent', panel: 'panel' }
 const sets = (config: { data: { datasets: unknown[] } }): Record<string, unknown>[] =>
   config.data.datasets as Record<string, unknown>[]
 
-test('a history draws all spots, the visible ones and the steps, told apart without colour', () => {
+const point = (visit_id: number, hour: number, visible: number): Schemas['CountPoint'] => ({
+  visit_id,
+  frame_id: hour,
+  at: `2026-03-0${visit_id}T${String(hour).padStart(2, '0')}:00:00`,
+  visible,
+  total: visible + 1,
+})
+
+test('a history stands as columns, visit by visit, named by the step before each', () => {
   const history = {
     works_at: 16,
-    points: [{ visit_id: 1, frame_id: 1, at: '2026-03-01T09:00:00', visible: 3, total: 4 }],
-    steps: [{ visit_id: 1, at: '2026-03-01T09:05:00', step: 'air' }],
+    points: [point(1, 9, 8), point(1, 11, 3), point(2, 9, 5)],
+    steps: [{ visit_id: 1, at: '2026-03-01T10:00:00', step: 'air' }],
     density: { columns: 1, rows: 1, settled: [], left: [] },
   } as Schemas['History']
-  const drawn = sets(historyPlot(history, colours))
-  expect(drawn.map((d) => (d.data as { y: number }[])[0]?.y)).toEqual([4, 3, 0])
-  expect(new Set(drawn.map((d) => d.pointStyle)).size).toBe(3)
+  const { labels, visible, hidden } = columnsOf(history)
+  expect(labels).toEqual([['1 Mar 2026'], ['Air'], [''], ['2 Mar 2026']])
+  expect(visible).toEqual([8, 3, null, 5])
+  expect(hidden).toEqual([1, 1, null, 1])
+  expect(sets(historyPlot(history, colours)).map((d) => d.data)).toEqual([visible, hidden])
+})
+
+test('only the latest columns are drawn', () => {
+  const points = Array.from({ length: 60 }, (_, i) => point(1, 9, i))
+  expect(columnsOf({ points, steps: [] }).visible.at(-1)).toBe(59)
+  expect(columnsOf({ points, steps: [] }).visible).toHaveLength(36)
 })
 
 test('odds are bars from the low to the high end with a mark at the mean', () => {

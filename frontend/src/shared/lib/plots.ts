@@ -25,59 +25,88 @@ function axis(c: PlotColours, title: string, more: object = {}): object {
   }
 }
 
-/** Visible and all spots over time; steps are marked at the foot. */
-export function historyPlot(history: Schemas['History'], c: PlotColours): Config {
-  const line = (name: 'visible' | 'total', filled: boolean): object => ({
-    label: name === 'visible' ? `Visible at f/${history.works_at}` : 'All spots',
-    data: history.points.map((p) => ({ x: time(p.at), y: p[name] })),
-    borderColor: filled ? c.accent : c.soft,
-    backgroundColor: filled ? c.accent : c.panel,
-    pointStyle: filled ? 'circle' : 'rectRot',
-    pointRadius: 4,
-    borderDash: filled ? [] : [5, 4],
-    borderWidth: 2,
-    showLine: true,
-  })
-  const steps = {
-    label: 'Steps',
-    data: history.steps.map((s) => ({ x: time(s.at), y: 0, step: s.step })),
-    pointStyle: 'triangle',
-    pointRadius: 6,
-    backgroundColor: c.ink,
-    borderColor: c.ink,
-    showLine: false,
+const MOST_COLUMNS = 36
+
+/** What each fit frame of a camera counted, visit by visit: a column a frame, room for what happened. */
+export function columnsOf(history: Pick<Schemas['History'], 'points' | 'steps'>): {
+  labels: string[][]
+  visible: (number | null)[]
+  hidden: (number | null)[]
+} {
+  const labels: string[][] = []
+  const visible: (number | null)[] = []
+  const hidden: (number | null)[] = []
+  let before: Schemas['CountPoint'] | null = null
+  for (const p of history.points.slice(-MOST_COLUMNS)) {
+    const begins = before?.visit_id !== p.visit_id
+    if (begins && before) {
+      labels.push([''])
+      visible.push(null)
+      hidden.push(null)
+    }
+    const from = begins ? -Infinity : time(before?.at ?? p.at)
+    const steps = history.steps.filter(
+      (s) => s.visit_id === p.visit_id && time(s.at) > from && time(s.at) <= time(p.at),
+    )
+    const since = begins ? [] : steps.map((s) => STEP_WORDS[s.step as keyof typeof STEP_WORDS])
+    labels.push([...(begins ? [day(p.at)] : since.length ? since : ['again'])])
+    visible.push(p.visible)
+    hidden.push(Math.max(0, p.total - p.visible))
+    before = p
   }
+  return { labels, visible, hidden }
+}
+
+/** Columns of counts, visit by visit; what does not show in the work stands hatched above. */
+export function historyPlot(history: Schemas['History'], c: PlotColours): Config {
+  const { labels, visible, hidden } = columnsOf(history)
   return {
-    type: 'scatter',
-    data: { datasets: [line('total', false), line('visible', true), steps] },
+    type: 'bar',
+    data: {
+      labels,
+      datasets: [
+        {
+          label: `Visible at f/${history.works_at}`,
+          data: visible,
+          backgroundColor: c.accent,
+          borderColor: c.accent,
+          borderWidth: 1,
+          maxBarThickness: 44,
+        },
+        {
+          label: 'Not visible there',
+          data: hidden,
+          backgroundColor: c.panel,
+          borderColor: c.soft,
+          borderWidth: 1,
+          maxBarThickness: 44,
+        },
+      ],
+    },
     options: {
       scales: {
         x: axis(c, '', {
+          stacked: true,
           title: { display: false },
-          ticks: {
-            color: c.soft,
-            font: TEXT,
-            maxTicksLimit: 8,
-            callback: (v: number | string) => day(new Date(Number(v)).toISOString()),
-          },
+          grid: { display: false },
+          ticks: { color: c.ink, font: TEXT, autoSkip: false, maxRotation: 60 },
         }),
-        y: axis(c, 'Spots', { beginAtZero: true, ticks: { precision: 0, color: c.soft, font: TEXT } }),
+        y: axis(c, 'Spots', {
+          stacked: true,
+          beginAtZero: true,
+          ticks: { precision: 0, color: c.soft, font: TEXT },
+        }),
       },
       plugins: {
         tooltip: {
           callbacks: {
-            label: (item) => {
-              const at = day(new Date(item.parsed.x ?? 0).toISOString())
-              const { step } = item.raw as { step?: keyof typeof STEP_WORDS }
-              return step
-                ? `${at}: ${STEP_WORDS[step]}`
-                : `${at}: ${item.parsed.y} ${item.dataset.label?.toLowerCase()}`
-            },
+            title: (items) => (labels[items[0]?.dataIndex ?? 0] ?? []).join(', '),
+            label: (item) => `${String(item.parsed.y)} ${item.dataset.label?.toLowerCase() ?? ''}`,
           },
         },
       },
     },
-  } as Config
+  }
 }
 
 export interface OddsLine {

@@ -17,7 +17,7 @@ export interface Point {
 export const POINTS: readonly Point[] = [
   {
     key: 'act_on',
-    question: 'When is a spot worth acting on?',
+    question: 'Act on a spot',
     usual: 'work_affected',
     sides: [
       {
@@ -34,7 +34,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'check',
-    question: 'What sets the rhythm?',
+    question: 'When to clean',
     usual: 'evidence',
     sides: [
       {
@@ -51,7 +51,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'contact_by',
-    question: 'Who touches the sensor?',
+    question: 'Who touches',
     usual: '',
     sides: [
       { value: '', label: 'By experience', reason: 'In the first times a service, later you.' },
@@ -65,7 +65,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'air',
-    question: 'How is air used?',
+    question: 'Air',
     usual: 'soft_first',
     sides: [
       {
@@ -83,7 +83,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'brush',
-    question: 'A brush on the sensor?',
+    question: 'Brush',
     usual: 'charged',
     sides: [
       {
@@ -105,7 +105,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'gas_can',
-    question: 'Gas from a can?',
+    question: 'Gas can',
     usual: 'never',
     sides: [
       { value: 'never', label: 'Never', reason: 'Spray leaves residue and freezes what it hits.' },
@@ -118,7 +118,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'lift_area',
-    question: 'Lifting: where?',
+    question: 'Where to lift',
     usual: 'spots',
     sides: [
       { value: 'spots', label: 'Only marked spots', reason: 'Fewer touches, fewer patches.' },
@@ -127,7 +127,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'stroke',
-    question: 'How does a swab go?',
+    question: 'Swab strokes',
     usual: 'same_way',
     sides: [
       { value: 'same_way', label: 'Same way twice, clean face second', reason: 'Brings nothing back.' },
@@ -142,7 +142,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'swab_width',
-    question: 'How wide is the swab?',
+    question: 'Swab width',
     usual: 'matched',
     sides: [
       { value: 'matched', label: 'As the sensor is high', reason: 'No seam between lanes.' },
@@ -155,7 +155,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'edges_by_face',
-    question: 'A swab a little too narrow?',
+    question: 'Narrow swab',
     usual: false,
     sides: [
       { value: false, label: 'A fresh swab for each lane', reason: 'Every place meets two faces.' },
@@ -168,7 +168,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'pressure',
-    question: 'How firmly does a swab go?',
+    question: 'Pressure',
     usual: 'barely',
     sides: [
       {
@@ -186,7 +186,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'faces_wetted',
-    question: 'Where do the drops go?',
+    question: 'Drops',
     usual: 'one',
     sides: [
       { value: 'one', label: 'On one edge', reason: 'The dry face follows and takes up what is left.' },
@@ -195,7 +195,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'second_swab_dry',
-    question: 'A dry follow-up without a dry swab?',
+    question: 'Dry follow-up',
     usual: false,
     sides: [
       { value: false, label: 'Only with a dry swab', reason: 'It was made for it.' },
@@ -204,7 +204,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'pad_on_finger',
-    question: 'A sterile pad over a fingertip?',
+    question: 'Pad over a fingertip',
     usual: false,
     sides: [
       { value: false, label: 'No, swabs', reason: 'A swab’s edge reaches the corners.' },
@@ -217,7 +217,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'fluid',
-    question: 'Which fluid?',
+    question: 'Fluid',
     usual: 'by_stain',
     sides: [
       {
@@ -231,7 +231,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'damp_air',
-    question: 'Damp air?',
+    question: 'Damp air',
     usual: 'dry_work_only',
     sides: [
       {
@@ -244,7 +244,7 @@ export const POINTS: readonly Point[] = [
   },
   {
     key: 'files_first',
-    question: 'Pictures waiting: what first?',
+    question: 'Pictures waiting',
     usual: false,
     sides: [
       { value: false, label: 'The camera', reason: 'The next pictures should be clean.' },
