@@ -119,3 +119,20 @@ def test_what_covers_a_mirrorless_sensor_is_not_called_a_mirror() -> None:
     assert found.decision == "prepare"
     assert not any("mirror" in c.text for c in found.cautions)
     assert not any("arrive" in c.text for c in found.cautions)
+
+
+def test_what_is_never_done_is_told_apart_from_what_is_not_done_now() -> None:
+    found = judged(kit=[WET, STICK])
+    always = {b.action for b in found.barred if b.always}
+    assert {"mouth_air", "tweezers", "carbon_pen", "cloth", "lens_brush", "gas_can"} <= always
+    assert not always & {"wet_swab", "lift", "stop_done", "raise_mirror"}
+    allowed = judged(schools={"gas_can": "allowed"}, kit=[WET, {"item": "gas_can"}])
+    assert "gas_can" not in {b.action for b in allowed.barred if b.always}
+
+
+def test_what_the_step_before_did_can_be_left_out_of_the_reasons() -> None:
+    change = {"gone": 4, "stayed": 5, "moved": 1, "new": 0}
+    found = judged(done=[SHAKEN, BLOWN], frame={"change": change})
+    assert "4 removed, 5 stayed, 1 moved" in found.last_step
+    assert found.last_step in found.why
+    assert judged().last_step == ""

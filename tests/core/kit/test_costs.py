@@ -32,6 +32,15 @@ def test_one_clean_by_each_school() -> None:
     }
 
 
+def test_a_maker_s_own_number_of_drops_is_paid_for() -> None:
+    kit = [
+        (1, own("wet_swab", width_mm=24, quantity=4, pack_size=10, pack_price=25, drops=6)),
+        (2, own("fluid", kind="mild", quantity=10, pack_size=15, pack_price=15)),
+    ]
+    wet = next(c for c in school_costs(kit, 1, BODY, TODAY) if c.school == "wet_swab")
+    assert wet.cost == pytest.approx(2.8)
+
+
 def test_narrow_swabs_cost_a_swab_for_each_lane() -> None:
     kit = [(1, own("dry_swab", width_mm=13, quantity=9, pack_size=10, pack_price=10))]
     dry = next(c for c in school_costs(kit, 1, BODY, TODAY) if c.school == "dry_swab")

@@ -56,6 +56,12 @@ def test_a_wet_step_takes_the_matched_swab_and_its_drops() -> None:
     assert took("wet_swab", StepUse(swabs=2, drops=5)).takes == (Take(1, 2), Take(5, 0.25))
 
 
+def test_a_maker_s_own_number_of_drops_is_what_the_bottle_loses() -> None:
+    kit = [(1, own("wet_swab", width_mm=24, quantity=2, drops=4)), KIT[4]]
+    assert took("wet_swab", kit=kit).takes[1] == Take(5, 0.2)
+    assert took("wet_swab", StepUse(drops=1), kit=kit).takes[1] == Take(5, 0.05)
+
+
 def test_another_size_is_never_taken_in_silence() -> None:
     def two(wide: int, narrow: int) -> list[tuple[int, KitEntry]]:
         return [

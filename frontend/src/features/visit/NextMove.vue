@@ -17,7 +17,7 @@ import { queries } from '@/api/queries'
 import { useAsk } from '@/shared/composables/useAsk'
 import { useTell } from '@/shared/composables/useTell'
 import { freshThing, ITEM_WORDS, unitOf } from '@/shared/lib/kit'
-import { barredWords, isRung, NEVER, STEP_WORDS } from '@/shared/lib/steps'
+import { barredWords, isRung, STEP_WORDS } from '@/shared/lib/steps'
 import AskConditions from './AskConditions.vue'
 
 const props = defineProps<{ visit: Visit; busy: boolean }>()
@@ -47,6 +47,7 @@ const { value: odds } = useAsk(() =>
 /** A step can be done without its plan; its guide tells what is wrong. */
 const before = computed(() => guide.value?.before ?? [])
 const FEW = 5
+const AGAIN = 2
 /** A frame that is not fit says why, in place of the plain reason. */
 const unfit = computed(() =>
   advice.value.decision === 'reshoot' && props.visit.state === 'open' ? (props.visit.unfit ?? []) : [],
@@ -85,21 +86,25 @@ const placeWords = computed(() => {
   return place.words
 })
 /** What the last step did stands on the trail already. */
-const reasons = computed(() => advice.value.why.filter((w) => !w.startsWith('The last step: ')))
+const reasons = computed(() => advice.value.why.filter((w) => w !== advice.value.last_step))
 const ends = computed(() => ['stop_done', 'defer', 'service', 'retouch'].includes(advice.value.decision))
 /** Pictures already taken are patched by the frame from before anything was done. */
 function toPictures(): void {
   const first = props.visit.trail.find((i) => i.frame)?.frame?.frame_id
   void router.push({ name: 'pictures', query: { body: props.visit.body_id, frame: first } })
 }
-/** What is new today and of this step; what a gate or an earlier step said waits behind a click. */
 /** What is so whatever is cleaned stands with the kit. */
 const cautions = computed(() => advice.value.cautions.filter((c) => c.code !== 'air_travel'))
-const careful = computed(() => cautions.value.filter((c) => !c.said_before).slice(0, FEW))
+/** What is new today and of this step, the weightiest again where a step is repeated; what a gate or
+ * an earlier step said waits behind a click. */
+const careful = computed(() => {
+  const fresh = cautions.value.filter((c) => !c.said_before)
+  return fresh.length ? fresh.slice(0, FEW) : cautions.value.slice(0, AGAIN)
+})
 const told = computed(() => cautions.value.filter((c) => !careful.value.includes(c)))
 /** What is so every day stands apart from what is barred now. */
-const barred = computed(() => advice.value.barred.filter((b) => !NEVER.has(b.action)))
-const never = computed(() => advice.value.barred.filter((b) => NEVER.has(b.action)))
+const barred = computed(() => advice.value.barred.filter((b) => !b.always))
+const never = computed(() => advice.value.barred.filter((b) => b.always))
 /** Bars with one and the same reason are told once. */
 const groups = computed(() => {
   const found = new Map<string, string[]>()

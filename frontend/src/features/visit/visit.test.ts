@@ -83,10 +83,10 @@ const advice = (values: Partial<Advice> = {}): Advice =>
       said_before: i > 6,
     })),
     barred: [
-      { action: 'wet_swab', code: 'air_first', text: 'Air always before contact.' },
-      { action: 'dry_swab', code: 'air_first', text: 'Air always before contact.' },
-      { action: 'mouth_air', code: 'moisture', text: 'Spit.' },
-      { action: 'fluid:mild', code: 'wrong_fluid', text: 'No.' },
+      { action: 'wet_swab', code: 'air_first', text: 'Air always before contact.', always: false },
+      { action: 'dry_swab', code: 'air_first', text: 'Air always before contact.', always: false },
+      { action: 'mouth_air', code: 'moisture', text: 'Spit.', always: true },
+      { action: 'fluid:mild', code: 'wrong_fluid', text: 'No.', always: false },
     ],
     needs: ['A blower.'],
     alternatives: [{ decision: 'defer', why: 'Later.' }],
@@ -202,7 +202,20 @@ describe('NextMove', () => {
     const barred = wrapper.find('.barred').text()
     expect(barred).toContain('Wet swab, Dry swab: Air always before contact.')
     expect(barred).toContain('Mild fluid')
+    expect(barred).not.toContain('Spit')
+    expect(wrapper.findAll('.barred').at(1)?.text()).toContain('Spit')
     expect(wrapper.text()).toContain('3 more cautions')
+  })
+  it('tells the weightiest cautions again where a step is repeated, and not what the trail shows', () => {
+    const last_step = 'The last step: 4 removed, 5 stayed.'
+    const told = advice({ why: ['Because.', last_step], last_step })
+    const again = told.cautions.map((c) => ({ ...c, said_before: true }))
+    const wrapper = mount(NextMove, {
+      props: { visit: visit({ advice: { ...told, cautions: again } }), busy: false },
+      global,
+    })
+    expect(wrapper.findAll('.heed').map((l) => l.findAll('li').length)).toEqual([2, 6])
+    expect(wrapper.text()).not.toContain('4 removed')
   })
   it('closes, prepares or shoots as decided', async () => {
     const pressed = async (decision: Advice['decision'], label: string): Promise<string[]> => {

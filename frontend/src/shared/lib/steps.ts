@@ -65,19 +65,6 @@ const THING_WORDS: Record<string, string> = {
   lens_fluid: 'Lens fluid',
 }
 
-/** What never belongs in a camera, whatever the day. */
-export const NEVER = new Set([
-  'mouth_air',
-  'tweezers',
-  'carbon_pen',
-  'reuse_swab',
-  'lens_wipe',
-  'lens_fluid',
-  'cloth',
-  'lens_brush',
-  'gas_can',
-])
-
 /** Words for what is barred. */
 export function barredWords(action: string): string {
   const known = THING_WORDS[action]

@@ -67,6 +67,7 @@ def advise(facts: Facts) -> Advice:
         fix_in=_fix_in(s) if decision == "prepare" else (),
         asks=_asks(s, decision),
         lacks=_lacks(s) if decision == "prepare" else (),
+        last_step=_last_step(s, rule),
         rule=rule.name,
     )
 
@@ -91,10 +92,8 @@ def deciding_rule(s: Situation) -> Rule:
 
 def _why(s: Situation, rule: Rule) -> tuple[str, ...]:
     reasons = [rule.reason(s)]
-    if s.frame and s.frame.change and rule.decide(s) != "reshoot":
-        c = s.frame.change
-        also = "".join(f", {n} {word}" for n, word in ((c.moved, "moved"), (c.new, "new")) if n)
-        reasons.append(f"The last step: {c.gone} removed, {c.stayed} stayed{also}.")
+    if last := _last_step(s, rule):
+        reasons.append(last)
     if s.lens_marks and not s.lens_only and rule.decide(s) != "clean_lens":
         marks = "mark is" if s.lens_marks == 1 else "marks are"
         reasons.append(f"{s.lens_marks} soft {marks} on the lens and not counted here.")
@@ -106,6 +105,15 @@ def _why(s: Situation, rule: Rule) -> tuple[str, ...]:
         )
     reasons += streak_causes(s)
     return tuple(reasons)
+
+
+def _last_step(s: Situation, rule: Rule) -> str:
+    """What the retest says of the step before it; empty where it was not compared."""
+    if s.frame is None or s.frame.change is None or rule.decide(s) == "reshoot":
+        return ""
+    c = s.frame.change
+    also = "".join(f", {n} {word}" for n, word in ((c.moved, "moved"), (c.new, "new")) if n)
+    return f"The last step: {c.gone} removed, {c.stayed} stayed{also}."
 
 
 def _gate_cautions(s: Situation, decision: Decision) -> tuple[CautionCode, ...]:

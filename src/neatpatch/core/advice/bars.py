@@ -142,15 +142,16 @@ def barred_for(s: Situation, decision: Decision) -> tuple[Barred, ...]:
     """Everything that is unsafe or needless now; the decision itself is never among it."""
     barred = [b for step in CONTACT if step != decision and (b := _step(s, step, decision))]
     barred += [Barred(action="air", code=g.code, text=g.why) for g in closed_gates(s, "air")[:1]]
-    barred += [Barred(action=a, code=c, text=t) for a, c, t in NEVER]
+    barred += [Barred(action=a, code=c, text=t, always=True) for a, c, t in NEVER]
     if decision != "clean_lens":
-        barred += [Barred(action=a, code=c, text=t) for a, c, t in NOT_FOR_SENSORS]
+        barred += [Barred(action=a, code=c, text=t, always=True) for a, c, t in NOT_FOR_SENSORS]
         if s.tools.brush is None or s.tools.brush.item != "lens_brush":
             barred.append(
                 Barred(
                     action="lens_brush",
                     code="not_for_sensors",
                     text="A lens brush carries grease and sheds.",
+                    always=True,
                 )
             )
     if not s.tools.gas_can_allowed:
@@ -159,6 +160,7 @@ def barred_for(s: Situation, decision: Decision) -> tuple[Barred, ...]:
                 action="gas_can",
                 code="propellant",
                 text="Spray cans spit propellant and freeze what they hit.",
+                always=True,
             )
         )
     if s.camera.access == "mirror" and not s.full_power:

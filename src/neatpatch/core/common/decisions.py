@@ -103,11 +103,12 @@ class Caution(Record):
 
 
 class Barred(Record):
-    """Something that must not be done now, and why."""
+    """Something that must not be done now, and why. ``always``: nor on any other day."""
 
     action: str
     code: str
     text: str
+    always: bool = False
 
 
 class Alternative(Record):
@@ -139,7 +140,8 @@ class Advice(Record):
     """The next move with its reasons. ``fix_in``: where what must be fixed first is entered.
 
     ``asks``: conditions of the visit that the next step needs to be told, in order; ``lacks``:
-    things that would equip it.
+    things that would equip it. ``last_step``: the one of the reasons that tells what the step
+    before did; a trail shows it already.
     """
 
     schema_: Literal["neatpatch.advise/1"] = Field("neatpatch.advise/1", alias="schema")
@@ -153,6 +155,7 @@ class Advice(Record):
     fix_in: tuple[Place, ...] = ()
     asks: tuple[Question, ...] = ()
     lacks: tuple[Item, ...] = ()
+    last_step: str = ""
     rule: str = ""
 
     model_config = ConfigDict(

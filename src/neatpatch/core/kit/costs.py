@@ -21,7 +21,7 @@ from neatpatch.core.kit.stock import (
     preferred,
     unit_price,
 )
-from neatpatch.core.plans.swab import DROP_ML, drops_for, lane_centres, too_wide
+from neatpatch.core.plans.swab import DROP_ML, drops_of, lane_centres, too_wide
 from neatpatch.core.visit.body import Body
 
 Amount = Field(default=None, ge=0, le=1_000_000)
@@ -114,7 +114,8 @@ def _school_cost(
     if school == "lift":
         wanted.append(("gel_stick", presses))
     if "wet" in school:
-        drops = drops_for("swab").usual * _lanes(best("wet_swab"), short_mm)
+        swab = best("wet_swab")
+        drops = drops_of("swab", swab.item.drops if swab else None) * _lanes(swab, short_mm)
         wanted.append(("fluid", drops * DROP_ML))
     pieces, missing, total = [], [], 0.0
     for name, amount in wanted:

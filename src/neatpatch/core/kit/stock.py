@@ -12,7 +12,7 @@ from pydantic import Field, field_validator
 from neatpatch.core.common.facts import Access, Item, KitItem, Step
 from neatpatch.core.common.items import thing_words
 from neatpatch.core.common.records import Day, Given, Number, Record, RowId, Whole
-from neatpatch.core.plans.swab import DROP_ML, PLAN_TOOLS, Tool, drops_for, too_wide
+from neatpatch.core.plans.swab import DROP_ML, PLAN_TOOLS, Tool, drops_of, too_wide
 from neatpatch.core.visit.trail import StepUse
 
 Unit = Literal["piece", "patch", "ml"]
@@ -160,7 +160,7 @@ def taking(kit: Sequence[tuple[int, KitEntry]], step: Step, use: StepUse, fit: K
     """
     takes: list[Take] = []
     short: list[Shortage] = []
-    for names, amount in _wants(step, use, fit.access, kit):
+    for names, amount in _wants(step, use, fit, kit):
         fitting = preferred(kit, names, fit)
         if not fitting or amount <= 0:
             continue
@@ -192,30 +192,34 @@ def preferred(
 
 
 def _wants(
-    step: Step, use: StepUse, access: Access, kit: Sequence[tuple[int, KitEntry]]
+    step: Step, use: StepUse, fit: KitFit, kit: Sequence[tuple[int, KitEntry]]
 ) -> Iterator[tuple[tuple[Item, ...], float]]:
     """Names of what a step uses up, the first one preferred, and how much of it."""
     swabs = 1.0 if use.swabs is None else float(use.swabs)
     if step in ("dry_swab", "dry_followup"):
         yield (use.item or "dry_swab",), swabs
     elif step == "wet_swab":
-        wiped = access == "digital_back" and any(o.item.item == "moist_wipe" for _, o in kit)
+        wiped = fit.access == "digital_back" and any(o.item.item == "moist_wipe" for _, o in kit)
         tool = use.item or ("moist_wipe" if wiped else "wet_swab")
         yield (tool,), swabs
         if tool != "moist_wipe":
-            yield ("fluid",), _drops(use, PLAN_TOOLS.get(tool, "swab")) * DROP_ML
+            drops = _drops(use, PLAN_TOOLS.get(tool, "swab"), preferred(kit, (tool,), fit))
+            yield ("fluid",), drops * DROP_ML
     elif step == "corner_swab":
         yield ("corner_swab",), swabs
-        yield ("fluid",), _drops(use, "corner_swab") * DROP_ML
+        drops = _drops(use, "corner_swab", preferred(kit, ("corner_swab",), fit))
+        yield ("fluid",), drops * DROP_ML
     elif step == "clean_lens":
         yield ("lens_wipe",), 1.0
     elif step == "lift":
         yield ("gel_stick", "silicone_pad"), 1.0 if use.dabs is None else float(use.dabs)
 
 
-def _drops(use: StepUse, tool: Tool) -> float:
-    """Drops counted, else as many as are usual."""
-    return float(drops_for(tool).usual) if use.drops is None else use.drops
+def _drops(use: StepUse, tool: Tool, fitting: Sequence[tuple[int, KitEntry]]) -> float:
+    """Drops counted, else the maker's own number for the tool taken, else as many as are usual."""
+    if use.drops is not None:
+        return use.drops
+    return float(drops_of(tool, fitting[0][1].item.drops if fitting else None))
 
 
 def _may_take(owned: KitEntry, names: Sequence[Item], fit: KitFit) -> bool:

@@ -13,13 +13,13 @@ from typing import Literal
 
 from pydantic import computed_field
 
-from neatpatch.core.common.facts import Access, Item, Schools
+from neatpatch.core.common.facts import Access, Item, KitItem, Schools
 from neatpatch.core.common.items import NAMES, thing_words
 from neatpatch.core.common.records import Record
 from neatpatch.core.common.words import length
 from neatpatch.core.kit.costs import USUAL_PRESSES
 from neatpatch.core.kit.stock import UNITS, KitEntry, expired, left
-from neatpatch.core.plans.swab import DROP_ML, drops_for, matched, swabs_for, too_wide
+from neatpatch.core.plans.swab import DROP_ML, drops_of, matched, swabs_for, too_wide
 
 USUAL_LEAD_DAYS = 7
 """Taken for an order whose lead time was never entered."""
@@ -120,18 +120,20 @@ def ladder_needs(
         return [*needs, *_pad_needs()]
     dry = sum({"dry_swab": 1, "dry_wet_dry": 2}.get(s, 0) for s in order)
     if dry:
-        lanes = dry * _lanes(kit, "dry_swab", short_mm, schools)
+        lanes = dry * _lanes(_widest(kit, "dry_swab", short_mm, schools), short_mm, schools)
         needs.append(Need(("dry_swab",), lanes, width_mm=short_mm))
     if any("wet" in s for s in order):
-        lanes = _lanes(kit, "wet_swab", short_mm, schools)
+        swab = _widest(kit, "wet_swab", short_mm, schools)
+        lanes = _lanes(swab, short_mm, schools)
         needs.append(Need(("wet_swab", "cloth_wand"), lanes, width_mm=short_mm))
-        needs.append(Need(("fluid",), lanes * drops_for("swab").usual * DROP_ML))
+        drops = drops_of("swab", swab.drops if swab else None)
+        needs.append(Need(("fluid",), lanes * drops * DROP_ML))
     return needs
 
 
 def _pad_needs() -> list[Need]:
     """Pads over a fingertip: one dry, then one for the drop and one to dry the place at once."""
-    drop = drops_for("sterile_pad").usual * DROP_ML
+    drop = drops_of("sterile_pad", None) * DROP_ML
     return [Need(("sterile_pad",), 3), Need(("fluid",), drop)]
 
 
@@ -140,12 +142,20 @@ def _patches(kit: Sequence[KitEntry]) -> int:
     return math.ceil(packs[0] * _SHARE_OF_PACK) if packs else USUAL_PRESSES
 
 
-def _lanes(kit: Sequence[KitEntry], name: Item, short_mm: float, schools: Schools) -> int:
-    """Swabs for one pass, with the widest that fits; one of the matched width where none does."""
-    widths = [o.item.width_mm for o in kit if o.item.item == name and o.item.width_mm]
-    fitting = [w for w in widths if _width_fits(w, short_mm, schools)]
-    by_face = schools.edges_by_face is True
-    return swabs_for(short_mm, max(fitting), edges_by_face=by_face) if fitting else 1
+def _widest(
+    kit: Sequence[KitEntry], name: Item, short_mm: float, schools: Schools
+) -> KitItem | None:
+    """The widest swab of a name that goes over a sensor; None where none does."""
+    named = [o.item for o in kit if o.item.item == name]
+    fitting = [i for i in named if _width_fits(i.width_mm, short_mm, schools)]
+    return max(fitting, key=lambda i: i.width_mm or 0.0, default=None)
+
+
+def _lanes(swab: KitItem | None, short_mm: float, schools: Schools) -> int:
+    """Swabs for one pass; one of the matched width where none fits."""
+    if swab is None or not swab.width_mm:
+        return 1
+    return swabs_for(short_mm, swab.width_mm, edges_by_face=schools.edges_by_face is True)
 
 
 class KitLedger:

@@ -239,6 +239,11 @@ def own_drops(drops: Drops, number: int | None) -> Drops:
     return Drops(least=min(drops.least, number), usual=number, most=max(drops.most, number))
 
 
+def drops_of(tool: Tool, number: int | None) -> int:
+    """Drops that one of these takes: the maker's own number, else as many as are usual."""
+    return own_drops(drops_for(tool), number).usual
+
+
 def too_wide(swab_mm: float, short_mm: float) -> bool:
     """Whether a swab does not go into the chamber of a sensor with this short side."""
     return swab_mm > short_mm + CHAMBER_PLAY_MM
