@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 import numpy as np
@@ -44,7 +45,7 @@ def body_with_map(client: TestClient, folder: Path) -> tuple[int, int]:
 
 @pytest.mark.long
 def test_a_folder_is_looked_through_chosen_from_and_patched(
-    client: TestClient, tmp_path: Path
+    client: TestClient, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     body, frame = body_with_map(client, tmp_path)
     [choice] = client.get("/api/picture-sets/maps", params={"body_id": body}).json()
@@ -92,7 +93,13 @@ def test_a_folder_is_looked_through_chosen_from_and_patched(
     )
     assert_problem(same, 422, "originals lie there")
     out = tmp_path / "patched"
-    client.post(f"/api/picture-sets/{set_id}/work", json={"work": "write", "out_folder": str(out)})
+    wanted = {"work": "write", "out_folder": str(out)}
+    with monkeypatch.context() as full:
+        full.setattr("shutil.disk_usage", lambda _: SimpleNamespace(free=1))
+        no_room = client.post(f"/api/picture-sets/{set_id}/work", json=wanted)
+    assert_problem(no_room, 422, "Free some space")
+    assert not out.exists()
+    client.post(f"/api/picture-sets/{set_id}/work", json=wanted)
     done = settled(client, set_id)
     assert (done["state"], done["counts"]["written"]) == ("done", 2)
     written = client.get(f"/api/picture-sets/{set_id}/pictures", params={"only": "written"}).json()

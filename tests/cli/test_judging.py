@@ -80,7 +80,7 @@ def test_advise_prints_one_json_object_of_the_contract(
     assert keys <= set(found)
     assert found["decision"] == "lift"
     assert set(found["cautions"][0]) == {"code", "text", "importance", "said_before"}
-    assert set(found["barred"][0]) == {"action", "code", "text"}
+    assert set(found["barred"][0]) == {"action", "code", "text", "always"}
     assert run(monkeypatch, "advise", str(path)) == 0
     text = capsys.readouterr().out
     assert "Lift the specks off (lift)" in text

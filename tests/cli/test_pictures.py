@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PIL import Image
@@ -167,3 +168,35 @@ def test_habits_are_read_from_a_folder_and_nothing_in_it_is_touched(
     assert "f/8" in capsys.readouterr().out
     assert run(monkeypatch, "habits", str(tmp_path / "none")) == 2
     assert "no such file or folder" in capsys.readouterr().err
+
+
+def test_verify_shows_what_a_copy_changed_and_finds_out_what_it_should_not(
+    tmp_path: Path,
+    map_file: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    def verified(copy: Path, original: Path) -> dict[str, Any]:
+        assert run(monkeypatch, "verify", str(copy), str(original), "--json") == 0
+        found: dict[str, Any] = json.loads(capsys.readouterr().out)
+        return found
+
+    folder, out = dusty.folder_of_pictures(tmp_path / "in", 1), tmp_path / "out"
+    original, copy = folder / "p0.jpg", out / "p0.jpg"
+    assert run(monkeypatch, "patch", str(folder), "--map", str(map_file), "--out", str(out)) == 0
+    capsys.readouterr()
+    found = verified(copy, original)
+    assert found["schema"] == "neatpatch.verify/1"
+    assert found["same_outside"]
+    assert len(found["places"]) >= 6
+    assert set(found["places"][0]) == {"x_px", "y_px", "outer_px", "changed_px"}
+    assert verified(original, original)["places"] == []
+    tones = dusty.pixels(copy).copy()
+    tones[:8, :8] = 0
+    Image.fromarray(tones).save(tmp_path / "again.jpg", quality=95)
+    assert not verified(tmp_path / "again.jpg", original)["same_outside"]
+    assert run(monkeypatch, "verify", str(copy), str(original)) == 0
+    assert "Nothing else differs." in capsys.readouterr().out
+    Image.new("RGB", (200, 200)).save(tmp_path / "small.jpg")
+    assert run(monkeypatch, "verify", str(tmp_path / "small.jpg"), str(original)) == 2
+    assert "differ in size or depth" in capsys.readouterr().err

@@ -16,7 +16,8 @@ from PIL import Image, PngImagePlugin
 
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.core.patching.restoring import PatchedWindow
-from neatpatch.images.pictures import Picture, read_facts, read_glance, read_picture
+from neatpatch.images.pictures import read_facts, read_glance, read_picture
+from neatpatch.images.stored import Picture
 from neatpatch.images.writeback import with_windows, write_patched
 from tests import dusty_pictures as dusty
 
@@ -201,11 +202,11 @@ def test_an_existing_file_is_never_replaced_and_nothing_half_is_left(tmp_path: P
 @pytest.mark.parametrize(
     ("name", "words"),
     [
-        ("packed.dng", "develop it"),
+        ("packed.dng", "cannot be read"),
         ("palette.png", "colour table"),
         ("cmyk.jpg", "printing ones"),
         ("float.tif", "8 or 16 bits"),
-        ("a.gif", "only JPEG, PNG and TIFF"),
+        ("a.gif", "only JPEG, PNG, TIFF, WebP"),
         ("a.txt", "not a picture"),
         ("cut.jpg", "damaged or cut short"),
         ("none.jpg", "no such file"),

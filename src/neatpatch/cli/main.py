@@ -252,6 +252,18 @@ def habits(
 
 
 @app.command()
+def verify(
+    copy: Annotated[Path, typer.Argument(help="A patched copy.")],
+    original: Annotated[Path, typer.Argument(help="The picture it was made of.")],
+    json: JsonFlag = False,
+) -> None:
+    """Show where a patched copy differs from its original."""
+    from neatpatch.cli.picture_commands import print_verified
+
+    print_verified(copy, original, json=json)
+
+
+@app.command()
 def patch(
     photos: Annotated[list[Path], typer.Argument(help="Pictures, or folders of them.")],
     map_file: Annotated[Path, typer.Option("--map", help="A map as written by map --json.")],

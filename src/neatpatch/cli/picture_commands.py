@@ -18,13 +18,15 @@ from neatpatch.core.common.errors import BadArgumentError, NeatPatchError
 from neatpatch.core.common.records import SpotMap
 from neatpatch.core.common.words import counted
 from neatpatch.core.patching.records import PatchDone, PhotoPatch
+from neatpatch.core.pictures.changes import Verified
 from neatpatch.core.pictures.habits import Habits
 from neatpatch.core.sensor.fingerprint import Fingerprint, fingerprint_of
 from neatpatch.images.read import read_frame
 from neatpatch.services.pictures.arrivals import arrivals_in
-from neatpatch.services.pictures.folders import pictures_in, targets_for
+from neatpatch.services.pictures.folders import pictures_in, require_room, targets_for
 from neatpatch.services.pictures.habits import habits_in
 from neatpatch.services.pictures.patching import Patching, patch_all
+from neatpatch.services.pictures.verify import verify
 
 
 def print_patched(
@@ -36,6 +38,7 @@ def print_patched(
     if out.exists() and not out.is_dir():
         raise BadArgumentError(f"{out} is a file. Give a folder for the copies.")
     pairs = list(zip([p for p, _ in pictures], targets_for(pictures, out), strict=True))
+    require_room([source for source, _ in pairs], out)
     done: list[PhotoPatch | None] = [None] * len(pairs)
     for count, (index, photo) in enumerate(patch_all(run, pairs), start=1):
         done[index] = photo
@@ -83,6 +86,24 @@ def _habits_text(found: Habits) -> str:
         ]
     lines += [f"Not read: {s.path}: {s.why}" for s in found.skipped]
     return "\n".join(lines)
+
+
+def print_verified(copy: Path, original: Path, *, json: bool) -> None:
+    """Print the places where a copy differs from its original."""
+    found = verify(copy, original)
+    typer.echo(found.model_dump_json(by_alias=True) if json else _verified_text(found))
+
+
+def _verified_text(found: Verified) -> str:
+    lines = [f"{counted(len(found.places), 'place')} changed."]
+    lines += [
+        f"{p.x_px:.0f}, {p.y_px:.0f} px: {p.outer_px:.0f} px wide, {p.changed_px} pixels"
+        for p in found.places
+    ]
+    if not found.told:
+        lines.append("The copy does not say where it was patched.")
+    same = "Nothing else differs." if found.same_outside else "Other pixels differ, too."
+    return "\n".join([*lines, same])
 
 
 def _workplace(photos: list[Path]) -> Path:

@@ -20,6 +20,9 @@ _OTHER_FRAMES = frozenset(range(0xC0, 0xD0)) - {0xC4, 0xCC}
 _COLOUR_NOTE = b"\xff\xee\0\x0e"
 """The application segment that tells in its last byte what components are: ITU-T T.872."""
 _SMALL, _NO_SCAN = b"\0\x08\0\x08", bytes(64) + b"\xff\xd9"
+_XMP = bytes.fromhex("687474703a2f2f6e732e61646f62652e636f6d2f7861702f312e302f00")
+"""How a segment with an XMP packet begins (ISO 16684-3, 1.1.3)."""
+_LONGEST = 0xFFFF
 _FIRST, _BARE = 0xC0, range(0xD0, 0xDA)
 """Below the first, and of the second, none has a length."""
 _MARKER = re.compile(rb"\xff([^\x00\xff\xd0-\xd7])", re.DOTALL)
@@ -135,6 +138,26 @@ def _end_of(data: bytes, start: int) -> int | None:
             return found.end()
         at = found.end() + int.from_bytes(data[found.end() : found.end() + 2], "big")
     return None
+
+
+def with_packet(data: bytes, packet: bytes) -> bytes:
+    """A JPEG file with this XMP packet, in place of its own (ISO 16684-3, 1.1.3).
+
+    A segment holds 64 KB: a packet that is longer is left out, and the file stays as it is.
+    """
+    body = _XMP + packet
+    if len(body) + 2 > _LONGEST:
+        return data
+    own = b"\xff\xe1" + (len(body) + 2).to_bytes(2, "big") + body
+    at, place = 2, 2
+    while data[at] == 0xFF and 0xE0 <= data[at + 1] <= 0xEF:
+        end = at + 2 + int.from_bytes(data[at + 2 : at + 4], "big")
+        if data[at + 1] == 0xE1 and data[at + 4 :].startswith(_XMP):
+            return data[:at] + own + data[end:]
+        if data[at + 1] in (0xE0, 0xE1):
+            place = end
+        at = end
+    return data[:place] + own + data[place:]
 
 
 def joined(parts: Segments, written: bytes) -> bytes:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -15,7 +14,7 @@ from numpy.typing import NDArray
 from PIL import Image, UnidentifiedImageError
 
 from neatpatch.core.common.errors import NoMemoryError, UnusableFrameError
-from neatpatch.core.common.filters import Mask, binned
+from neatpatch.core.common.filters import binned
 from neatpatch.core.common.frame import FrameFacts
 from neatpatch.core.common.frame import Image as Light
 from neatpatch.core.common.parallel import run_parallel
@@ -32,93 +31,13 @@ from neatpatch.images.raster import (
     upright_tones,
 )
 from neatpatch.images.sniff import FileType, sniff
-from neatpatch.images.transfer import Curve, curve_for
+from neatpatch.images.stored import Picture, Tones
+from neatpatch.images.transfer import curve_for
 
-Tones = NDArray[np.uint8] | NDArray[np.uint16]
 _Read = TypeVar("_Read")
 
-_WEIGHTS = np.array([0.25, 0.5, 0.25], np.float32)
-"""As for frames: photosites in a colour filter array."""
-_STRIP_ROWS = 256
-_FRACTIONS = (5, 10)
-"""RATIONAL and SRATIONAL."""
-_CFA, _BLACK_LEVEL, _WHITE_LEVEL = 32803, 50714, 50717
-_RAW = (
-    "packed RAW files are not patched: develop it, and patch the developed JPEG, PNG or TIFF file, "
-    "or convert it to an uncompressed DNG."
-)
 _RAW_LOOK = "RAW files are not looked through: use the JPEG files of the same pictures."
-_OTHER = "only JPEG, PNG and TIFF files are patched. Export it as one of them."
-
-
-@dataclass(frozen=True, kw_only=True)
-class Picture:
-    """Stored tones (height, width) or (height, width, 3 or 4), and the light each stands for. Of a
-    JPEG that is to be written, its blocks, decoded where they are asked.
-
-    ``mosaic``: photosites of a colour filter array, which are seen two by two.
-    """
-
-    tones: Tones | JpegBlocks
-    curve: Curve
-    kind: FileType
-    facts: FrameFacts
-    mosaic: bool = False
-
-    @property
-    def shape(self) -> tuple[int, int]:
-        return self.tones.shape[0], self.tones.shape[1]
-
-    @property
-    def whole(self) -> Tones:
-        """All tones."""
-        return self.tones[:, :]
-
-    def light(self, step: int) -> Light:
-        """Linear luminance, means over squares of ``step`` pixels.
-
-        Of 8-bit colours that of their luma, as a glance has it: a shadow dims all three alike, and
-        luma by as much.
-        """
-        height, width = (n // step for n in self.shape)
-        if isinstance(self.tones, JpegBlocks):
-            side = math.gcd(step, 8)
-            seen = cv2.LUT(self.tones.luma(side), self.curve)
-            return binned(np.asarray(seen, np.float32), step // side)[:height, :width]
-        out = np.empty((height, width), np.float32)
-        rows = max(1, _STRIP_ROWS // step)
-        for top in range(0, height, rows):
-            bottom = min(top + rows, height)
-            strip = self._linear(self.tones[top * step : bottom * step])
-            out[top:bottom] = binned(strip, step)[:, :width]
-        return out
-
-    def light_around(self, at: tuple[int, int], half: int, step: int) -> tuple[Light, Mask]:
-        """Linear luminance, means over squares of ``step`` pixels, of ``half`` squares to each side
-        of one (x, y), zero outside of the picture, and where they are whole.
-        """
-        side = 2 * half + 1
-        light, inside = np.zeros((side, side), np.float32), np.zeros((side, side), np.bool_)
-        height, width = (n // step for n in self.shape)
-        (x, y), (top, left) = at, (max(0, at[1] - half), max(0, at[0] - half))
-        bottom, right = min(height, y + half + 1), min(width, x + half + 1)
-        if top < bottom and left < right:
-            own = np.s_[top - y + half : bottom - y + half, left - x + half : right - x + half]
-            tones = self.tones[top * step : bottom * step, left * step : right * step]
-            light[own] = binned(self._linear(tones), step)
-            inside[own] = True
-        return light, inside
-
-    def _linear(self, tones: Tones) -> Light:
-        """Luminance of some rows."""
-        if tones.dtype == np.uint8:
-            plain: Any = np.ascontiguousarray(tones[..., :3] if tones.ndim == 3 else tones)
-            luma = cv2.cvtColor(plain, cv2.COLOR_RGB2GRAY) if plain.ndim == 3 else plain
-            return np.asarray(cv2.LUT(luma, self.curve), np.float32)
-        light: Any = self.curve[tones]
-        if light.ndim == 3:
-            light = cv2.transform(np.ascontiguousarray(light[..., :3]), _WEIGHTS[None])
-        return np.ascontiguousarray(light, np.float32)
+_OTHER = "only JPEG, PNG, TIFF, WebP and RAW files are patched. Export it as one of them."
 
 
 def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> Picture:
@@ -198,11 +117,11 @@ def _guarded(path: Path, limits: Limits, read: Callable[[Path, FileType, Limits]
 
 
 def _whole(path: Path, kind: FileType, limits: Limits) -> Picture:
-    if kind == "dng":
-        return _mosaic(path, limits)
-    if kind == "raw":
-        raise UnusableFrameError(_RAW)
-    if kind not in ("jpeg", "png", "tiff"):
+    if kind in ("dng", "raw"):
+        from neatpatch.images.mosaics import read_mosaic
+
+        return read_mosaic(path, kind, limits)
+    if kind not in _TONES:
         raise UnusableFrameError(_OTHER)
     facts, profile = _facts_of(path, kind, limits)
     tones = _TONES[kind](path)
@@ -221,46 +140,6 @@ def _coded(path: Path, kind: FileType, limits: Limits) -> Picture:
         _check_colours(image)
     blocks, _ = run_parallel(lambda: JpegBlocks(path), lambda: require_undamaged(path))
     return Picture(tones=blocks, curve=curve_for(profile, 256), kind=kind, facts=facts)
-
-
-def _mosaic(path: Path, limits: Limits) -> Picture:
-    """The bare mosaic of an uncompressed DNG. Raises `UnusableFrameError` for any other."""
-    facts, _ = tiff_facts(path, limits)
-    with tifffile.TiffFile(path) as tif:
-        page: Any = tif.pages.first
-        plain = page.photometric == _CFA and page.compression == 1 and page.bitspersample == 16
-        if not plain or page.planarconfig != 1:
-            raise UnusableFrameError(_RAW)
-        tones = np.ascontiguousarray(page.asarray())
-        black, white = (_level(page.tags.get(tag)) for tag in (_BLACK_LEVEL, _WHITE_LEVEL))
-    if tones.ndim != 2 or tones.dtype != np.uint16:
-        raise UnusableFrameError(_RAW)
-    steps = np.arange(65536, dtype=np.float32)
-    black, white = black or 0.0, white or 65535.0
-    if not 0 <= black < white:
-        raise UnusableFrameError(
-            "its black and white levels contradict each other. Convert it to DNG again."
-        )
-    curve = np.clip((steps - black) / (white - black), 0, 1)
-    facts = replace(_named(facts, path), format="DNG", bit_depth=16)
-    return Picture(
-        tones=tones, curve=np.asarray(curve, np.float32), kind="dng", facts=facts, mosaic=True
-    )
-
-
-def _level(tag: Any) -> float | None:
-    """The mean of a tag's levels, one for each place of the pattern; None without the tag.
-
-    Fractions come as two numbers each, told by the tag's type (TIFF 6.0, section 2; DNG 1.7,
-    BlackLevel).
-    """
-    if tag is None:
-        return None
-    value = tag.value
-    numbers = [float(v) for v in value] if isinstance(value, (tuple, list)) else [float(value)]
-    if int(tag.dtype) in _FRACTIONS:
-        numbers = [a / b for a, b in zip(numbers[::2], numbers[1::2], strict=True) if b]
-    return float(np.mean(numbers)) if numbers else None
 
 
 def _facts_of(path: Path, kind: FileType, limits: Limits) -> tuple[FrameFacts, bytes | None]:
@@ -301,6 +180,13 @@ def _png_tones(path: Path) -> Tones:
             )
         image.verify()
     return _by_opencv(path, "png")
+
+
+def _webp_tones(path: Path) -> Tones:
+    with Image.open(path) as image:
+        if getattr(image, "n_frames", 1) > 1:
+            raise UnusableFrameError("it moves. Export a single picture of it to patch that.")
+        return copied_out(image)
 
 
 def _by_opencv(path: Path, kind: FileType) -> Tones:
@@ -344,6 +230,7 @@ _TONES: dict[FileType, Callable[[Path], Tones]] = {
     "jpeg": _jpeg_tones,
     "png": _png_tones,
     "tiff": tiff_tones,
+    "webp": _webp_tones,
 }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -27,7 +28,7 @@ from neatpatch.images.sniff import FileType
 
 _ORIENTATION_OF_FLIP = {0: 1, 3: 3, 5: 8, 6: 6}
 _BROKEN = (OSError, ValueError, AttributeError, TypeError, IndexError, ZeroDivisionError)
-_UNREADABLE = (
+UNREADABLE = (
     "the RAW file cannot be read: it is damaged, or of a camera this version does not know. "
     "Copy it again, convert it to DNG, or use the camera's JPEG."
 )
@@ -51,7 +52,7 @@ def read_raw(path: Path, kind: FileType, limits: Limits) -> Frame:
             luminance, clipped = _balanced(raw, mosaic)
             flip = int(sizes.flip)
     except (rawpy.LibRawError, *_BROKEN) as error:
-        raise UnusableFrameError(_UNREADABLE) from error
+        raise UnusableFrameError(UNREADABLE) from error
     height, width = luminance.shape
     facts = _facts(path, kind, width, height, flip)
     return Frame(light=luminance, facts=facts, clipped=clipped, mosaic=True)
@@ -85,17 +86,82 @@ def _balanced(raw: Any, mosaic: NDArray[np.uint16]) -> tuple[NDArray[np.float32]
     return out, clipped / mosaic.size
 
 
+def raw_facts(path: Path, kind: FileType, width: int, height: int) -> FrameFacts:
+    """What a RAW file tells, for a mosaic of this size in photosites."""
+    return _facts(path, kind, width, height, 0)
+
+
 def raw_notes(path: Path, kind: FileType) -> FrameFacts:
     """What a RAW file tells of how it was taken, without its mosaic: its size is told as 0."""
     return _facts(path, kind, 0, 0, 0)
 
 
-def _facts(path: Path, kind: FileType, width: int, height: int, flip: int) -> FrameFacts:
+@dataclass(frozen=True)
+class ShotTags:
+    """How a RAW was taken, as its tags say it; fractions as two whole numbers."""
+
+    maker: str | None
+    model: str | None
+    changed_at: str | None
+    taken_at: str | None
+    artist: str | None
+    copyright: str | None
+    serial: str | None
+    lens: str | None
+    exposure_s: tuple[int, int] | None
+    f_number: tuple[int, int] | None
+    focal_length_mm: tuple[int, int] | None
+    matrix: tuple[float, ...]
+    """ColorMatrix1 (DNG 1.7), nine numbers; none where the file has none of its own."""
+
+
+def shot_tags(path: Path) -> ShotTags:
+    """The tags of a RAW file; None where it does not have them."""
+    tags = _tags(path)
+
+    def words(name: str) -> str | None:
+        tag = tags.get(name)
+        return (str(tag).strip("\0 ") or None) if tag is not None else None
+
+    def ratio(name: str) -> tuple[int, int] | None:
+        values = getattr(tags.get(name), "values", None) or [None]
+        value = values[0]
+        if not (hasattr(value, "num") and value.den):
+            return None
+        return int(value.num), int(value.den)
+
+    return ShotTags(
+        maker=words("Image Make"),
+        model=words("Image Model"),
+        changed_at=words("Image DateTime"),
+        taken_at=words("EXIF DateTimeOriginal") or words("Image DateTimeOriginal"),
+        artist=words("Image Artist"),
+        copyright=words("Image Copyright"),
+        serial=words("EXIF BodySerialNumber"),
+        lens=words("EXIF LensModel"),
+        exposure_s=ratio("EXIF ExposureTime") or ratio("Image ExposureTime"),
+        f_number=ratio("EXIF FNumber") or ratio("Image FNumber"),
+        focal_length_mm=ratio("EXIF FocalLength") or ratio("Image FocalLength"),
+        matrix=_matrix(tags.get("Image Tag 0xC621")),
+    )
+
+
+def _matrix(tag: Any) -> tuple[float, ...]:
+    values = getattr(tag, "values", None) or ()
+    whole = len(values) == 9 and all(hasattr(v, "num") and v.den for v in values)
+    return tuple(v.num / v.den for v in values) if whole else ()
+
+
+def _tags(path: Path) -> dict[str, Any]:
     with path.open("rb") as stream:
         try:
-            tags = exifread.process_file(stream, details=False)
+            return dict(exifread.process_file(stream, details=False))
         except Exception:  # noqa: BLE001 - exifread throws anything at broken tags
-            tags = {}
+            return {}
+
+
+def _facts(path: Path, kind: FileType, width: int, height: int, flip: int) -> FrameFacts:
+    tags = _tags(path)
 
     def first(*names: str) -> Any:
         for name in names:

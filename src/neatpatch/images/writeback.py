@@ -7,10 +7,10 @@ leaves no half of a picture. An existing file is never replaced.
 from __future__ import annotations
 
 import errno
+import io
 import os
-import struct
 import zlib
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -19,12 +19,17 @@ import cv2
 import numpy as np
 import tifffile
 from numpy.typing import NDArray
+from PIL import Image
 
 from neatpatch.core.common.errors import UnusableFrameError
 from neatpatch.core.patching.restoring import PatchedWindow
 from neatpatch.images.jpeg_blocks import Change, JpegBlocks
-from neatpatch.images.pictures import Picture, Tones
+from neatpatch.images.jpeg_segments import with_packet
 from neatpatch.images.raster import upright_tones
+from neatpatch.images.sniff import FileType
+from neatpatch.images.stored import Picture, Tones
+from neatpatch.images.tiff_directory import set_numbers, with_entry
+from neatpatch.images.xmp import XMP_TAG, PatchNote, packet_of, with_note
 
 _NO_LINKS = frozenset(
     {errno.EPERM, errno.EOPNOTSUPP, errno.ENOTSUP, errno.ENOSYS, errno.EXDEV, errno.EMLINK}
@@ -34,18 +39,23 @@ _PNG_START = 8
 _SHOWN: dict[str, list[int]] = {".jpg": [int(cv2.IMWRITE_JPEG_QUALITY), 92], ".png": []}
 _PICTURE_CHUNKS = (b"IHDR", b"IDAT", b"IEND", b"PLTE")
 _COMPRESSION, _PREDICTOR, _DEFLATE = 259, 317, 8
+_PNG_XMP = bytes.fromhex("584d4c3a636f6d2e61646f62652e786d70")
+"""Keyword of the chunk that holds it (ISO 16684-3)."""
 
 
 def write_patched(
-    source: Path, picture: Picture, windows: Sequence[PatchedWindow], target: Path
+    source: Path,
+    picture: Picture,
+    windows: Sequence[PatchedWindow],
+    target: Path,
+    note: PatchNote | None = None,
 ) -> None:
-    """Write the picture with new tones in the windows. Raises `FileExistsError` for an old target.
+    """Write the picture with new tones in the windows, and the note in it. Raises
+    `FileExistsError` for an old target.
 
     Raises `UnusableFrameError` where the file's coding cannot be kept, `OSError` for a full disk.
     """
-    data = {"jpeg": _jpeg, "png": _png, "tiff": _tiff, "dng": _tiff}[picture.kind](
-        source, picture, windows
-    )
+    data = _WRITERS[picture.kind](source, picture, windows, note)
     beside = target.with_name(f".{target.name}.{os.getpid()}.part")
     try:
         with beside.open("xb") as stream:
@@ -130,7 +140,10 @@ def with_windows(tones: Tones, windows: Sequence[PatchedWindow]) -> Tones:
     return out
 
 
-def _jpeg(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> bytes:
+Windows = Sequence[PatchedWindow]
+
+
+def _jpeg(source: Path, picture: Picture, windows: Windows, note: PatchNote | None) -> bytes:
     changes = []
     for w in windows:
         height, width = w.tones.shape[:2]
@@ -138,11 +151,12 @@ def _jpeg(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> b
         delta = w.tones.astype(np.float32) - old.astype(np.float32)
         changes.append(Change(w.left, w.top, delta))
     blocks = picture.tones if isinstance(picture.tones, JpegBlocks) else JpegBlocks(source)
-    return blocks.changed(changes)
+    data = blocks.changed(changes)
+    return data if note is None else with_packet(data, with_note(packet_of(source), note))
 
 
-def _png(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> bytes:
-    """The picture's chunks again, all others as they were."""
+def _png(source: Path, picture: Picture, windows: Windows, note: PatchNote | None) -> bytes:
+    """The picture's chunks again, all others as they were; the XMP packet alone is another."""
     tones = with_windows(picture.whole, windows)
     if tones.ndim == 3:
         order = [2, 1, 0, 3][: tones.shape[2]]
@@ -157,16 +171,26 @@ def _png(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> by
         for part in (original[:first], original[first:])
     ]
     coded_parts = {name: [c for n, c in new if n == name] for name in _PICTURE_CHUNKS}
+    told = []
+    if note is not None:
+        notes = [[c for c in part if c[8:].split(b"\0")[0] != _PNG_XMP] for part in notes]
+        told = [_chunk(b"iTXt", _PNG_XMP + bytes(5) + with_note(packet_of(source), note))]
     return b"".join(
         [
             b"\x89PNG\r\n\x1a\n",
             *coded_parts[b"IHDR"],
+            *told,
             *notes[0],
             *coded_parts[b"IDAT"],
             *notes[1],
             *coded_parts[b"IEND"],
         ]
     )
+
+
+def _chunk(name: bytes, body: bytes) -> bytes:
+    ends = zlib.crc32(name + body).to_bytes(4, "big")
+    return len(body).to_bytes(4, "big") + name + body + ends
 
 
 def _chunks(data: bytes) -> Iterator[tuple[bytes, bytes]]:
@@ -178,7 +202,19 @@ def _chunks(data: bytes) -> Iterator[tuple[bytes, bytes]]:
         at = end
 
 
-def _tiff(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> bytes:
+def _webp(source: Path, picture: Picture, windows: Windows, note: PatchNote | None) -> bytes:
+    """Without loss, whatever it was packed by, so that nothing changes beside the windows."""
+    tones = with_windows(picture.whole, windows)
+    with Image.open(source) as image:
+        kept = {k: v for k in ("exif", "icc_profile", "xmp") if (v := image.info.get(k))}
+    if note is not None:
+        kept["xmp"] = with_note(kept.get("xmp"), note)
+    out = io.BytesIO()
+    Image.fromarray(tones).save(out, "WEBP", lossless=True, exact=True, **kept)
+    return out.getvalue()
+
+
+def _tiff(source: Path, picture: Picture, windows: Windows, note: PatchNote | None) -> bytes:
     """The file's own bytes: tones replaced where they lie, or packed again at its end."""
     data = bytearray(source.read_bytes())
     tones = with_windows(picture.whole, windows)
@@ -196,8 +232,10 @@ def _tiff(source: Path, picture: Picture, windows: Sequence[PatchedWindow]) -> b
                 page.dataoffsets, page.databytecounts, pieces, strict=True
             ):
                 data[start : start + count] = piece[:count]
-            return bytes(data)
-        _repack(data, tif, page, pieces)
+        else:
+            _repack(data, tif, page, pieces)
+    if note is not None:
+        with_entry(data, XMP_TAG, with_note(packet_of(source), note))
     return bytes(data)
 
 
@@ -223,16 +261,24 @@ def _repack(data: bytearray, tif: Any, page: Any, pieces: Sequence[bytes]) -> No
         counts.append(len(packed))
         data += packed
     kind = "Tile" if page.is_tiled else "Strip"
-    _set(data, tif, page.tags[f"{kind}Offsets"], offsets)
-    _set(data, tif, page.tags[f"{kind}ByteCounts"], counts)
-    _set(data, tif, page.tags[_COMPRESSION], [_DEFLATE])
+    set_numbers(data, tif, page.tags[f"{kind}Offsets"], offsets)
+    set_numbers(data, tif, page.tags[f"{kind}ByteCounts"], counts)
+    set_numbers(data, tif, page.tags[_COMPRESSION], [_DEFLATE])
     if _PREDICTOR in page.tags:
-        _set(data, tif, page.tags[_PREDICTOR], [1])
+        set_numbers(data, tif, page.tags[_PREDICTOR], [1])
 
 
-def _set(data: bytearray, tif: Any, tag: Any, values: Sequence[int]) -> None:
-    """Overwrite a tag's whole numbers where they lie."""
-    code = {3: "H", 4: "I"}.get(int(tag.dtype))
-    if code is None or len(values) != tag.count or (code == "H" and max(values) > 0xFFFF):
-        raise UnusableFrameError("its TIFF layout cannot be kept. Export it uncompressed.")
-    struct.pack_into(f"{tif.byteorder}{len(values)}{code}", data, tag.valueoffset, *values)
+def _mosaic(source: Path, picture: Picture, windows: Windows, note: PatchNote | None) -> bytes:
+    from neatpatch.images.dng import dng_again, dng_of_raw  # slow to load
+
+    return (dng_again if picture.kind == "dng" else dng_of_raw)(source, picture, windows, note)
+
+
+_WRITERS: dict[FileType, Callable[[Path, Picture, Windows, PatchNote | None], bytes]] = {
+    "jpeg": _jpeg,
+    "png": _png,
+    "tiff": _tiff,
+    "webp": _webp,
+    "dng": _mosaic,
+    "raw": _mosaic,
+}

@@ -29,6 +29,7 @@ from neatpatch.jobs.processes import WorkerProcess
 from neatpatch.jobs.worker import Ended, Progress
 from neatpatch.services.common.forever import Forever, trouble_words
 from neatpatch.services.common.lookups import body_or_refuse
+from neatpatch.services.pictures.folders import copy_name
 from neatpatch.services.pictures.sets import patching_of, shown_folder
 from neatpatch.store import picture_sets as rows
 from neatpatch.store.datafolder import Library
@@ -181,7 +182,10 @@ class PictureRunner:
         out = Path(of.out_folder)
         return WriteTask(
             run,
-            tuple((p.number, folder / p.path, out / p.path) for p in waiting_for),
+            tuple(
+                (p.number, folder / p.path, out / copy_name(folder / p.path, Path(p.path)))
+                for p in waiting_for
+            ),
             len(chosen) - len(waiting_for),
         )
 

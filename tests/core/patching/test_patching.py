@@ -26,7 +26,7 @@ from neatpatch.core.patching.plan import (
     locate_in_picture,
     plan_patch,
 )
-from neatpatch.core.patching.restoring import OPAQUE, patched_windows
+from neatpatch.core.patching.restoring import OPAQUE, MosaicLevels, patched_windows
 from neatpatch.core.patching.strength import StrengthPrior, misfit, strength_of
 from neatpatch.core.pictures.shadow_evidence import window_of
 from neatpatch.images.transfer import srgb_curve
@@ -273,14 +273,21 @@ def test_shadows_that_overlap_are_taken_out_together_and_borders_are_kept() -> N
 
 
 def test_a_core_of_a_mosaic_is_filled_colour_by_colour() -> None:
-    mosaic = np.full((60, 60), 20_000, np.uint16)
-    mosaic[0::2, 0::2], mosaic[1::2, 1::2] = 12_000, 8_000
+    mosaic = np.full((60, 60), 10_000, np.uint16)
+    mosaic[0::2, 1::2], mosaic[1::2, 1::2] = 12_000, 8_000
     curve = np.linspace(0, 1, 65536, dtype=np.float32)
+    levels = MosaicLevels(((512, 600), (560, 530)), 16383)
+    black = np.tile(np.array(levels.black, np.float32), (30, 30))
+    mosaic[0::2, 0::2] = 16383
     loss = bell(14, 1.0, 4.0)
-    shaded = mosaic.astype(np.float32)
-    shaded[16:45, 16:45] *= 1 - loss
-    mend = ShadowPatch(id="a", left=16, top=16, loss=loss)
-    [w], _, filled = patched_windows(np.rint(shaded).astype(np.uint16), [mend], curve, mosaic=True)
+    shaded = mosaic.astype(np.float32) - black
+    shaded[15:44, 16:45] *= 1 - loss
+    stored = np.rint(shaded + black).astype(np.uint16)
+    stored[0::2, 0::2] = 16383
+    mend = ShadowPatch(id="a", left=16, top=15, loss=loss)
+    [w], _, filled = patched_windows(stored, [mend], curve, levels)
     assert filled == {"a"}
-    off = np.abs(w.tones.astype(float) / mosaic[16:45, 16:45] - 1)
+    off = np.abs(w.tones.astype(float) / mosaic[15:44, 16:45] - 1)
     assert off.max() < 0.05
+    full = stored[15:44, 16:45] == 16383
+    assert np.array_equal(w.tones[full], stored[15:44, 16:45][full])

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import shutil
 import time
 from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 from PIL import Image
@@ -11,9 +13,10 @@ from PIL import Image
 from neatpatch.core.common.errors import BadArgumentError
 from neatpatch.services.pictures import folders
 from neatpatch.services.pictures.arrivals import arrivals_in
-from neatpatch.services.pictures.folders import pictures_in
+from neatpatch.services.pictures.folders import copy_name, pictures_in, require_room
 from neatpatch.services.pictures.reading import facts_of, read_all
 from tests import dusty_pictures as dusty
+from tests.images.test_mosaics import as_makers_raw
 
 
 def many(folder: Path, count: int) -> Path:
@@ -86,3 +89,22 @@ def test_a_whole_search_lists_what_vanished_before_and_between(
     found = arrivals_in([*pictures, gone], tmp_path / "work", dusty.SENSOR_MM)
     assert [Path(s.path).name for s in found.frames_skipped] == ["never.jpg"]
     assert found.frames_used == 4
+
+
+def test_copies_that_have_no_room_are_not_begun(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    sources = [tmp_path / "a.jpg", tmp_path / "gone.jpg"]
+    sources[0].write_bytes(bytes(2_000_000))
+    out = tmp_path / "not" / "there" / "yet"
+    require_room(sources, out)
+    monkeypatch.setattr(shutil, "disk_usage", lambda _: SimpleNamespace(free=2_100_000))
+    with pytest.raises(BadArgumentError, match="need about 2 MB, and 2 MB are free"):
+        require_room(sources, out)
+    assert not out.exists()
+
+
+def test_a_raw_s_copy_is_called_a_dng(tmp_path: Path, dusty_dng: Path) -> None:
+    raw = as_makers_raw(dusty_dng, tmp_path / "p.raw")
+    assert copy_name(raw, Path("day/p.raw")) == Path("day/p.dng")
+    assert copy_name(dusty_dng, Path("p.dng")) == Path("p.dng")

@@ -8,21 +8,28 @@ import sys
 from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
 
 from neatpatch.core.common.errors import BadArgumentError
+from neatpatch.core.common.records import Kind
 from neatpatch.core.measure.map_building import MapOptions, build_map
 from neatpatch.core.patching.records import PhotoPatch
+from neatpatch.core.pictures.changes import ChangedPlace
 from neatpatch.core.sensor.fingerprint import fingerprint_of
+from neatpatch.images.pictures import read_picture
 from neatpatch.images.read import read_frame
+from neatpatch.images.xmp import read_note
 from neatpatch.services.pictures.arrivals import arrivals_in
 from neatpatch.services.pictures.folders import pictures_in, targets_for
 from neatpatch.services.pictures.patching import Patching, patch_all
-from neatpatch.simulation import Camera
+from neatpatch.services.pictures.verify import verify
+from neatpatch.simulation import Camera, scatter
 from neatpatch.simulation.frames import Recipe, write_simulated
 from tests import dusty_pictures as dusty
+from tests.images.test_mosaics import as_makers_raw
 
 
 @pytest.fixture(scope="module")
@@ -134,6 +141,40 @@ def test_a_bare_mosaic_is_patched_and_stays_a_dng(tmp_path: Path) -> None:
     assert done.patched >= 6
     lost = [_light_lost(source), _light_lost(Path(done.out or ""))]
     assert lost[1] < lost[0] / 4
+
+
+def test_a_camera_s_own_raw_becomes_a_dng_near_to_a_clean_one(tmp_path: Path) -> None:
+    """Eight places of ten to 45 dB; an opaque core of 100 µm and droplets stay farther off."""
+    counts: dict[Kind, int] = {"speck": 16, "fibre": 1}
+    dust = scatter(counts, dusty.SENSOR_MM, 1.5, dusty.SEED)
+    recipe = Recipe(seed=61, width_px=dusty.WIDTH_PX, counts=counts, name="test")
+    frame = read_frame(write_simulated(recipe, tmp_path, dust)[0])
+    spot_map = build_map([frame], MapOptions(sensor_mm=dusty.SENSOR_MM))
+    recipe = replace(recipe, seed=5, f_number=11.0, dng=True, name="raw")
+    dng, _ = write_simulated(recipe, tmp_path, dust)
+    clean, _ = write_simulated(replace(recipe, name="clean"), tmp_path, ())
+    source = as_makers_raw(dng, tmp_path / "in" / "p.raw")
+    found = pictures_in([source.parent])
+    done = patched(Patching(spot_map=spot_map), source, *targets_for(found, tmp_path / "out"))
+    assert done.out == str(tmp_path / "out" / "p.dng")
+    checked = verify(Path(done.out), source)
+    assert checked.same_outside
+    assert len(checked.places) >= 6
+    before, after, true = (read_picture(p).whole for p in (source, Path(done.out), clean))
+    near = [_near(p, before, after, true) for p in checked.places]
+    assert sum(n >= 45 for n in near) >= 0.8 * len(near)
+    note = read_note(Path(done.out))
+    assert note is not None
+    assert note.frame_sha256 == spot_map.frames[0].sha256
+
+
+def _near(place: ChangedPlace, before: Any, after: Any, true: Any) -> float:
+    """How near the changed photosites of a place are to the true ones, in dB."""
+    half = int(place.outer_px / 2) + 1
+    y, x = round(place.y_px), round(place.x_px)
+    box = np.s_[max(0, y - half) : y + half + 1, max(0, x - half) : x + half + 1]
+    changed = before[box] != after[box]
+    return dusty.psnr(after[box][changed], true[box][changed], full=16383)
 
 
 def _light_lost(path: Path) -> float:

@@ -33,6 +33,7 @@ from neatpatch.services.pictures.sets import (
     maps_for,
     marks_of,
     picture_view,
+    require_room_for,
     result_of,
     shown_folder,
     view_of,
@@ -183,6 +184,8 @@ def begin_work(
     set_id: Id, wanted: WantedWork, library: LibraryDep, pictures: PicturesDep
 ) -> SetView:
     """Let work begin or go on; pictures that are done are not done again."""
+    if wanted.work == "write":
+        require_room_for(library, set_id, wanted.out_folder)
     with library.database.write() as connection:
         of = existing_set(connection, set_id)
         if of.state in ("waiting", "working"):

@@ -45,14 +45,33 @@ class PatchedWindow:
     tones: Tones
 
 
+@dataclass(frozen=True)
+class MosaicLevels:
+    """What tone of a mosaic stands for no light, by place in its pattern of two by two, and from
+    which on photosites are full (DNG 1.7, BlackLevel and WhiteLevel).
+    """
+
+    black: tuple[tuple[float, float], tuple[float, float]]
+    white: float
+
+    def black_of(self, shape: tuple[int, ...], top: int, left: int) -> Plane:
+        """Black levels of a window (height, width) whose upper left photosite is given."""
+        rows, columns = (np.arange(n) + first for n, first in zip(shape, (top, left), strict=True))
+        return np.asarray(self.black, np.float32)[rows[:, None] % 2, columns[None] % 2]
+
+
 def patched_windows(
-    tones: Stored, patches: Sequence[ShadowPatch], curve: Plane, *, mosaic: bool = False
+    tones: Stored,
+    patches: Sequence[ShadowPatch],
+    curve: Plane,
+    levels: MosaicLevels | None = None,
 ) -> tuple[list[PatchedWindow], set[str], set[str]]:
     """Windows of new tones, which take no part outside of shadows, and ids divided and filled.
 
     ``tones``: (height, width) or (height, width, channels); a fourth channel is left alone.
-    ``curve``: linear light of each tone. ``mosaic``: neighbours are of other colours, and a core is
-    filled from every second pixel. Overlapping shadows are taken out together.
+    ``curve``: linear light of each tone. ``levels``: of a mosaic, which is linear: neighbours are
+    of other colours, a core is filled from every second photosite, and full photosites are left.
+    Overlapping shadows are taken out together.
     """
     windows: list[PatchedWindow] = []
     restored: set[str] = set()
@@ -67,24 +86,19 @@ def patched_windows(
             _multiply(through, mend, left, top)
             (filled if float(1 - mend.loss.max()) < OPAQUE else restored).add(mend.id)
         part = tones[top:bottom, left:right]
-        new = _divided(part, through, curve, 2 if mosaic else 1)
+        if levels is None:
+            new = _divided(part, through, curve)
+        else:
+            new = _divided_mosaic(part, through, levels, (top, left))
         windows.append(PatchedWindow(left, top, new))
     return windows, restored, filled
 
 
-def _divided(part: Tones, through: Plane, curve: Plane, apart: int) -> Tones:
-    """The tones of a window without its shadow; ``apart``: distance of pixels of one colour."""
+def _divided(part: Tones, through: Plane, curve: Plane) -> Tones:
+    """The tones of a window without its shadow."""
     levels = len(curve) - 1
     colours = part[..., :3] if part.ndim == 3 else part[..., None]
-    light = curve[colours]
-    back = np.asarray(light / np.maximum(through, OPAQUE)[..., None], np.float32)
-    if float(through.min()) < OPAQUE:
-        painted, core = back.copy(), widened(through < _CLEAR, apart)
-        for y, x in np.ndindex(apart, apart):
-            own = np.s_[y::apart, x::apart]
-            painted[own] = _filled(np.ascontiguousarray(back[own]), core[own])
-        kept = np.clip((through - OPAQUE) / (_CLEAR - OPAQUE), 0, 1)[..., None]
-        back = kept * back + (1 - kept) * painted
+    back = _given_back(curve[colours], through, apart=1)
     index = np.interp(back, curve, np.arange(levels + 1, dtype=np.float32))
     new = np.clip(np.rint(index), 0, levels).astype(part.dtype)
     touched = (through < 1)[..., None]
@@ -92,6 +106,37 @@ def _divided(part: Tones, through: Plane, curve: Plane, apart: int) -> Tones:
     flat = out[..., :3] if part.ndim == 3 else out[..., None]
     flat[...] = np.where(touched, new, colours)
     return out
+
+
+def _divided_mosaic(
+    part: Tones, through: Plane, levels: MosaicLevels, at: tuple[int, int]
+) -> Tones:
+    """The photosites of a window without its shadow, each from its own black level on."""
+    black = levels.black_of(part.shape, *at)
+    span = levels.white - black
+    light = (part.astype(np.float32) - black) / span
+    back = _given_back(light[..., None], through, apart=2)[..., 0]
+    new = np.clip(np.rint(back * span + black), 0, levels.white)
+    touched = (through < 1) & (part < levels.white)
+    out: Tones = part.copy()
+    out[touched] = new[touched]
+    return out
+
+
+def _given_back(light: Plane, through: Plane, apart: int) -> Plane:
+    """Light (height, width, channels) over what came through, opaque cores filled from around.
+
+    ``apart``: distance of pixels of one colour.
+    """
+    back = np.asarray(light / np.maximum(through, OPAQUE)[..., None], np.float32)
+    if float(through.min()) >= OPAQUE:
+        return back
+    painted, core = back.copy(), widened(through < _CLEAR, apart)
+    for y, x in np.ndindex(apart, apart):
+        own = np.s_[y::apart, x::apart]
+        painted[own] = _filled(np.ascontiguousarray(back[own]), core[own])
+    kept = np.clip((through - OPAQUE) / (_CLEAR - OPAQUE), 0, 1)[..., None]
+    return np.asarray(kept * back + (1 - kept) * painted, np.float32)
 
 
 def _filled(light: Plane, core: NDArray[np.bool_]) -> Plane:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import os
+import shutil
 import time
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from neatpatch.core.common.errors import BadArgumentError, UnusableFrameError
@@ -18,6 +19,7 @@ MOST_PICTURES = 20_000
 _MOST_ENTRIES = 200_000
 """Files and folders looked at; a card holds some thousands, a home folder without end."""
 _LONGEST_S = 15.0
+_ROOM = 1.1
 
 
 def pictures_in(given: Sequence[Path], leave_out: Path | None = None) -> list[tuple[Path, Path]]:
@@ -76,13 +78,42 @@ def _is_picture(path: Path) -> bool:
     return True
 
 
+def require_room(sources: Iterable[Path], out: Path) -> None:
+    """Raises `BadArgumentError` where the disk of a folder has too little room for the copies.
+
+    A copy takes about as much as its original; ``out`` may not be there yet.
+    """
+    wanted = _ROOM * sum(_bytes_of(source) for source in sources)
+    there = next(folder for folder in (out, *out.absolute().parents) if folder.exists())
+    free = shutil.disk_usage(there).free
+    if wanted > free:
+        raise BadArgumentError(
+            f"{out}: the copies need about {wanted / 1e6:,.0f} MB, and {free / 1e6:,.0f} MB are "
+            "free. Free some space, or choose a folder on another disk."
+        )
+
+
+def _bytes_of(source: Path) -> int:
+    try:
+        return source.stat().st_size
+    except OSError:
+        return 0
+
+
+def copy_name(source: Path, name: Path) -> Path:
+    """How the copy of a picture is called: a maker's RAW becomes a DNG."""
+    if name.suffix.lower() in _SUFFIXES or sniff(source) != "raw":
+        return name
+    return name.with_suffix(".dng")
+
+
 def targets_for(pictures: Sequence[tuple[Path, Path]], out: Path) -> list[Path]:
     """Where the copies go, in a folder of their own.
 
     Raises `BadArgumentError`, before anything is written, where a copy would meet an existing file
     or another copy.
     """
-    targets = [out / below for _, below in pictures]
+    targets = [out / copy_name(source, below) for source, below in pictures]
     seen: set[Path] = set()
     for target in targets:
         if target.exists():

@@ -28,8 +28,10 @@ from neatpatch.core.pictures.map_location import MapLocation
 from neatpatch.core.sensor.fingerprint import Fingerprint
 from neatpatch.core.sensor.placement import Placement
 from neatpatch.core.sensor.registration import UNTOLD, Registration, register
-from neatpatch.images.pictures import Picture, read_picture, read_to_write
+from neatpatch.images.pictures import read_picture, read_to_write
+from neatpatch.images.stored import Picture
 from neatpatch.images.writeback import clear_leftovers, write_patched
+from neatpatch.images.xmp import PatchNote, Place
 from neatpatch.services.pictures.processes import side_by_side
 
 _ENOUGH_FOUND = 3
@@ -264,14 +266,25 @@ def plan_for(run: Patching, source: Path, looked: LocatedPicture) -> PatchPlan:
     return plan_patch(run.spot_map, looked.subject, looked.location, veto)
 
 
+def _note(spot_map: SpotMap, plan: PatchPlan) -> PatchNote:
+    """What the copy tells of itself: the frame, and each shadow's place and width."""
+    frame = spot_map.frames[0]
+    places = []
+    for patch in plan.patches:
+        side = patch.loss.shape[0]
+        middle = (side - 1) / 2
+        places.append(Place(patch.left + middle, patch.top + middle, float(side)))
+    return PatchNote(frame.sha256, frame.taken_at, tuple(places))
+
+
 def _written(run: Patching, looked: LocatedPicture, source: Path, target: Path) -> PhotoPatch:
     plan, picture = plan_for(run, source, looked), looked.picture
     assert picture is not None
     windows, restored, filled = patched_windows(
-        picture.tones, plan.patches, picture.curve, mosaic=picture.mosaic
+        picture.tones, plan.patches, picture.curve, picture.levels
     )
     target.parent.mkdir(parents=True, exist_ok=True)
-    write_patched(source, picture, windows, target)
+    write_patched(source, picture, windows, target, _note(run.spot_map, plan))
     return patched(
         str(source),
         str(target),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -14,7 +15,8 @@ from neatpatch.core.common.records import Record, Spot
 from neatpatch.core.patching.plan import PatchPlan
 from neatpatch.core.patching.records import PictureAlignment
 from neatpatch.core.patching.restoring import patched_windows
-from neatpatch.images.pictures import Picture
+from neatpatch.images.stored import Picture
+from neatpatch.images.transfer import srgb_curve
 from neatpatch.images.writeback import with_windows, write_shown
 from neatpatch.services.pictures.patching import (
     NOT_WHOLE,
@@ -123,8 +125,11 @@ def _marks(spots: Sequence[Spot], plan: PatchPlan, looked: LocatedPicture) -> li
     return marks
 
 
-def _shown(tones: NDArray[np.uint8] | NDArray[np.uint16]) -> NDArray[np.uint8]:
-    """Tones as OpenCV writes them in 8 bits."""
+def _shown(picture: Picture, tones: NDArray[Any]) -> NDArray[np.uint8]:
+    """Tones as OpenCV writes them in 8 bits; of a mosaic the light of its photosites, as sRGB."""
+    if picture.mosaic:
+        codes = np.searchsorted(srgb_curve(256), picture.curve[tones])
+        return np.asarray(np.minimum(codes, 255), np.uint8)
     eight = (tones // 257).astype(np.uint8) if tones.dtype == np.uint16 else tones
     if eight.ndim == 3:
         eight = eight[..., 2::-1]
@@ -135,7 +140,7 @@ def write_small(picture: Picture, path: Path) -> None:
     """A small copy for the contact sheet, as stored."""
     zoom = _SMALL_PX / max(picture.shape)
     step = max(1, int(0.5 / zoom))
-    some = _shown(picture.whole[::step, ::step])
+    some = _shown(picture, picture.whole[::step, ::step])
     size = max(1, round(picture.shape[1] * zoom)), max(1, round(picture.shape[0] * zoom))
     small = cv2.resize(some, size, interpolation=cv2.INTER_AREA)
     write_shown(path, np.asarray(small, np.uint8))
@@ -149,14 +154,14 @@ def write_before_and_after(run: Patching, source: Path, folder: Path, number: in
     looked = locate_picture(run, source, None)
     picture = looked.picture
     assert picture is not None
-    write_shown(folder / f"{number}-before.jpg", _shown(picture.whole))
+    write_shown(folder / f"{number}-before.jpg", _shown(picture, picture.whole))
     if looked.location is None:
         return
     plan = plan_for(run, source, looked)
-    windows, _, _ = patched_windows(
-        picture.tones, plan.patches, picture.curve, mosaic=picture.mosaic
+    windows, _, _ = patched_windows(picture.tones, plan.patches, picture.curve, picture.levels)
+    write_shown(
+        folder / f"{number}-after.jpg", _shown(picture, with_windows(picture.whole, windows))
     )
-    write_shown(folder / f"{number}-after.jpg", _shown(with_windows(picture.whole, windows)))
     write_shown(folder / f"{number}-mask.png", mask_of(plan, picture.shape))
 
 

@@ -22,7 +22,7 @@ from neatpatch.core.patching.fitting import patchable
 from neatpatch.core.patching.plan import check_map
 from neatpatch.core.patching.records import PhotoPatch
 from neatpatch.services.common.lookups import body_or_refuse, frame_or_refuse
-from neatpatch.services.pictures.folders import pictures_in
+from neatpatch.services.pictures.folders import pictures_in, require_room
 from neatpatch.services.pictures.patching import Patching
 from neatpatch.services.pictures.preview import LookedPicture
 from neatpatch.services.pictures.uploads import drop_upload, is_upload
@@ -323,6 +323,21 @@ def choose_out_folder(of: PictureSet, given: str, data: Path) -> Path:
             f"out_folder: {given.strip()} cannot be made or written to. Choose another folder."
         ) from None
     return folder
+
+
+def require_room_for(library: Library, set_id: int, given: str | None) -> None:
+    """Raises `BadArgumentError` where the copies that are still to be written have no room.
+
+    ``given``: the folder they go to; None for the one chosen before.
+    """
+    with library.database.read() as connection:
+        of = existing_set(connection, set_id)
+        waiting = [p for p in rows.all_pictures(connection, set_id) if not p.leave]
+    out = Path((given or of.out_folder or of.folder).strip()).expanduser()
+    same = str(out) == of.out_folder
+    still = [p for p in waiting if not (same and p.done_json)]
+    if out.is_absolute():
+        require_room([Path(of.folder) / p.path for p in still], out)
 
 
 def _is_own(folder: Path, data: Path) -> bool:
