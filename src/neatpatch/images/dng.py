@@ -26,6 +26,7 @@ _PLAIN, _JPEG = 1, 7
 _COMPRESSION, _PREDICTOR = 259, 317
 _DIGESTS = (50972, 51111)
 """RawImageDigest and NewRawImageDigest: of a mosaic that is no longer the same."""
+_TILE_PX = 512
 _PREVIEW_PX, _PREVIEW_QUALITY = 1024, 85
 _DAYLIGHT = 21
 """CalibrationIlluminant1: D65, which LibRaw's matrices are for."""
@@ -84,10 +85,7 @@ def _pieces(page: Any, stored: Any) -> Iterator[tuple[Box, Any]]:
         for left in range(0, stored.shape[1], wide):
             part = stored[top : top + high, left : left + wide]
             box = top, top + part.shape[0], left, left + part.shape[1]
-            if page.is_tiled and part.shape != (high, wide):
-                room = [(0, high - part.shape[0]), (0, wide - part.shape[1])]
-                part = np.pad(part, room, mode="edge")
-            yield box, part
+            yield box, _whole_tile(part, high, wide) if page.is_tiled else part
 
 
 def _touched(box: Box, origin: tuple[int, int], windows: Sequence[PatchedWindow]) -> bool:
@@ -107,13 +105,17 @@ def _put_back(data: bytearray, page: Any, index: int, tones: Any) -> None:
 
 
 def _repack(data: bytearray, tif: Any, page: Any, pieces: Sequence[tuple[int, Any]]) -> None:
-    """Append the pieces as lossless JPEG, and let the page's tags point to them."""
+    """The pieces as lossless JPEG, in place of the old or behind the file where they are longer."""
     offsets, counts = list(page.dataoffsets), list(page.databytecounts)
     for index, tones in pieces:
         packed = _packed(tones, int(page.bitspersample))
-        data += b"\0" * (len(data) % 2)
-        offsets[index], counts[index] = len(data), len(packed)
-        data += packed
+        if len(packed) > counts[index]:
+            data += b"\0" * (len(data) % 2)
+            offsets[index] = len(data)
+            data += packed
+        else:
+            data[offsets[index] : offsets[index] + len(packed)] = packed
+        counts[index] = len(packed)
     kind = "Tile" if page.is_tiled else "Strip"
     set_numbers(data, tif, page.tags[f"{kind}Offsets"], offsets)
     set_numbers(data, tif, page.tags[f"{kind}ByteCounts"], counts)
@@ -166,19 +168,32 @@ def _written(tones: Tones, small: Any, of_file: list[Any], of_mosaic: list[Any])
             extratags=of_file,
         )
         tif.write(
-            iter([_packed(tones, 16)]),
+            iter(_tiles(tones)),
             shape=tones.shape,
             dtype=np.uint16,
             photometric=32803,
             compression=_JPEG,
             bitspersample=16,
-            rowsperstrip=tones.shape[0],
+            tile=(_TILE_PX, _TILE_PX),
             subfiletype=0,
             metadata=None,
             software=False,
             extratags=of_mosaic,
         )
     return out.getvalue()
+
+
+def _tiles(tones: Tones) -> Iterator[bytes]:
+    height, width = tones.shape
+    for top in range(0, height, _TILE_PX):
+        for left in range(0, width, _TILE_PX):
+            part = tones[top : top + _TILE_PX, left : left + _TILE_PX]
+            yield _packed(_whole_tile(part, _TILE_PX, _TILE_PX), 16)
+
+
+def _whole_tile(part: Any, high: int, wide: int) -> Any:
+    room = [(0, high - part.shape[0]), (0, wide - part.shape[1])]
+    return np.pad(part, room, mode="edge")
 
 
 def _filters(picture: Picture, raw: Any) -> list[Any]:
