@@ -47,7 +47,6 @@ const { value: odds } = useAsk(() =>
 /** A step can be done without its plan; its guide tells what is wrong. */
 const before = computed(() => guide.value?.before ?? [])
 const FEW = 5
-const AGAIN = 2
 /** A frame that is not fit says why, in place of the plain reason. */
 const unfit = computed(() =>
   advice.value.decision === 'reshoot' && props.visit.state === 'open' ? (props.visit.unfit ?? []) : [],
@@ -95,12 +94,8 @@ function toPictures(): void {
 }
 /** What is so whatever is cleaned stands with the kit. */
 const cautions = computed(() => advice.value.cautions.filter((c) => c.code !== 'air_travel'))
-/** What is new today and of this step, the weightiest again where a step is repeated; what a gate or
- * an earlier step said waits behind a click. */
-const careful = computed(() => {
-  const fresh = cautions.value.filter((c) => !c.said_before)
-  return fresh.length ? fresh.slice(0, FEW) : cautions.value.slice(0, AGAIN)
-})
+/** What is new today and of this step; what a gate or an earlier step said waits behind a click. */
+const careful = computed(() => cautions.value.filter((c) => !c.said_before).slice(0, FEW))
 const told = computed(() => cautions.value.filter((c) => !careful.value.includes(c)))
 /** What is so every day stands apart from what is barred now. */
 const barred = computed(() => advice.value.barred.filter((b) => !b.always))
