@@ -267,3 +267,13 @@ def test_a_folder_tells_whose_it_is_before_anything_is_begun(
     assert_problem(
         client.get("/api/picture-sets/folder", params={"folder": str(empty)}), 422, "no pictures"
     )
+
+
+def test_apertures_of_a_folder_are_counted_when_asked(client: TestClient, tmp_path: Path) -> None:
+    folder = dusty.folder_of_pictures(tmp_path / "photos", 2)
+    (folder / "torn.jpg").write_bytes(b"\xff\xd8\xff torn")
+    found = client.get("/api/picture-sets/habits", params={"folder": str(folder)}).json()
+    assert (found["pictures"], found["told"], found["skipped"]) == (2, 2, 1)
+    assert found["stops"] == [{"f_number": 11, "pictures": 2, "share": 1, "usual": True}]
+    none = client.get("/api/picture-sets/habits", params={"folder": str(tmp_path / "none")})
+    assert_problem(none, 422, "folder")

@@ -126,3 +126,25 @@ def test_a_chosen_folder_is_taken_in_and_the_camera_tells_what_was_found(
     expect(tab.get_by_role("heading", name="When dust came")).to_be_visible()
     tab.get_by_role("link", name="See the pictures").click()
     expect(tab.get_by_text("2 pictures searched.")).to_be_visible()
+
+
+def test_a_camera_s_apertures_are_counted_in_pictures_and_used(
+    tab: Page, fresh_url: str, tmp_path: Path
+) -> None:
+    folder = dusty.folder_of_pictures(tmp_path / "photos", 2)
+    made = tab.request.post(f"{fresh_url}/api/bodies", data=BODY, headers={"origin": fresh_url})
+    body = made.json()["id"]
+    tab.goto(f"{fresh_url}/bodies/{body}?edit=yes")
+    tab.get_by_text("Count apertures in your pictures").click()
+    path = tab.get_by_label("Folder", exact=True)
+    path.fill(str(tmp_path / "none"))
+    path.press("Enter")
+    expect(tab.get_by_role("alert")).to_be_visible()
+    path.fill(str(folder))
+    path.press("Enter")
+    expect(tab.get_by_text("2 pictures counted.")).to_be_visible()
+    tab.get_by_role("button", name="Use f/11").press("Enter")
+    tab.get_by_role("button", name="Save").click()
+    expect(tab.get_by_role("button", name="Save")).to_have_count(0)
+    kept = tab.request.get(f"{fresh_url}/api/bodies/{body}").json()
+    assert kept["body"]["works_at"] == [11]

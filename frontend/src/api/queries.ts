@@ -156,6 +156,8 @@ export const queries = {
     query(['picture-sets', 'maps', body_id], '/api/picture-sets/maps', { query: { body_id } }),
   pictureFolder: (folder: string) =>
     query(['picture-sets', 'folder', folder], '/api/picture-sets/folder', { query: { folder } }),
+  pictureHabits: (folder: string) =>
+    query(['picture-sets', 'habits', folder], '/api/picture-sets/habits', { query: { folder } }),
   demoPictures: () => query(['picture-sets', 'demo'], '/api/picture-sets/demo'),
   pictureSet: (set_id: number) =>
     query(['picture-sets', set_id], '/api/picture-sets/{set_id}', { path: { set_id } }),

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from neatpatch.core.common.frame import FrameFacts
-from neatpatch.core.pictures.habits import count_habits
+from neatpatch.core.pictures.habits import by_stop, count_habits
 from neatpatch.core.pictures.skipped import SkippedPicture
 
 
@@ -34,3 +35,20 @@ def test_every_picture_that_tells_counts_once(f_numbers: Sequence[float | None])
     assert found.pictures == len(f_numbers)
     assert sum(found.f_numbers.values()) == sum(f is not None for f in f_numbers)
     assert found.focal_mm == {}
+
+
+def test_apertures_are_counted_at_the_nearest_marked_stop_and_rare_ones_are_not_usual() -> None:
+    facts = [shot(2.8)] * 60 + [shot(7.1)] * 20 + [shot(9.0)] * 15 + [shot(22.0)] * 5
+    found = by_stop(count_habits([*facts, shot(None)], []))
+    assert (found.pictures, found.told) == (101, 100)
+    assert {s.f_number: s.pictures for s in found.stops} == {
+        **{2.8: 60, 4.0: 0, 5.6: 0},
+        **{8.0: 35, 11.0: 0, 16.0: 0, 22.0: 5},
+    }
+    assert [s.f_number for s in found.stops if s.usual] == [2.8, 8.0, 22.0]
+    assert sum(s.share for s in found.stops) == pytest.approx(1)
+
+
+def test_pictures_that_tell_no_aperture_are_no_habit() -> None:
+    found = by_stop(count_habits([shot(None)] * 3, []))
+    assert (found.pictures, found.told, found.stops) == (3, 0, ())

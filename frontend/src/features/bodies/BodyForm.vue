@@ -15,6 +15,7 @@ import FormatDrawing from '@/shared/drawings/FormatDrawing.vue'
 import IrisDrawing from '@/shared/drawings/IrisDrawing.vue'
 import StabilisedDrawing from '@/shared/drawings/StabilisedDrawing.vue'
 import MeasureInput from '@/shared/components/MeasureInput.vue'
+import WorkedAt from './WorkedAt.vue'
 import { WORKING } from '@/shared/lib/apertures'
 import { ACCESS_WORDS, FORMAT_NAMES, HOLD_WORDS } from '@/shared/lib/bodies'
 
@@ -136,6 +137,7 @@ function save(): void {
         <template #default="{ value }"><IrisDrawing class="iris" :n="value" /></template>
       </PictureChoice>
     </div>
+    <WorkedAt @use="draft.works_at = $event" />
     <details :open="known">
       <summary>Before anything touches it</summary>
       <div class="inner">

@@ -15,8 +15,10 @@ from neatpatch.api.common.deps import Id, LibraryDep, PicturesDep, WhoDep
 from neatpatch.core.arrivals.records import Arrivals
 from neatpatch.core.common.errors import ConflictError, NotThereError
 from neatpatch.core.common.records import Given
+from neatpatch.core.pictures.habits import PictureHabits
 from neatpatch.services.frames.intake import StalledError, receive
 from neatpatch.services.pictures.folder_glance import FolderGlance, glance_at_folder
+from neatpatch.services.pictures.habits import habits_by_stop
 from neatpatch.services.pictures.sets import (
     ChosenPicture,
     ChosenWork,
@@ -120,6 +122,14 @@ def maps_for_pictures(
 def demo_folder(library: LibraryDep) -> DemoPictures | None:
     """The demo archive's own pictures, to try it on; nothing where there are none."""
     return demo_pictures(library)
+
+
+@router.get("/habits")
+def habits(
+    folder: Annotated[str, Query(min_length=1, max_length=1000)], library: LibraryDep
+) -> PictureHabits:
+    """At which apertures a folder's pictures were taken; metadata alone is read."""
+    return habits_by_stop(library, folder)
 
 
 @router.get("/folder")

@@ -165,6 +165,7 @@ OPERATIONS: dict[Role, str] = {
         DELETE /api/picture-sets/{set_id}
         GET /api/picture-sets/demo
         GET /api/picture-sets/folder
+        GET /api/picture-sets/habits
         POST /api/picture-sets/uploads
         POST /api/picture-sets/uploads/{key}/files
         POST /api/picture-sets/{set_id}/work

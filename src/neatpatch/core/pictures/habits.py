@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Iterable
 from typing import Literal
@@ -25,6 +26,57 @@ class Habits(Record):
     f_numbers: dict[str, int]
     focal_mm: dict[str, int]
     skipped: tuple[SkippedPicture, ...]
+
+
+class StopShare(Record):
+    """Pictures taken near a marked stop. ``share``: of those that tell their aperture, 0 to 1.
+
+    ``usual``: often enough to count as an aperture one works at.
+    """
+
+    f_number: float
+    pictures: int
+    share: float
+    usual: bool
+
+
+class PictureHabits(Record):
+    """At which stops a folder's pictures were taken. ``told``: how many tell their aperture;
+    ``skipped``: how many could not be read.
+    """
+
+    pictures: int
+    told: int
+    skipped: int
+    stops: tuple[StopShare, ...]
+
+
+MARKED_STOPS = (1.4, 2.0, 2.8, 4.0, 5.6, 8.0, 11.0, 16.0, 22.0, 32.0)
+USUAL_SHARE = 0.05
+"""One picture in twenty: a rarer aperture would count dust that is hardly ever seen."""
+
+
+def by_stop(habits: Habits) -> PictureHabits:
+    """Counts at the nearest marked stop, from the first used to the last; none where none tells."""
+    counts: Counter[float] = Counter()
+    for value, count in habits.f_numbers.items():
+        counts[min(MARKED_STOPS, key=lambda n: abs(math.log(n / float(value))))] += count
+    told = counts.total()
+    used = [n for n in MARKED_STOPS if min(counts, default=0) <= n <= max(counts, default=0)]
+    return PictureHabits(
+        pictures=habits.pictures,
+        told=told,
+        skipped=len(habits.skipped),
+        stops=tuple(
+            StopShare(
+                f_number=n,
+                pictures=counts[n],
+                share=round(counts[n] / told, 4),
+                usual=counts[n] >= USUAL_SHARE * told,
+            )
+            for n in used
+        ),
+    )
 
 
 def count_habits(facts: Iterable[FrameFacts], skipped: Iterable[SkippedPicture]) -> Habits:

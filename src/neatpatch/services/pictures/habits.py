@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from neatpatch.core.pictures.habits import Habits, count_habits
+from neatpatch.core.pictures.habits import Habits, PictureHabits, by_stop, count_habits
 from neatpatch.images.pictures import read_notes
 from neatpatch.services.pictures.file_facts import Told, read_all_facts
 from neatpatch.services.pictures.folders import pictures_in
+from neatpatch.services.pictures.sets import chosen_folder
+from neatpatch.store.datafolder import Library
 
 
 def habits_in(folder: Path, told: Told) -> Habits:
@@ -18,6 +20,11 @@ def habits_in(folder: Path, told: Told) -> Habits:
     """
     paths = _one_a_picture([path for path, _ in pictures_in([folder])])
     return count_habits(*read_all_facts(paths, read_notes, told))
+
+
+def habits_by_stop(library: Library, folder: str) -> PictureHabits:
+    """At which stops a folder's pictures were taken. Raises as `habits_in`."""
+    return by_stop(habits_in(chosen_folder(library, folder), lambda _done, _total: None))
 
 
 def _one_a_picture(paths: list[Path]) -> list[Path]:
