@@ -47,10 +47,12 @@ class PatchNote:
 def with_note(packet: bytes | None, note: PatchNote) -> bytes:
     """An XMP packet with the note in it; what else it tells stays. None: a new packet.
 
-    A packet that is not a plain one is left out of it: the note then stands in one of its own.
+    One that is written in another way (UTF-16, other prefixes) stays as it is, without the note.
     """
-    if packet is None or _END not in packet:
+    if packet is None:
         packet = _PACKET.format(rdf=_RDF).encode()
+    if _END not in packet:
+        return packet
     at = packet.rindex(_END)
     return packet[:at] + _description(note).encode() + packet[at:]
 
